@@ -1,0 +1,45 @@
+// Times of the core's main jobs on one core; run with: build/bin/bench-core
+#include "design/analysis.h"
+#include "design/design_file.h"
+#include "design/tolerance.h"
+#include "field/resonator.h"
+
+#include <benchmark/benchmark.h>
+#include <fstream>
+#include <iterator>
+
+namespace {
+
+arc::Design demo() {
+  std::ifstream in(HIGH_ARC_EXAMPLES "/quiet-lantern.json");
+  return arc::read_design(std::string{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()});
+}
+
+void analyse_demo(benchmark::State& state) {
+  const arc::Design design = demo();
+  for (auto _ : state) benchmark::DoNotOptimize(arc::analyse(design));
+}
+BENCHMARK(analyse_demo)->Unit(benchmark::kMillisecond);
+
+void resonator(benchmark::State& state) {
+  const arc::Design design = demo();
+  for (auto _ : state) benchmark::DoNotOptimize(arc::field_resonator(design, {static_cast<int>(state.range(0)), 40}));
+}
+BENCHMARK(resonator)->Arg(20)->Arg(40)->Arg(80)->Arg(120)->Unit(benchmark::kMillisecond);
+
+void bands(benchmark::State& state) {
+  const arc::Design design = demo();
+  arc::Analysis analysis = arc::analyse(design);
+  for (auto _ : state) arc::propagate_tolerances(design, analysis);
+}
+BENCHMARK(bands)->Unit(benchmark::kMillisecond);
+
+void winding_inductance(benchmark::State& state) {
+  for (auto _ : state)
+    benchmark::DoNotOptimize(arc::solenoid_inductance_h(0.08, 1500, 0.8, 0.00025, arc::CurrentDistribution::uniform));
+}
+BENCHMARK(winding_inductance)->Unit(benchmark::kMicrosecond);
+
+} // namespace
+
+BENCHMARK_MAIN();

@@ -1,0 +1,122 @@
+// The design document: plain values that describe one coil, its site, its tank and what was measured and logged.
+// A Design can be copied, compared and edited freely; nothing here computes. File form: docs/file-format.md.
+// Units are in the names; positions are heights above the floor unless a name says otherwise.
+#pragma once
+
+#include <array>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+using Json = nlohmann::ordered_json;
+
+struct Site {
+  double mains_voltage_v = 230;
+  double mains_frequency_hz = 50;
+  double air_temperature_c = 20;
+  double air_pressure_hpa = 1013.25;
+  std::optional<double> ceiling_height_m;
+  std::optional<double> wall_distance_m;        // from the coil's axis
+  std::vector<std::string> grounded_conductors; // "primary", "strike-ring"
+  bool operator==(const Site&) const = default;
+};
+
+struct Secondary {
+  double form_diameter_m = 0.11;
+  double turns = 1000;
+  double winding_length_m = 0.5;
+  double wire_bare_diameter_m = 0.0004;
+  double wire_overall_diameter_m = 0.00044;
+  double base_height_m = 0.3;          // lowest turn above the floor
+  std::optional<double> form_length_m; // whole pipe; margins are what the winding leaves
+  bool operator==(const Secondary&) const = default;
+};
+
+/// One body of revolution of the topload. Which lengths count depends on `shape`: see parts/topload.h.
+struct ToploadPart {
+  std::string shape = "toroid";
+  double outer_diameter_m = 0;
+  double tube_diameter_m = 0;
+  double diameter_m = 0;
+  double height_m = 0;
+  double centre_above_winding_m = 0;
+  std::vector<std::array<double, 2>> points_m; // radius, height above the winding's top
+  Json unknown = Json::object();
+  bool operator==(const ToploadPart&) const = default;
+};
+
+struct Primary {
+  std::string shape = "flat"; // flat, helix, cone
+  double inner_radius_m = 0.1;
+  double pitch_m = 0.012;
+  double turns = 10;
+  double conductor_diameter_m = 0.006;
+  double base_height_m = 0.3;
+  double cone_angle_deg = 0;
+  double tap_turns = 8;
+  double lead_inductance_h = 0;
+  bool operator==(const Primary&) const = default;
+};
+
+/// One capacitance, or identical units in series and parallel when `unit_capacitance_f` is given.
+struct Tank {
+  double capacitance_f = 1e-8;
+  std::optional<double> unit_capacitance_f;
+  std::optional<double> unit_voltage_v;
+  double units_in_series = 1;
+  double units_in_parallel = 1;
+  std::optional<double> bleed_resistance_ohm; // across each unit (across the whole tank when it is one value)
+  bool operator==(const Tank&) const = default;
+};
+
+struct Gap {
+  double firing_voltage_v = 14000;
+  double break_rate_hz = 100;
+  bool operator==(const Gap&) const = default;
+};
+
+/// A frequency read from an instrument. kind: "coil-with-topload", "coil-bare" or "tank" (see design/tuning.h).
+struct Measurement {
+  std::string kind = "coil-with-topload";
+  double frequency_hz = 0;
+  double tap_turns = 0; // of a tank measurement
+  std::string note;
+  Json unknown = Json::object();
+  bool operator==(const Measurement&) const = default;
+};
+
+/// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
+struct Run {
+  std::string when; // local time, ISO 8601
+  std::map<std::string, double> conditions;
+  std::map<std::string, double> observations;
+  std::string notes;
+  std::string failed; // what tripped or died, empty when nothing
+  Json unknown = Json::object();
+  bool operator==(const Run&) const = default;
+};
+
+/// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
+enum class TuneTarget { silent_coil, loaded_coil };
+
+struct Design {
+  std::string name = "Untitled coil";
+  std::string kind = "spark-gap";
+  Site site;
+  Secondary secondary;
+  std::vector<ToploadPart> topload;
+  Primary primary;
+  Tank tank;
+  Gap gap;
+  TuneTarget tune_target = TuneTarget::silent_coil;
+  std::vector<Measurement> measurements;
+  std::vector<Run> runs;
+  Json unknown = Json::object(); // keys of the file that this version does not know, kept for writing
+  bool operator==(const Design&) const = default;
+};
+
+} // namespace arc

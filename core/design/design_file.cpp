@@ -1,0 +1,347 @@
+// JSON reading with the path of every key at hand, so that each complaint can say where it is.
+#include "design/design_file.h"
+
+#include "design/fields.h"
+#include "design/json_lines.h"
+#include "design/kinds.h"
+#include "parts/bank.h"
+#include "parts/topload.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <set>
+
+namespace arc {
+namespace {
+
+struct Complaint {
+  std::string path;
+  std::string text;
+};
+
+[[noreturn]] void complain(std::string path, std::string text) {
+  throw Complaint{std::move(path), std::move(text)};
+}
+
+std::string describe(const Json& value) {
+  std::string text = value.dump(-1, ' ', false, Json::error_handler_t::replace);
+  if (text.size() > 40) text = text.substr(0, 37) + "...";
+  return text;
+}
+
+// One JSON object being read: hands out its members and remembers which were asked for.
+class Reader {
+ public:
+  Reader(const Json& object, std::string path) : object_(object), path_(std::move(path)) {
+    if (!object.is_object()) complain(path_, fmt::format("expected an object {{...}}, found {}", describe(object)));
+  }
+
+  std::string path_of(std::string_view key) const {
+    return path_.empty() ? std::string(key) : fmt::format("{}.{}", path_, key);
+  }
+
+  const Json* find(std::string_view key) {
+    taken_.insert(std::string(key));
+    const auto it = object_.find(std::string(key));
+    return it == object_.end() ? nullptr : &*it;
+  }
+
+  std::optional<double> number(std::string_view key, bool null_allowed = false) {
+    const Json* value = find(key);
+    if (!value || (null_allowed && value->is_null())) return std::nullopt;
+    if (!value->is_number()) complain(path_of(key), fmt::format("expected a number, found {}", describe(*value)));
+    return value->get<double>();
+  }
+
+  std::optional<double> ranged(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                               double maximum, bool null_allowed = false) {
+    const auto value = number(key, null_allowed);
+    if (!value) return value;
+    if (auto problem = range_problem(label, dimension, *value, minimum, maximum); !problem.empty())
+      complain(path_of(key), problem);
+    return value;
+  }
+
+  std::string text(std::string_view key, std::string fallback) {
+    const Json* value = find(key);
+    if (!value) return fallback;
+    if (!value->is_string())
+      complain(path_of(key), fmt::format("expected text in quotes, found {}", describe(*value)));
+    return value->get<std::string>();
+  }
+
+  template <typename Each>
+  void list(std::string_view key, Each each) {
+    const Json* value = find(key);
+    if (!value) return;
+    if (!value->is_array())
+      complain(path_of(key), fmt::format("expected a list [...], found {}", describe(*value)));
+    for (std::size_t i = 0; i < value->size(); ++i) each((*value)[i], fmt::format("{}[{}]", path_of(key), i));
+  }
+
+  Json rest() const {
+    Json out = Json::object();
+    for (const auto& [key, value] : object_.items())
+      if (!taken_.contains(key)) out[key] = value;
+    return out;
+  }
+
+ private:
+  const Json& object_;
+  std::string path_;
+  std::set<std::string> taken_;
+};
+
+ToploadPart read_part(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  ToploadPart part;
+  part.shape = in.text("shape", "");
+  const ToploadShape* shape = topload_shape(part.shape);
+  if (!shape) {
+    std::string known;
+    for (const auto& s : topload_shapes()) known += fmt::format("{}{}", known.empty() ? "" : ", ", s.key);
+    complain(in.path_of("shape"), fmt::format("“{}” is not a topload shape; known: {}", part.shape, known));
+  }
+  for (const ToploadLength& length : shape->lengths) {
+    const auto value = in.ranged(length.key, length.label, Dimension::length, 1e-3, 10);
+    if (!value) complain(in.path_of(length.key), "missing; a length in metres is needed");
+    part.*length.member = *value;
+  }
+  part.centre_above_winding_m =
+      in.ranged("centre_above_winding_m", "Height above the winding", Dimension::length, -10, 10).value_or(0);
+  in.list("points_m", [&](const Json& point, const std::string& where) {
+    if (!point.is_array() || point.size() != 2 || !point[0].is_number() || !point[1].is_number())
+      complain(where, fmt::format("expected [radius, height] in metres, found {}", describe(point)));
+    part.points_m.push_back({point[0].get<double>(), point[1].get<double>()});
+  });
+  if (part.points_m.size() > 2000) complain(in.path_of("points_m"), "more than 2000 points; simplify the profile");
+  if (auto problem = shape->problem(part); !problem.empty()) complain(path, problem);
+  part.unknown = in.rest();
+  return part;
+}
+
+Measurement read_measurement(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  Measurement m;
+  m.kind = in.text("kind", m.kind);
+  if (m.kind != "coil-with-topload" && m.kind != "coil-bare" && m.kind != "tank")
+    complain(in.path_of("kind"), fmt::format("“{}” is not coil-with-topload, coil-bare or tank", m.kind));
+  const auto frequency = in.ranged("frequency_hz", "Frequency", Dimension::frequency, 100, 1e9);
+  if (!frequency) complain(in.path_of("frequency_hz"), "missing; a frequency in hertz is needed");
+  m.frequency_hz = *frequency;
+  m.tap_turns = in.ranged("tap_turns", "Clip", Dimension::number, 0, 200).value_or(0);
+  m.note = in.text("note", "");
+  m.unknown = in.rest();
+  return m;
+}
+
+std::map<std::string, double> read_numbers(const Json& json, const std::string& path) {
+  if (!json.is_object()) complain(path, fmt::format("expected an object {{...}}, found {}", describe(json)));
+  std::map<std::string, double> out;
+  for (const auto& [key, value] : json.items()) {
+    if (!value.is_number()) complain(path + "." + key, fmt::format("expected a number, found {}", describe(value)));
+    out[key] = value.get<double>();
+  }
+  return out;
+}
+
+Run read_run(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  Run run;
+  run.when = in.text("when", "");
+  if (const Json* values = in.find("conditions")) run.conditions = read_numbers(*values, in.path_of("conditions"));
+  if (const Json* values = in.find("observations"))
+    run.observations = read_numbers(*values, in.path_of("observations"));
+  run.notes = in.text("notes", "");
+  run.failed = in.text("failed", "");
+  run.unknown = in.rest();
+  return run;
+}
+
+std::pair<std::string, std::string> split_key(std::string_view key) {
+  const auto dot = key.find('.');
+  return {std::string(key.substr(0, dot)), std::string(key.substr(dot + 1))};
+}
+
+void read_fields(Design& design, Reader& in, Json& unknown) {
+  std::map<std::string, Reader> groups;
+  for (const FieldSpec& field : design_fields()) {
+    const auto [group, leaf] = split_key(field.key);
+    auto it = groups.find(group);
+    if (it == groups.end()) {
+      const Json* object = in.find(group);
+      static const Json empty = Json::object();
+      it = groups.emplace(group, Reader(object ? *object : empty, group)).first;
+    }
+    const auto value =
+        it->second.ranged(leaf, field.label, field.dimension, field.minimum, field.maximum, field.nullable);
+    if (!value && field.required) complain(std::string(field.key), "missing; every design needs it");
+    if (value) field.set(design, value);
+  }
+  Reader& site = groups.at("site");
+  site.list("grounded_conductors", [&](const Json& item, const std::string& where) {
+    if (!item.is_string()) complain(where, fmt::format("expected text in quotes, found {}", describe(item)));
+    design.site.grounded_conductors.push_back(item.get<std::string>());
+  });
+  Reader& primary = groups.at("primary");
+  design.primary.shape = primary.text("shape", "flat");
+  if (design.primary.shape != "flat" && design.primary.shape != "helix" && design.primary.shape != "cone")
+    complain("primary.shape", fmt::format("“{}” is not flat, helix or cone", design.primary.shape));
+  for (auto& [group, reader] : groups)
+    if (Json rest = reader.rest(); !rest.empty()) unknown[group] = rest;
+}
+
+Design read_document(const Json& document) {
+  Reader in(document, "");
+  in.find("format");
+  in.find("version");
+  Design design;
+  design.name = in.text("name", design.name);
+  design.kind = in.text("kind", design.kind);
+  if (!coil_kind(design.kind))
+    complain("kind", fmt::format("“{}” coils are not known to this version", design.kind));
+  Json groups = Json::object();
+  read_fields(design, in, groups);
+  in.list("topload",
+          [&](const Json& item, const std::string& where) { design.topload.push_back(read_part(item, where)); });
+  const std::string target = in.text("tune_target", "silent-coil");
+  if (target != "silent-coil" && target != "loaded-coil")
+    complain("tune_target", fmt::format("“{}” is not silent-coil or loaded-coil", target));
+  design.tune_target = target == "loaded-coil" ? TuneTarget::loaded_coil : TuneTarget::silent_coil;
+  in.list("measurements", [&](const Json& item, const std::string& where) {
+    design.measurements.push_back(read_measurement(item, where));
+  });
+  in.list("runs",
+          [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where)); });
+  design.tank.capacitance_f = tank_capacitance_f(design.tank);
+  design.unknown = in.rest();
+  for (const auto& [key, value] : groups.items()) design.unknown[key] = value;
+  return design;
+}
+
+constexpr std::array<Migration, 0> migrations{};
+
+void append(Json& object, const Json& more) {
+  for (const auto& [key, value] : more.items())
+    if (!object.contains(key))
+      object[key] = value;
+    else if (value.is_object() && object[key].is_object())
+      append(object[key], value);
+}
+
+Json part_json(const ToploadPart& part) {
+  Json json{{"shape", part.shape}};
+  if (const ToploadShape* shape = topload_shape(part.shape))
+    for (const ToploadLength& length : shape->lengths) json[std::string(length.key)] = part.*length.member;
+  json["centre_above_winding_m"] = part.centre_above_winding_m;
+  if (!part.points_m.empty()) json["points_m"] = part.points_m;
+  append(json, part.unknown);
+  return json;
+}
+
+Json measurement_json(const Measurement& m) {
+  Json json{{"kind", m.kind}, {"frequency_hz", m.frequency_hz}};
+  if (m.kind == "tank") json["tap_turns"] = m.tap_turns;
+  if (!m.note.empty()) json["note"] = m.note;
+  append(json, m.unknown);
+  return json;
+}
+
+Json run_json(const Run& run) {
+  Json json{{"when", run.when}, {"conditions", run.conditions}, {"observations", run.observations}};
+  if (!run.notes.empty()) json["notes"] = run.notes;
+  if (!run.failed.empty()) json["failed"] = run.failed;
+  append(json, run.unknown);
+  return json;
+}
+
+template <typename Items, typename ToJson>
+Json list_json(const Items& items, ToJson to_json) {
+  Json list = Json::array();
+  for (const auto& item : items) list.push_back(to_json(item));
+  return list;
+}
+
+} // namespace
+
+DesignFileError::DesignFileError(const std::string& message, std::string path, int line)
+    : std::runtime_error(message), path_(std::move(path)), line_(line) {}
+
+void migrate(Json& document, std::span<const Migration> steps, int target) {
+  int version = document.at("version").get<int>();
+  if (version > target)
+    throw Complaint{
+        "version",
+        fmt::format("this file is version {}, made by a newer High Arc; this one reads up to {}", version, target)};
+  while (version < target) {
+    const auto step = std::ranges::find(steps, version, &Migration::from);
+    if (step == steps.end())
+      throw Complaint{"version", fmt::format("version {} is not known; expected {}", version, target)};
+    step->step(document);
+    document["version"] = ++version;
+  }
+}
+
+Design read_design(std::string_view text) {
+  if (text.size() > largest_design_file_bytes)
+    throw DesignFileError(fmt::format("the file is {} MB; a design is never larger than {} MB", text.size() >> 20,
+                                      largest_design_file_bytes >> 20),
+                          "", 0);
+  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
+    throw DesignFileError("the file is empty; expected a High Arc design (JSON)", "", 0);
+  Json document;
+  try {
+    document = Json::parse(text);
+  } catch (const Json::parse_error& error) {
+    const auto byte = std::min(error.byte, text.size());
+    const int line = 1 + static_cast<int>(std::count(text.begin(), text.begin() + static_cast<long>(byte), '\n'));
+    const bool cut_off = error.byte >= text.size();
+    throw DesignFileError(cut_off
+                              ? fmt::format("line {}: the file ends in the middle; it seems to be cut off", line)
+                              : fmt::format("line {}: this is not valid JSON here (NaN, a stray comma or a missing "
+                                            "quote are the usual causes)",
+                                            line),
+                          "", line);
+  }
+  try {
+    if (!document.is_object()) complain("", "expected one JSON object with \"format\": \"high-arc-design\"");
+    if (document.value("format", Json()) != "high-arc-design")
+      complain("format", "this is not a High Arc design; expected \"format\": \"high-arc-design\"");
+    if (!document.contains("version") || !document["version"].is_number_integer())
+      complain("version", "expected a whole number");
+    migrate(document, migrations, design_file_version);
+    return read_document(document);
+  } catch (const Complaint& complaint) {
+    const int line = json_line_of(text, complaint.path);
+    std::string where = complaint.path;
+    if (line > 0 && !complaint.path.empty()) where += fmt::format(" (line {})", line);
+    throw DesignFileError(where.empty() ? complaint.text : fmt::format("{}: {}", where, complaint.text),
+                          complaint.path, line);
+  }
+}
+
+std::string write_design(const Design& design) {
+  Json json{{"format", "high-arc-design"},
+            {"version", design_file_version},
+            {"name", design.name},
+            {"kind", design.kind}};
+  for (const char* group : {"site", "secondary", "topload", "primary", "tank", "gap"}) json[group] = Json::object();
+  json["primary"]["shape"] = design.primary.shape;
+  for (const FieldSpec& field : design_fields()) {
+    const auto [group, leaf] = split_key(field.key);
+    if (const auto value = field.get(design)) json[group][leaf] = *value;
+  }
+  json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
+  if (!design.site.grounded_conductors.empty())
+    json["site"]["grounded_conductors"] = design.site.grounded_conductors;
+  json["topload"] = list_json(design.topload, part_json);
+  json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
+  json["measurements"] = list_json(design.measurements, measurement_json);
+  json["runs"] = list_json(design.runs, run_json);
+  append(json, design.unknown);
+  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+} // namespace arc

@@ -1,0 +1,105 @@
+// The table of numeric fields. Ranges are far outside of what a bench coil needs: they catch slips of a unit and
+// keep the arithmetic meaningful, they do not judge a design (findings do).
+#include "design/fields.h"
+
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <stdexcept>
+#include <type_traits>
+
+namespace arc {
+namespace {
+
+template <auto Group, auto Member>
+constexpr FieldSpec field(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                          double maximum, bool required = false) {
+  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Member)>;
+  constexpr bool nullable = std::is_same_v<Value, std::optional<double>>;
+  return {key,
+          label,
+          dimension,
+          minimum,
+          maximum,
+          required,
+          nullable,
+          [](const Design& d) -> std::optional<double> { return d.*Group.*Member; },
+          [](Design& d, std::optional<double> value) {
+            if constexpr (nullable)
+              d.*Group.*Member = value;
+            else if (value)
+              d.*Group.*Member = *value;
+          }};
+}
+
+constexpr auto site = &Design::site;
+constexpr auto secondary = &Design::secondary;
+constexpr auto primary = &Design::primary;
+constexpr auto tank = &Design::tank;
+constexpr auto gap = &Design::gap;
+using enum Dimension;
+
+const std::array fields{
+    field<site, &Site::mains_voltage_v>("site.mains_voltage_v", "Mains voltage", voltage, 1, 1000),
+    field<site, &Site::mains_frequency_hz>("site.mains_frequency_hz", "Mains frequency", frequency, 10, 1000),
+    field<site, &Site::air_temperature_c>("site.air_temperature_c", "Air temperature", temperature, -60, 80),
+    field<site, &Site::air_pressure_hpa>("site.air_pressure_hpa", "Air pressure", pressure, 300, 1200),
+    field<site, &Site::ceiling_height_m>("site.ceiling_height_m", "Ceiling height", length, 0.1, 100),
+    field<site, &Site::wall_distance_m>("site.wall_distance_m", "Nearest wall", length, 0.05, 100),
+    field<secondary, &Secondary::form_diameter_m>("secondary.form_diameter_m", "Form diameter", length, 0.003, 3,
+                                                  true),
+    field<secondary, &Secondary::turns>("secondary.turns", "Turns", number, 2, 20000, true),
+    field<secondary, &Secondary::winding_length_m>("secondary.winding_length_m", "Winding length", length, 0.003,
+                                                   20, true),
+    field<secondary, &Secondary::wire_bare_diameter_m>("secondary.wire_bare_diameter_m", "Bare wire", wire_diameter,
+                                                       1e-5, 0.02, true),
+    field<secondary, &Secondary::wire_overall_diameter_m>("secondary.wire_overall_diameter_m", "Wire over enamel",
+                                                          wire_diameter, 1e-5, 0.03, true),
+    field<secondary, &Secondary::base_height_m>("secondary.base_height_m", "Lowest turn above floor", length, 0, 20,
+                                                true),
+    field<secondary, &Secondary::form_length_m>("secondary.form_length_m", "Form length", length, 0.003, 20),
+    field<primary, &Primary::inner_radius_m>("primary.inner_radius_m", "Inner radius", length, 0.002, 5, true),
+    field<primary, &Primary::pitch_m>("primary.pitch_m", "Pitch", length, 1e-4, 0.5, true),
+    field<primary, &Primary::turns>("primary.turns", "Turns", number, 0.25, 200, true),
+    field<primary, &Primary::conductor_diameter_m>("primary.conductor_diameter_m", "Conductor diameter",
+                                                   wire_diameter, 1e-4, 0.1, true),
+    field<primary, &Primary::base_height_m>("primary.base_height_m", "Lowest turn above floor", length, 0, 20,
+                                            true),
+    field<primary, &Primary::cone_angle_deg>("primary.cone_angle_deg", "Rise angle", angle, 0, 90),
+    field<primary, &Primary::tap_turns>("primary.tap_turns", "Clip at turn", number, 0.05, 200, true),
+    field<primary, &Primary::lead_inductance_h>("primary.lead_inductance_h", "Lead inductance", inductance, 0,
+                                                1e-3),
+    field<tank, &Tank::capacitance_f>("tank.capacitance_f", "Capacitance", capacitance, 1e-13, 1e-3, true),
+    field<tank, &Tank::unit_capacitance_f>("tank.unit_capacitance_f", "Each unit", capacitance, 1e-13, 1e-3),
+    field<tank, &Tank::unit_voltage_v>("tank.unit_voltage_v", "Unit rating", voltage, 1, 1e6),
+    field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", number, 1, 100),
+    field<tank, &Tank::units_in_parallel>("tank.units_in_parallel", "Strings in parallel", number, 1, 100),
+    field<tank, &Tank::bleed_resistance_ohm>("tank.bleed_resistance_ohm", "Bleeder on each", resistance, 1, 1e12),
+    field<gap, &Gap::firing_voltage_v>("gap.firing_voltage_v", "Gap fires at", voltage, 10, 1e6),
+    field<gap, &Gap::break_rate_hz>("gap.break_rate_hz", "Breaks each second", frequency, 0.01, 1e5),
+};
+
+} // namespace
+
+std::span<const FieldSpec> design_fields() {
+  return fields;
+}
+
+const FieldSpec& design_field(std::string_view key) {
+  for (const FieldSpec& field : fields)
+    if (field.key == key) return field;
+  throw std::out_of_range(fmt::format("no design field is called {}", key));
+}
+
+std::string range_problem(std::string_view label, Dimension dimension, double si, double minimum, double maximum,
+                          UnitSystem units) {
+  if (std::isfinite(si) && si >= minimum && si <= maximum) return {};
+  const auto print = [&](double value) { return format_quantity(value, dimension, units); };
+  return fmt::format("{} of {} is outside of {} to {}", label, print(si), print(minimum), print(maximum));
+}
+
+std::string range_problem(const FieldSpec& field, double si, UnitSystem units) {
+  return range_problem(field.label, field.dimension, si, field.minimum, field.maximum, units);
+}
+
+} // namespace arc

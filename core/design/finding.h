@@ -1,0 +1,45 @@
+// A finding: one judgement on the design with a number, a limit, a reason and a remedy in the builder's terms.
+#pragma once
+
+#include "design/design.h"
+#include "quantity/quantity.h"
+
+#include <functional>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace arc {
+
+struct Analysis;
+
+enum class Severity { stop, warning, note };
+
+struct Finding {
+  std::string id; // "tank-off-tune"
+  Severity severity = Severity::note;
+  std::string stage; // rail key: "resonator", "primary", "tank", "tune", "fire"
+  std::string field; // key of the field to look at, may be empty
+  std::string title; // one sentence with the number
+  std::string text;  // reason and limit
+  std::string remedy;
+  double value = 0;
+  double limit = 0;
+  Dimension dimension = Dimension::number;
+  std::function<void(Design&)> apply; // carries the remedy out; empty when only hands can
+};
+
+/// Prints values inside findings in the builder's units.
+using FindingRule = std::optional<Finding> (*)(const Design&, const Analysis&, UnitSystem);
+
+/// All rules; to add a finding, write its function in findings.cpp and add it to the table there.
+std::span<const FindingRule> finding_rules();
+
+/// Runs all rules, worst first; texts in the given unit system.
+std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units);
+
+std::string_view severity_name(Severity severity);
+
+} // namespace arc

@@ -1,0 +1,52 @@
+// Axisymmetric electrostatics by boundary elements: conductors are bodies of revolution cut into straight pieces,
+// each carrying an unknown uniform charge density; a conducting floor at height 0 is an exact image. Kernel: a ring
+// of charge Q has the potential Q / (4 pi eps0 agm(p, q)), p and q the farthest and nearest distances to the ring
+// (Maxwell's K written by the arithmetic-geometric mean). Collocation at piece centres; near pieces are integrated
+// by quadrature graded toward the logarithm. Limits: axisymmetric, still air, electrostatic.
+#pragma once
+
+#include "parts/topload.h"
+
+#include <Eigen/Dense>
+#include <cstddef>
+#include <vector>
+
+namespace arc {
+
+/// One straight generator piece, from (r1, z1) to (r2, z2) in metres, z above the floor. A piece of zero length
+/// with `tube_radius_m` > 0 is a thin round conductor bent to a ring. `conductor` numbers the body it belongs to.
+struct Piece {
+  double r1_m = 0;
+  double z1_m = 0;
+  double r2_m = 0;
+  double z2_m = 0;
+  std::size_t conductor = 0;
+  double tube_radius_m = 0;
+};
+
+enum class Ground { floor, none };
+
+/// Potential in volts at (r, z) of one coulomb spread over `piece` with uniform surface density; images included
+/// when there is a floor.
+double piece_potential_v(const Piece& piece, double r_m, double z_m, Ground ground);
+
+struct CapacitanceSolution {
+  Eigen::MatrixXd maxwell_f; // Maxwell capacitance matrix, conductors x conductors, symmetrised
+  Eigen::MatrixXd charge_c;  // pieces x conductors: charge on each piece with one conductor at 1 V, the rest at 0
+};
+
+/// Solves the charges of `conductors` conductors at unit potentials. Throws std::invalid_argument when a piece is
+/// degenerate or the system is singular (pieces that coincide).
+CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::size_t conductors, Ground ground);
+
+/// Area in square metres of the surface that a piece sweeps.
+double piece_area_m2(const Piece& piece);
+
+/// Pieces of an outline, all of one conductor, shifted up by `height_m`.
+std::vector<Piece> outline_pieces(const std::vector<OutlinePoint>& outline, double height_m, std::size_t conductor);
+
+/// Capacitance in farads of conducting bodies joined into one, standing alone or over the floor with the heights
+/// given relative to `height_m`.
+double body_capacitance_f(const std::vector<ToploadPart>& parts, int pieces, double height_m, Ground ground);
+
+} // namespace arc

@@ -1,0 +1,200 @@
+// Run records; what they hold is one table.
+#include "workshop/runs.h"
+
+#include "parts/topload.h"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+#include <csv.h>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+using D = Dimension;
+using Value = std::optional<double>;
+
+const std::array fields{
+    RunField{"tap_turns", "Clip at turn", D::number, 0, 200,
+             [](const Design& d, const Analysis&) -> Value { return d.primary.tap_turns; }},
+    RunField{"tank_capacitance_f", "Tank capacitance", D::capacitance, 1e-13, 1e-3,
+             [](const Design&, const Analysis& a) -> Value { return a.tank_capacitance_f; }},
+    RunField{"firing_voltage_v", "Gap fires at", D::voltage, 0, 1e6,
+             [](const Design& d, const Analysis&) -> Value { return d.gap.firing_voltage_v; }},
+    RunField{"break_rate_hz", "Breaks each second", D::frequency, 0, 1e5,
+             [](const Design& d, const Analysis&) -> Value { return d.gap.break_rate_hz; }},
+    RunField{"power_w", "Power through the gap", D::power, 0, 1e7,
+             [](const Design&, const Analysis& a) -> Value { return a.power_w; }},
+    RunField{"primary_height_m", "Primary above floor", D::length, 0, 20,
+             [](const Design& d, const Analysis&) -> Value { return d.primary.base_height_m; }},
+    RunField{"secondary_height_m", "Secondary above floor", D::length, 0, 20,
+             [](const Design& d, const Analysis&) -> Value { return d.secondary.base_height_m; }},
+    RunField{"coupling", "Coupling k", D::number, 0, 1,
+             [](const Design&, const Analysis& a) -> Value { return a.coupling; }},
+    RunField{"topload_diameter_m", "Topload diameter", D::length, 0, 20,
+             [](const Design& d, const Analysis&) -> Value {
+               double widest = 0;
+               for (const ToploadPart& part : d.topload)
+                 widest = std::max(widest, 2 * topload_extent(part).radius_m);
+               return d.topload.empty() ? Value() : widest;
+             }},
+    RunField{"resonance_hz", "Resonance, computed", D::frequency, 100, 1e9,
+             [](const Design&, const Analysis& a) -> Value {
+               return a.resonator ? Value(a.resonator->mode_1_hz) : Value();
+             }},
+    RunField{"tank_hz", "Tank frequency", D::frequency, 100, 1e9,
+             [](const Design&, const Analysis& a) -> Value { return a.tank_hz; }},
+    RunField{"arc_length_m", "Arc length", D::length, 0, 50, nullptr},
+    RunField{"variac_percent", "Variac", D::percent, 0, 200, nullptr},
+    RunField{"line_current_a", "Line current", D::current, 0, 1000, nullptr},
+    RunField{"duration_s", "Run time", D::time, 0, 86400, nullptr},
+    RunField{"temperature_c", "Hottest part", D::temperature, -60, 1500, nullptr},
+    RunField{"gap_spacing_m", "Gap spacing", D::length, 0, 1, nullptr},
+};
+
+std::string number_text(double value) {
+  return fmt::format("{}", value);
+}
+
+std::string quoted(const std::string& text) {
+  if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+  std::string out(2 * text.size() + 2, '\0');
+  out.resize(csv_write(out.data(), out.size(), text.data(), text.size()));
+  return out;
+}
+
+using Rows = std::vector<std::vector<std::string>>;
+
+struct RowCollector {
+  Rows rows;
+  std::vector<std::string> row;
+};
+
+Rows parse_csv(std::string_view text) {
+  csv_parser parser;
+  if (csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI) != 0) throw std::bad_alloc();
+  const auto on_cell = [](void* cell, std::size_t size, void* collector) {
+    static_cast<RowCollector*>(collector)->row.emplace_back(static_cast<const char*>(cell), size);
+  };
+  const auto on_row = [](int, void* collector) {
+    auto& c = *static_cast<RowCollector*>(collector);
+    c.rows.push_back(std::move(c.row));
+    c.row.clear();
+  };
+  RowCollector out;
+  if (text.starts_with("\xEF\xBB\xBF")) text.remove_prefix(3);
+  const bool whole = csv_parse(&parser, text.data(), text.size(), on_cell, on_row, &out) == text.size() &&
+                     csv_fini(&parser, on_cell, on_row, &out) == 0;
+  csv_free(&parser);
+  if (!whole)
+    throw RunFileError(fmt::format("row {}: a quotation mark is misplaced or never closed; the file may be cut off", out.rows.size() + 1));
+  return out.rows;
+}
+
+const RunField* field_by_key(std::string_view key) {
+  const auto it = std::ranges::find(fields, key, &RunField::key);
+  return it == fields.end() ? nullptr : &*it;
+}
+
+double parse_cell(const std::string& cell, const RunField& field, std::size_t row) {
+  double value = 0;
+  const auto result = std::from_chars(cell.data(), cell.data() + cell.size(), value);
+  if (result.ec != std::errc() || result.ptr != cell.data() + cell.size() || !std::isfinite(value))
+    throw RunFileError(fmt::format("row {}, column {}: “{}” is not a number", row, field.key, cell));
+  if (value < field.minimum || value > field.maximum)
+    throw RunFileError(fmt::format("row {}, column {}: {} is outside of {} to {}", row, field.key, cell,
+                                   field.minimum, field.maximum));
+  return value;
+}
+
+} // namespace
+
+std::span<const RunField> run_fields() {
+  return fields;
+}
+
+bool is_condition(const RunField& field) {
+  return field.from_design != nullptr;
+}
+
+Run begin_run(const Design& design, const Analysis& analysis, std::string when) {
+  Run run;
+  run.when = std::move(when);
+  for (const RunField& field : fields)
+    if (is_condition(field))
+      if (const auto value = field.from_design(design, analysis)) run.conditions[std::string(field.key)] = *value;
+  return run;
+}
+
+std::optional<double> run_value(const Run& run, const RunField& field) {
+  const auto& values = is_condition(field) ? run.conditions : run.observations;
+  const auto it = values.find(std::string(field.key));
+  return it == values.end() ? std::nullopt : std::optional<double>(it->second);
+}
+
+std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units) {
+  std::vector<RunDifference> out;
+  for (const RunField& field : fields) {
+    const auto a = run_value(first, field);
+    const auto b = run_value(second, field);
+    if (!a && !b) continue;
+    const auto text = [&](Value v) {
+      return v ? format_quantity(*v, field.dimension, units, 4) : std::string("–");
+    };
+    const bool same = a && b && std::abs(*a - *b) <= 1e-6 * std::max(std::abs(*a), std::abs(*b));
+    out.push_back({std::string(field.label), text(a), text(b), !same});
+  }
+  if (!first.failed.empty() || !second.failed.empty())
+    out.push_back({"What failed", first.failed, second.failed, first.failed != second.failed});
+  return out;
+}
+
+std::string runs_to_csv(const std::vector<Run>& runs) {
+  std::string out = "when";
+  for (const RunField& field : fields) out += fmt::format(",{}", field.key);
+  out += ",failed,notes\r\n";
+  for (const Run& run : runs) {
+    out += quoted(run.when);
+    for (const RunField& field : fields) {
+      const auto value = run_value(run, field);
+      out += fmt::format(",{}", value ? number_text(*value) : std::string());
+    }
+    out += fmt::format(",{},{}\r\n", quoted(run.failed), quoted(run.notes));
+  }
+  return out;
+}
+
+std::vector<Run> runs_from_csv(std::string_view text) {
+  const auto rows = parse_csv(text);
+  if (rows.empty()) throw RunFileError("the file is empty; expected a header row that starts with “when”");
+  const auto& header = rows.front();
+  if (std::ranges::find(header, "when") == header.end())
+    throw RunFileError("row 1: there is no column “when”; expected a file that High Arc exported");
+  for (const std::string& name : header)
+    if (name != "when" && name != "failed" && name != "notes" && !field_by_key(name))
+      throw RunFileError(fmt::format("row 1: the column “{}” is not known", name));
+  std::vector<Run> runs;
+  for (std::size_t r = 1; r < rows.size(); ++r) {
+    if (rows[r].size() != header.size())
+      throw RunFileError(
+          fmt::format("row {}: {} cells where the header has {}", r + 1, rows[r].size(), header.size()));
+    Run run;
+    for (std::size_t c = 0; c < header.size(); ++c) {
+      const std::string& cell = rows[r][c];
+      if (header[c] == "when")
+        run.when = cell;
+      else if (header[c] == "failed")
+        run.failed = cell;
+      else if (header[c] == "notes")
+        run.notes = cell;
+      else if (const RunField* field = field_by_key(header[c]); field && !cell.empty())
+        (is_condition(*field) ? run.conditions : run.observations)[header[c]] = parse_cell(cell, *field, r + 1);
+    }
+    runs.push_back(std::move(run));
+  }
+  return runs;
+}
+
+} // namespace arc
