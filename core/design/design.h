@@ -79,7 +79,7 @@ struct Gap {
   bool operator==(const Gap&) const = default;
 };
 
-/// A frequency read from an instrument. kind: "coil-with-topload", "coil-bare" or "tank" (see design/tuning.h).
+/// A frequency read from an instrument. kind: "coil-with-topload", "coil-bare" or "tank" (see bench/tuning.h).
 struct Measurement {
   std::string kind = "coil-with-topload";
   double frequency_hz = 0;

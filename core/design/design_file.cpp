@@ -1,6 +1,7 @@
 // JSON reading with the path of every key at hand, so that each complaint can say where it is.
 #include "design/design_file.h"
 
+#include "bench/tuning.h"
 #include "design/fields.h"
 #include "design/json_lines.h"
 #include "design/kinds.h"
@@ -126,7 +127,7 @@ Measurement read_measurement(const Json& json, const std::string& path) {
   Reader in(json, path);
   Measurement m;
   m.kind = in.text("kind", m.kind);
-  if (m.kind != "coil-with-topload" && m.kind != "coil-bare" && m.kind != "tank")
+  if (std::ranges::count(measurement_kinds(), m.kind, &MeasurementKind::key) == 0)
     complain(in.path_of("kind"), fmt::format("“{}” is not coil-with-topload, coil-bare or tank", m.kind));
   const auto frequency = in.ranged("frequency_hz", "Frequency", Dimension::frequency, 100, 1e9);
   if (!frequency) complain(in.path_of("frequency_hz"), "missing; a frequency in hertz is needed");

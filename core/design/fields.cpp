@@ -72,8 +72,8 @@ const std::array fields{
     field<tank, &Tank::capacitance_f>("tank.capacitance_f", "Capacitance", capacitance, 1e-13, 1e-3, true),
     field<tank, &Tank::unit_capacitance_f>("tank.unit_capacitance_f", "Each unit", capacitance, 1e-13, 1e-3),
     field<tank, &Tank::unit_voltage_v>("tank.unit_voltage_v", "Unit rating", voltage, 1, 1e6),
-    field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", number, 1, 100),
-    field<tank, &Tank::units_in_parallel>("tank.units_in_parallel", "Strings in parallel", number, 1, 100),
+    field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", count, 1, 100),
+    field<tank, &Tank::units_in_parallel>("tank.units_in_parallel", "Strings in parallel", count, 1, 100),
     field<tank, &Tank::bleed_resistance_ohm>("tank.bleed_resistance_ohm", "Bleeder on each", resistance, 1, 1e12),
     field<gap, &Gap::firing_voltage_v>("gap.firing_voltage_v", "Gap fires at", voltage, 10, 1e6),
     field<gap, &Gap::break_rate_hz>("gap.break_rate_hz", "Breaks each second", frequency, 0.01, 1e5),
@@ -93,7 +93,10 @@ const FieldSpec& design_field(std::string_view key) {
 
 std::string range_problem(std::string_view label, Dimension dimension, double si, double minimum, double maximum,
                           UnitSystem units) {
-  if (std::isfinite(si) && si >= minimum && si <= maximum) return {};
+  if (std::isfinite(si) && si >= minimum && si <= maximum) {
+    if (dimension != Dimension::count || si == std::floor(si)) return {};
+    return fmt::format("{} must be a whole number, not {}", label, format_number(si));
+  }
   const auto print = [&](double value) { return format_quantity(value, dimension, units); };
   return fmt::format("{} of {} is outside of {} to {}", label, print(si), print(minimum), print(maximum));
 }

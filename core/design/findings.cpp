@@ -24,6 +24,7 @@ struct Say {
     return format_quantity(si, dimension, units, digits);
   }
   std::string length(double m) const { return (*this)(m, Dimension::length); }
+  std::string arc(double m) const { return length(round_significant(m, 2)); }
 };
 
 Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units) {
@@ -240,7 +241,7 @@ Maybe ceiling_near(const Design& d, const Analysis& a, UnitSystem units) {
                  "site.ceiling_height_m",
                  fmt::format("{} to the ceiling", say.length(std::max(room, 0.0))),
                  fmt::format("Expected arcs of {} to {} reach it; a dry ceiling burns.",
-                             say.length(a.expected_arc_m.low), say.length(a.expected_arc_m.high)),
+                             say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
                  "Lower the coil, move it, or run at less power",
                  room,
                  a.expected_arc_m.high,
@@ -261,7 +262,7 @@ Maybe wall_near(const Design& d, const Analysis& a, UnitSystem units) {
       "resonator",
       "site.wall_distance_m",
       fmt::format("{} from the topload to the wall", say.length(std::max(room, 0.0))),
-      fmt::format("Expected arcs reach {}; wiring in the wall is struck first.", say.length(a.expected_arc_m.high)),
+      fmt::format("Expected arcs reach {}; wiring in the wall is struck first.", say.arc(a.expected_arc_m.high)),
       "Move the coil away from the wall",
       room,
       a.expected_arc_m.high,
@@ -349,7 +350,7 @@ Maybe strike_to_primary(const Design&, const Analysis& a, UnitSystem units) {
                  "",
                  fmt::format("Strike path to the primary {}", say.length(*a.strike_distance_m)),
                  fmt::format("Expected arc {} to {} reaches it; a strike lifts the tank to the topload's voltage.",
-                             say.length(a.expected_arc_m.low), say.length(a.expected_arc_m.high)),
+                             say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
                  "Fit a grounded strike ring, or raise the topload",
                  *a.strike_distance_m,
                  a.expected_arc_m.high,

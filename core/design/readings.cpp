@@ -249,8 +249,8 @@ std::optional<double> of_resonator(const Design&, const Analysis& a) {
 }
 
 const std::array table{
-    Reading{"secondary_inductance_h", "Secondary inductance", D::inductance, 4,
-            of<&Analysis::secondary_inductance_h>, explain_secondary_inductance},
+    Reading{"secondary_inductance_h", "Winding inductance", D::inductance, 4, of<&Analysis::secondary_inductance_h>,
+            explain_secondary_inductance},
     Reading{"mode_1_hz", "Resonance", D::frequency, 4, of_resonator<&ResonatorResult::mode_1_hz>, explain_mode},
     Reading{"mode_2_hz", "Second mode", D::frequency, 4, of_resonator<&ResonatorResult::mode_2_hz>, explain_mode},
     Reading{"mode_3_hz", "Third mode", D::frequency, 4, of_resonator<&ResonatorResult::mode_3_hz>, explain_mode},
@@ -282,8 +282,8 @@ const std::array table{
             explain_tank_hz},
     Reading{"tank_hz", "Tank frequency", D::frequency, 4, of<&Analysis::tank_hz>, explain_tank_hz},
     Reading{"tuned_tap_turns", "Clip in tune", D::number, 4, of<&Analysis::tuned_tap_turns>, explain_tuned_tap},
-    Reading{"tuned_capacitance_f", "Capacitance in tune at this clip", D::capacitance, 4,
-            of<&Analysis::tuned_capacitance_f>, explain_tuned_tap},
+    Reading{"tuned_capacitance_f", "In tune at this clip", D::capacitance, 4, of<&Analysis::tuned_capacitance_f>,
+            explain_tuned_tap},
     Reading{"stored_energy_j", "Stored energy", D::energy, 3, of<&Analysis::stored_energy_j>, explain_energy},
     Reading{"stored_charge_c", "Stored charge", D::charge, 3, of<&Analysis::stored_charge_c>, explain_energy},
     Reading{"peak_current_a", "Peak primary current", D::current, 3, of<&Analysis::peak_current_a>,
@@ -337,10 +337,11 @@ std::string reading_text(const Reading& reading, const Design& design, const Ana
   return value ? format_quantity(*value, reading.dimension, units, reading.digits) : "–";
 }
 
-std::string band_text(const Reading& reading, const Analysis& analysis, UnitSystem units) {
+std::string band_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {
   const auto band = analysis.band.find(std::string(reading.key));
-  if (band == analysis.band.end() || !(band->second > 0)) return {};
-  return "± " + format_quantity(band->second, reading.dimension, units, 2);
+  const auto value = reading.value(design, analysis);
+  if (band == analysis.band.end() || !(band->second > 0) || !value) return {};
+  return "± " + format_like(band->second, *value, reading.dimension, units, 2);
 }
 
 Explanation explain(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {

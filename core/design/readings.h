@@ -39,8 +39,8 @@ const Reading& reading(std::string_view key);
 /// Value as text, or a dash with the reason when there is none.
 std::string reading_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units);
 
-/// "± 0.9 mH", or empty when no band is known.
-std::string band_text(const Reading& reading, const Analysis& analysis, UnitSystem units);
+/// "± 0.9" in the unit of the value's text, or empty when no band is known.
+std::string band_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units);
 
 /// Full explanation, the influences of the band included.
 Explanation explain(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units);

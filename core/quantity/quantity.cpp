@@ -8,6 +8,7 @@
 #include <array>
 #include <charconv>
 #include <cmath>
+#include <cstdlib>
 #include <fmt/format.h>
 #include <optional>
 #include <utility>
@@ -85,6 +86,7 @@ const DimensionFacts& facts(Dimension dimension) {
   static const DimensionFacts percent{"%", "80 %", {{U"%", 1, false}}};
   switch (dimension) {
   case Dimension::number:
+  case Dimension::count:
     return number;
   case Dimension::length:
     return length;
@@ -549,6 +551,8 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
   switch (dimension) {
   case Dimension::number:
     return format_number(si, significant);
+  case Dimension::count:
+    return fmt::format("{:.0f}", si);
   case Dimension::percent:
     return plain(si, "%");
   case Dimension::angle:
@@ -573,20 +577,32 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
   case Dimension::length:
     if (units == UnitSystem::inch)
       return std::abs(si) < 3.6576 ? plain(si / 0.0254, "in") : plain(si / 0.3048, "ft");
-    return std::abs(si) < 3 ? plain(si * 1e3, "mm") : plain(si, "m");
+    return std::abs(si) < 0.99995 ? plain(si * 1e3, "mm") : plain(si, "m");
   default:
     return with_prefix(si, facts(dimension).base, significant);
   }
 }
 
+double round_significant(double value, int significant) {
+  if (value == 0 || !std::isfinite(value)) return value;
+  const double unit = std::pow(10.0, std::floor(std::log10(std::abs(value))) - significant + 1);
+  return std::round(value / unit) * unit;
+}
+
+std::string format_like(double si, double like, Dimension dimension, UnitSystem units, int significant) {
+  const std::string unit = format_quantity(like, dimension, units, 12);
+  const auto space = unit.find(' ');
+  const double shown = std::strtod(unit.c_str(), nullptr);
+  return format_number(space == std::string::npos || shown == 0 ? si : si * shown / like, significant);
+}
+
 double quantity_step(double si, Dimension dimension, UnitSystem units) {
-  const bool inches = units == UnitSystem::inch && is_length(dimension);
-  const double scale = inches                                                              ? 0.0254
-                       : dimension == Dimension::number || dimension == Dimension::percent ? 1
-                                                                                           : 1e-3;
+  if (dimension == Dimension::count) return 1;
+  double scale = 1e-3;
+  if (dimension == Dimension::number || dimension == Dimension::percent) scale = 1;
+  if (units == UnitSystem::inch && is_length(dimension)) scale = 0.0254;
   const double size = std::abs(si) > 0 ? std::abs(si) : scale;
-  const double decade = std::pow(10.0, std::floor(std::log10(size / scale) + 1e-9) - 1);
-  return decade * scale;
+  return std::pow(10.0, std::floor(std::log10(size / scale) + 1e-9) - 1) * scale;
 }
 
 } // namespace arc

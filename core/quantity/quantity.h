@@ -12,6 +12,7 @@ namespace arc {
 
 enum class Dimension {
   number,
+  count, // a whole number
   length,
   wire_diameter, // a length that is also written as a gauge number
   capacitance,
@@ -52,6 +53,12 @@ ParseResult parse_quantity(std::string_view text, Dimension dimension, UnitSyste
 /// What it prints, `parse_quantity` reads back to within the printed digits.
 std::string format_quantity(double si, Dimension dimension, UnitSystem units = UnitSystem::metric,
                             int significant = 4);
+
+/// The number alone of `si` in the unit that `like` is printed with: 0.00055 H like 24.6 mH gives "0.55".
+std::string format_like(double si, double like, Dimension dimension, UnitSystem units, int significant = 2);
+
+/// `value` rounded to `significant` digits: an estimate of 591 with two digits is 590.
+double round_significant(double value, int significant);
 
 /// Number with `significant` digits, no exponent between 1e-4 and 1e9, no trailing zeros unless `keep_zeros`.
 std::string format_number(double value, int significant = 4, bool keep_zeros = false);

@@ -89,7 +89,8 @@ Rows parse_csv(std::string_view text) {
                      csv_fini(&parser, on_cell, on_row, &out) == 0;
   csv_free(&parser);
   if (!whole)
-    throw RunFileError(fmt::format("row {}: a quotation mark is misplaced or never closed; the file may be cut off", out.rows.size() + 1));
+    throw RunFileError(fmt::format("row {}: a quotation mark is misplaced or never closed; the file may be cut off",
+                                   out.rows.size() + 1));
   return out.rows;
 }
 

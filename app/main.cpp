@@ -1,0 +1,72 @@
+// high-arc: the desktop application.
+#include "capture.h"
+#include "main_window.h"
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QDir>
+#include <QIcon>
+#include <QStandardPaths>
+#include <QStyleFactory>
+#include <QTemporaryDir>
+#include <cstdio>
+#include <spdlog/sinks/rotating_file_sink.h>
+#include <spdlog/spdlog.h>
+
+int main(int argc, char** argv) {
+  QApplication application(argc, argv);
+  QApplication::setApplicationName("high-arc");
+  QApplication::setApplicationDisplayName("High Arc");
+  QApplication::setApplicationVersion(HIGH_ARC_VERSION);
+  QApplication::setWindowIcon(QIcon(":/icon.svg"));
+  QApplication::setStyle(QStyleFactory::create("Fusion"));
+  if (!type::load_fonts()) std::fputs("high-arc: the shipped fonts are missing; the system's are used\n", stderr);
+  QApplication::setFont(type::font(type::body));
+
+  QCommandLineParser parser;
+  parser.setApplicationDescription("Designs and tunes Tesla coils and follows the build to the logged run.");
+  parser.addHelpOption();
+  parser.addVersionOption();
+  const QCommandLineOption demo("demo", "Open the demo design.");
+  const QCommandLineOption capture("capture", "Render every main view of the demo into PNG files and exit.",
+                                   "folder");
+  const QCommandLineOption data("data", "Keep settings and recovery files in this folder.", "folder");
+  const QCommandLineOption first_paint("exit-after-paint",
+                                       "Exit once the first picture of the window is on the screen (for timing).");
+  parser.addOptions({demo, capture, data, first_paint});
+  parser.addPositionalArgument("FILE", "Design file to open.", "[FILE]");
+  parser.process(application);
+
+  QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
+  const QString folder = parser.isSet(capture) ? throwaway.path()
+                         : parser.isSet(data)
+                             ? parser.value(data)
+                             : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
+  QDir().mkpath(folder);
+  try {
+    spdlog::set_default_logger(
+        spdlog::rotating_logger_mt("high-arc", (folder + "/high-arc.log").toStdString(), 1 << 20, 2));
+    spdlog::flush_on(spdlog::level::warn);
+  } catch (const spdlog::spdlog_ex&) {
+    spdlog::set_level(spdlog::level::off); // no log is no reason not to run
+  }
+
+  MainWindow window(folder);
+  if (parser.isSet(demo) || parser.isSet(capture))
+    window.open_demo();
+  else if (!parser.positionalArguments().isEmpty())
+    window.open_file(parser.positionalArguments().first());
+  if (parser.isSet(capture)) {
+    QString problem;
+    if (capture_views(window, parser.value(capture), &problem)) return 0;
+    std::fprintf(stderr, "high-arc: %s\n", qPrintable(problem));
+    return 1;
+  }
+  window.show();
+  if (parser.isSet(first_paint)) {
+    window.document().wait_for_analysis();
+    window.repaint();
+    return 0;
+  }
+  return QApplication::exec();
+}

@@ -1,0 +1,490 @@
+// The window's frame and actions.
+#include "main_window.h"
+
+#include "design/design_file.h"
+#include "design/kinds.h"
+#include "stages/stage.h"
+#include "widgets/quantity_field.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QButtonGroup>
+#include <QCloseEvent>
+#include <QDateTime>
+#include <QDialog>
+#include <QFile>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QFrame>
+#include <QHBoxLayout>
+#include <QMenu>
+#include <QMessageBox>
+#include <QScrollArea>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace {
+constexpr int most_recent_files = 8;
+
+QFrame* vertical_rule(QWidget* parent) {
+  auto* line = new QFrame(parent);
+  line->setProperty("rule", true);
+  line->setFixedWidth(1);
+  return line;
+}
+
+QFrame* horizontal_rule(QWidget* parent) {
+  auto* line = new QFrame(parent);
+  line->setProperty("rule", true);
+  line->setFixedHeight(1);
+  return line;
+}
+} // namespace
+
+MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
+    : QMainWindow(parent), workspace_(data_folder + "/recovery"),
+      settings_(data_folder + "/settings.ini", QSettings::IniFormat) {
+  setObjectName("main window");
+  setMinimumSize(1024, 700);
+  auto* centre = new QWidget(this);
+  auto* column = new QVBoxLayout(centre);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(make_top_bar());
+  column->addWidget(horizontal_rule(centre));
+  column->addWidget(make_notice());
+  auto* middle = new QHBoxLayout;
+  middle->setSpacing(0);
+  rail_ = new StageRail(workspace_, centre);
+  middle->addWidget(rail_);
+  canvas_ = new QStackedWidget(centre);
+  canvas_->setObjectName("canvas");
+  canvas_->setFocusPolicy(Qt::ClickFocus); // so that no entry field takes the cursor at the start
+  for (const StageSpec& stage : stages()) canvas_->addWidget(stage.make(workspace_, canvas_));
+  middle->addWidget(canvas_, 1);
+  middle->addWidget(vertical_rule(centre));
+  auto* findings = new FindingsPanel(workspace_, centre);
+  findings->setFixedWidth(318);
+  middle->addWidget(findings);
+  column->addLayout(middle, 1);
+  column->addWidget(horizontal_rule(centre));
+  ruler_ = new ResonanceRuler(workspace_, centre);
+  column->addWidget(ruler_);
+  auto* follows = new QPushButton("moves the clip", ruler_);
+  follows->setObjectName("ruler follows");
+  follows->setProperty("link", true);
+  follows->setToolTip("Choose what follows the tank mark: the clip or the capacitance");
+  follows->move(20, 54);
+  connect(follows, &QPushButton::clicked, ruler_, [this] {
+    ruler_->set_follows(ruler_->follows() == ResonanceRuler::Follows::clip ? ResonanceRuler::Follows::capacitance
+                                                                           : ResonanceRuler::Follows::clip);
+  });
+  connect(ruler_, &ResonanceRuler::follows_changed, follows, [this, follows] {
+    follows->setText(ruler_->follows() == ResonanceRuler::Follows::clip ? "moves the clip" : "changes capacitance");
+    follows->adjustSize();
+  });
+  setCentralWidget(centre);
+  make_actions();
+  connect(rail_, &StageRail::chosen, this, &MainWindow::show_stage);
+  connect(findings, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
+  connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
+  connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
+  connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
+  connect(&document(), &Document::autosave_failed, this,
+          [this](const QString& problem) { notify("Autosave does not work: " + problem + ". Save by hand."); });
+  connect(&document().history(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
+
+  set_dark(settings_.value("dark", false).toBool());
+  set_units(settings_.value("units", "metric").toString() == "inch" ? arc::UnitSystem::inch
+                                                                    : arc::UnitSystem::metric);
+  resize(1280, 800);
+  restoreGeometry(settings_.value("geometry").toByteArray());
+  show_stage(0);
+  canvas_->setFocus();
+  refresh_title();
+  offer_recovery();
+}
+
+QWidget* MainWindow::make_top_bar() {
+  auto* bar = new QWidget(this);
+  bar->setFixedHeight(44);
+  auto* row = new QHBoxLayout(bar);
+  row->setContentsMargins(space::large - 8, 0, space::large, 0);
+  row->setSpacing(space::small);
+  name_ = new QLineEdit(bar);
+  name_->setObjectName("design name");
+  name_->setAccessibleName("Name of the design");
+  name_->setFont(type::font(type::strong, QFont::DemiBold));
+  name_->setMaxLength(80);
+  name_->setStyleSheet("QLineEdit:!hover:!focus { border-color: transparent; background: transparent; }");
+  connect(name_, &QLineEdit::editingFinished, this, [this] {
+    const std::string name = name_->text().trimmed().toStdString();
+    if (!name.empty()) document().edit("Name", [&](arc::Design& design) { design.name = name; });
+    refresh_title();
+  });
+  row->addWidget(name_);
+  auto* kind = new QLabel("spark gap", bar);
+  kind->setProperty("caption", true);
+  row->addWidget(kind);
+  row->addStretch();
+  saved_ = new QLabel(bar);
+  saved_->setObjectName("saved state");
+  saved_->setProperty("caption", true);
+  row->addWidget(saved_);
+  row->addStretch();
+  const auto button = [&](const char* name, const QString& text, void (MainWindow::*action)()) {
+    auto* made = new QPushButton(text, bar);
+    made->setObjectName(name);
+    connect(made, &QPushButton::clicked, this, action);
+    row->addWidget(made);
+    return made;
+  };
+  undo_button_ = button("undo", "Undo", &MainWindow::undo);
+  redo_button_ = button("redo", "Redo", &MainWindow::redo);
+  row->addSpacing(space::small);
+  auto* units = new QButtonGroup(bar);
+  metric_ = button("units metric", "mm", &MainWindow::refresh_title);
+  inch_ = button("units inch", "in", &MainWindow::refresh_title);
+  for (QPushButton* unit : {metric_, inch_}) {
+    unit->setCheckable(true);
+    unit->setFixedWidth(44);
+    unit->setProperty("narrow", true);
+    units->addButton(unit);
+  }
+  metric_->setToolTip("Millimetres (Ctrl+U)");
+  inch_->setToolTip("Inches and wire gauge (Ctrl+U)");
+  connect(metric_, &QPushButton::clicked, this, [this] { set_units(arc::UnitSystem::metric); });
+  connect(inch_, &QPushButton::clicked, this, [this] { set_units(arc::UnitSystem::inch); });
+  row->addSpacing(space::small);
+  theme_button_ = button("theme", "Dark room", &MainWindow::toggle_theme);
+  menu_button_ = button("menu", "Menu", &MainWindow::show_menu);
+  return bar;
+}
+
+QWidget* MainWindow::make_notice() {
+  notice_ = new QWidget(this);
+  notice_->setObjectName("notice");
+  auto* row = new QHBoxLayout(notice_);
+  row->setContentsMargins(space::large, 6, space::large, 6);
+  notice_text_ = new QLabel(notice_);
+  notice_text_->setWordWrap(true);
+  notice_text_->setFont(type::font(type::body, QFont::Medium));
+  row->addWidget(notice_text_, 1);
+  recover_ = new QPushButton("Recover", notice_);
+  recover_->setObjectName("recover");
+  connect(recover_, &QPushButton::clicked, this, [this] {
+    QString problem;
+    if (document().recover(&problem))
+      notice_->hide();
+    else
+      notify("The recovery file cannot be used: " + problem);
+  });
+  discard_ = new QPushButton("Discard", notice_);
+  discard_->setObjectName("discard recovery");
+  connect(discard_, &QPushButton::clicked, this, [this] {
+    document().discard_recovery();
+    notice_->hide();
+  });
+  auto* close = new QPushButton("Close", notice_);
+  close->setObjectName("close notice");
+  connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
+  for (QPushButton* button : {recover_, discard_, close}) row->addWidget(button);
+  notice_->hide();
+  return notice_;
+}
+
+void MainWindow::notify(const QString& text) {
+  notice_text_->setText(text);
+  recover_->hide();
+  discard_->hide();
+  notice_->show();
+}
+
+void MainWindow::offer_recovery() {
+  const QString path = document().recoverable();
+  if (path.isEmpty()) return;
+  notify(QString("High Arc ended without saving. There is unsaved work from %1.")
+             .arg(QFileInfo(path).lastModified().toString("yyyy-MM-dd hh:mm")));
+  recover_->show();
+  discard_->show();
+}
+
+QAction* MainWindow::add_action(const QString& name, const QString& text, const QKeySequence& shortcut,
+                                void (MainWindow::*action)()) {
+  auto* made = new QAction(text, this);
+  made->setObjectName(name);
+  made->setShortcut(shortcut);
+  if (action) connect(made, &QAction::triggered, this, action);
+  addAction(made);
+  actions_.push_back(made);
+  return made;
+}
+
+void MainWindow::make_actions() {
+  add_action("action new", "New design", QKeySequence("Ctrl+N"), &MainWindow::new_design);
+  add_action("action open", "Open…", QKeySequence("Ctrl+O"), &MainWindow::choose_file);
+  connect(add_action("action demo", "Open the demo", {}, nullptr), &QAction::triggered, this, [this] {
+    if (may_leave()) open_demo();
+  });
+  add_action("action save", "Save", QKeySequence("Ctrl+S"), nullptr);
+  connect(actions_.back(), &QAction::triggered, this, [this] { save(); });
+  add_action("action save as", "Save as…", QKeySequence("Ctrl+Shift+S"), nullptr);
+  connect(actions_.back(), &QAction::triggered, this, [this] { save_as(); });
+  add_action("action undo", "Undo", QKeySequence("Ctrl+Z"), &MainWindow::undo);
+  add_action("action redo", "Redo", QKeySequence("Ctrl+Shift+Z"), &MainWindow::redo);
+  add_action("action units", "Metric or inch", QKeySequence("Ctrl+U"), &MainWindow::toggle_units);
+  add_action("action theme", "Daylight or dark room", QKeySequence("Ctrl+D"), &MainWindow::toggle_theme);
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    const StageSpec& stage = stages()[i];
+    connect(add_action("action stage " + stage.key, stage.title, stage.shortcut, nullptr), &QAction::triggered,
+            this, [this, i] { show_stage(static_cast<int>(i)); });
+  }
+  add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
+  add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("F1"), &MainWindow::show_shortcuts);
+  add_action("action about", "About High Arc", {}, &MainWindow::show_about);
+  connect(add_action("action quit", "Quit", QKeySequence("Ctrl+Q"), nullptr), &QAction::triggered, this,
+          &QWidget::close);
+}
+
+void MainWindow::show_menu() {
+  QMenu menu(this);
+  for (QAction* action : actions_) {
+    const QString name = action->objectName();
+    if (name.startsWith("action stage")) continue;
+    if (name == "action undo" || name == "action units" || name == "action cautions" || name == "action quit")
+      menu.addSeparator();
+    menu.addAction(action);
+    if (name != "action open") continue;
+    auto* recent = menu.addMenu("Open recent");
+    const QStringList paths = settings_.value("recent").toStringList();
+    recent->setEnabled(!paths.isEmpty());
+    for (const QString& path : paths)
+      connect(recent->addAction(QFileInfo(path).fileName() + "   " + QFileInfo(path).path()), &QAction::triggered,
+              this, [this, path] {
+                if (may_leave()) open_file(path);
+              });
+  }
+  menu.exec(menu_button_->mapToGlobal(QPoint(0, menu_button_->height())));
+}
+
+void MainWindow::show_stage(int index) {
+  if (index < 0 || index >= canvas_->count()) return;
+  canvas_->setCurrentIndex(index);
+  rail_->set_current(index);
+}
+
+void MainWindow::go_to(const QString& stage, const QString& field) {
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    if (stages()[i].key != stage) continue;
+    // A field may stand on another stage than the finding's (the room's on Primary): take the first that has it.
+    int target = static_cast<int>(i);
+    QWidget* found = field.isEmpty() ? nullptr : canvas_->widget(target)->findChild<QWidget*>(field);
+    for (int other = 0; !found && !field.isEmpty() && other < canvas_->count(); ++other)
+      if ((found = canvas_->widget(other)->findChild<QWidget*>(field))) target = other;
+    show_stage(target);
+    if (found)
+      found->setFocus(Qt::ShortcutFocusReason);
+    else
+      canvas_->widget(target)->setFocus();
+  }
+}
+
+bool MainWindow::open_file(const QString& path) {
+  QString problem;
+  if (!document().open(path, &problem)) {
+    notify(QString("%1 was not opened. %2").arg(QFileInfo(path).fileName(), problem));
+    return false;
+  }
+  notice_->hide();
+  remember(path);
+  return true;
+}
+
+bool MainWindow::open_demo() {
+  QFile file(":/demo.json");
+  if (!file.open(QIODevice::ReadOnly)) return false;
+  document().start(arc::read_design(file.readAll().toStdString()));
+  return true;
+}
+
+void MainWindow::new_design() {
+  if (!may_leave()) return;
+  arc::Design design;
+  design.site.grounded_conductors = {"primary"};
+  arc::ToploadPart part;
+  part.outer_diameter_m = 0.33;
+  part.tube_diameter_m = 0.075;
+  part.centre_above_winding_m = 0.065;
+  design.topload.push_back(part);
+  document().start(std::move(design));
+}
+
+void MainWindow::choose_file() {
+  if (!may_leave()) return;
+  const QString path = QFileDialog::getOpenFileName(this, "Open a design", QFileInfo(document().path()).path(),
+                                                    "High Arc designs (*.json);;All files (*)");
+  if (!path.isEmpty()) open_file(path);
+}
+
+bool MainWindow::save() {
+  if (document().path().isEmpty()) return save_as();
+  QString problem;
+  if (document().save_as(document().path(), &problem)) return true;
+  notify(QString("Not saved: %1. Your work is still here; save it somewhere else.").arg(problem));
+  return false;
+}
+
+bool MainWindow::save_as() {
+  QString suggested =
+      document().path().isEmpty() ? document().title().toLower().replace(' ', '-') + ".json" : document().path();
+  QString path = QFileDialog::getSaveFileName(this, "Save the design", suggested, "High Arc designs (*.json)");
+  if (path.isEmpty()) return false;
+  if (QFileInfo(path).suffix().isEmpty()) path += ".json";
+  QString problem;
+  if (!document().save_as(path, &problem)) {
+    notify(QString("Not saved: %1. Your work is still here; save it somewhere else.").arg(problem));
+    return false;
+  }
+  remember(path);
+  return true;
+}
+
+void MainWindow::remember(const QString& path) {
+  QStringList recent = settings_.value("recent").toStringList();
+  const QString full = QFileInfo(path).absoluteFilePath();
+  recent.removeAll(full);
+  recent.prepend(full);
+  settings_.setValue("recent", recent.mid(0, most_recent_files));
+}
+
+void MainWindow::undo() {
+  document().history().undo();
+}
+void MainWindow::redo() {
+  document().history().redo();
+}
+
+void MainWindow::toggle_units() {
+  set_units(workspace_.units() == arc::UnitSystem::metric ? arc::UnitSystem::inch : arc::UnitSystem::metric);
+}
+
+void MainWindow::set_units(arc::UnitSystem units) {
+  document().set_units(units);
+  metric_->setChecked(units == arc::UnitSystem::metric);
+  inch_->setChecked(units == arc::UnitSystem::inch);
+  settings_.setValue("units", units == arc::UnitSystem::inch ? "inch" : "metric");
+}
+
+void MainWindow::toggle_theme() {
+  set_dark(workspace_.theme().name == Theme::daylight().name);
+}
+
+void MainWindow::set_dark(bool dark) {
+  const Theme theme = dark ? Theme::dark_room() : Theme::daylight();
+  setPalette(palette_of(theme));
+  QApplication::setPalette(palette_of(theme));
+  setStyleSheet(style_sheet(theme));
+  workspace_.set_theme(theme);
+  theme_button_->setText(dark ? "Daylight" : "Dark room");
+  theme_button_->setToolTip("Ctrl+D");
+  settings_.setValue("dark", dark);
+}
+
+void MainWindow::refresh_title() {
+  if (!name_->hasFocus()) name_->setText(document().title());
+  name_->setFixedWidth(std::clamp(name_->fontMetrics().horizontalAdvance(name_->text()) + 28, 120, 300));
+  const QString file = document().path().isEmpty() ? "not saved yet" : QFileInfo(document().path()).fileName();
+  QString state = file;
+  if (document().modified())
+    state = document().path().isEmpty() ? "unsaved changes" : file + ", unsaved changes";
+  else if (!document().saved_at().isEmpty())
+    state = QString("%1, saved %2").arg(file, document().saved_at());
+  saved_->setText(state);
+  setWindowTitle(QString("%1%2 – High Arc").arg(document().title(), document().modified() ? " *" : ""));
+  const QUndoStack& history = document().history();
+  undo_button_->setEnabled(history.canUndo());
+  redo_button_->setEnabled(history.canRedo());
+  undo_button_->setToolTip(history.canUndo() ? QString("Undo: %1 (Ctrl+Z)").arg(history.undoText())
+                                             : "Nothing to undo");
+  redo_button_->setToolTip(history.canRedo() ? QString("Redo: %1 (Ctrl+Shift+Z)").arg(history.redoText())
+                                             : "Nothing to redo");
+}
+
+bool MainWindow::may_leave() {
+  if (auto* field = qobject_cast<QuantityField*>(QApplication::focusWidget())) field->commit();
+  if (!document().modified()) return true;
+  QMessageBox ask(QMessageBox::Question, "Unsaved changes",
+                  QString("“%1” has changes that are not saved.").arg(document().title()),
+                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  ask.setObjectName("unsaved changes");
+  ask.setDefaultButton(QMessageBox::Save);
+  const int answer = ask.exec();
+  if (answer == QMessageBox::Save) return save();
+  if (answer == QMessageBox::Discard) document().discard_recovery();
+  return answer == QMessageBox::Discard;
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+  if (!may_leave()) {
+    event->ignore();
+    return;
+  }
+  settings_.setValue("geometry", saveGeometry());
+  event->accept();
+}
+
+void MainWindow::show_text(const QString& title, const QString& html) {
+  auto* sheet = new QDialog(this);
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setObjectName("sheet");
+  sheet->setWindowTitle(title);
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(space::large, space::large, space::large, space::medium);
+  auto* text = new QLabel(html, sheet);
+  text->setTextFormat(Qt::RichText);
+  text->setWordWrap(true);
+  text->setMinimumWidth(480);
+  text->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+  column->addWidget(text);
+  auto* close = new QPushButton("Close", sheet);
+  close->setDefault(true);
+  connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  sheet->open();
+}
+
+void MainWindow::show_shortcuts() {
+  QString rows;
+  for (const QAction* action : actions_)
+    if (!action->shortcut().isEmpty())
+      rows += QString("<tr><td style='padding-right:24px'><b>%1</b></td><td>%2</td></tr>")
+                  .arg(action->shortcut().toString(QKeySequence::NativeText), action->text());
+  rows += "<tr><td><b>Tab, arrow keys</b></td><td>On the drawing: choose a handle, move it; Shift for larger "
+          "steps</td></tr>"
+          "<tr><td><b>Left, Right</b></td><td>On the ruler: move the tank mark</td></tr>"
+          "<tr><td><b>Up, Down</b></td><td>In a field: step the value; Shift for smaller steps</td></tr>"
+          "<tr><td><b>Escape</b></td><td>In a field: back to the last good value</td></tr>";
+  show_text("Keyboard shortcuts", "<table cellspacing='4'>" + rows + "</table>");
+}
+
+void MainWindow::show_about() {
+  show_text(
+      "About High Arc",
+      QString("<h3>High Arc %1</h3><p>Designs and tunes Tesla coils and follows the build to the logged run.</p>"
+              "<p><b>High voltage kills.</b> Stored charge, RF burns, fire, ozone, ultraviolet, noise and X-rays "
+              "from hard vacuum come with "
+              "this work. High Arc computes and reminds; it never declares a step safe, and defers to local "
+              "electrical codes and to licensed "
+              "practice for anything on the mains side.</p>"
+              "<p>Free software under the GNU General Public License, version 3 or later. Text face made from "
+              "Inter (SIL Open Font License 1.1).</p>")
+          .arg(HIGH_ARC_VERSION));
+}
+
+void MainWindow::show_cautions() {
+  const StageSpec& stage = stages()[static_cast<std::size_t>(canvas_->currentIndex())];
+  QString items;
+  for (const QString& caution : stage.cautions) items += "<li style='margin-bottom:6px'>" + caution + "</li>";
+  show_text("Cautions: " + stage.title, "<ul>" + items + "</ul>");
+}

@@ -1,0 +1,84 @@
+// The window: top bar, order-of-work rail, stage canvas, findings, resonance ruler; and the actions that act on the
+// whole document, each with a shortcut.
+#pragma once
+
+#include "widgets/findings_panel.h"
+#include "widgets/resonance_ruler.h"
+#include "widgets/stage_rail.h"
+#include "workspace.h"
+
+#include <QLabel>
+#include <QLineEdit>
+#include <QMainWindow>
+#include <QPushButton>
+#include <QSettings>
+#include <QStackedWidget>
+
+class MainWindow : public QMainWindow {
+  Q_OBJECT
+ public:
+  /// Settings, recent files and recovery live in `data_folder`.
+  explicit MainWindow(const QString& data_folder, QWidget* parent = nullptr);
+
+  Workspace& workspace() { return workspace_; }
+  Document& document() { return workspace_.document; }
+
+  /// Opens a file, or shows why it cannot be used and keeps what is open. True when opened.
+  bool open_file(const QString& path);
+  /// The shipped demo, as a design without a file.
+  bool open_demo();
+  void show_stage(int index);
+  int stage() const { return canvas_->currentIndex(); }
+  void set_dark(bool dark);
+  void set_units(arc::UnitSystem units);
+  /// Every action with its shortcut, for the cheat sheet.
+  const std::vector<QAction*>& all_actions() const { return actions_; }
+
+ protected:
+  void closeEvent(QCloseEvent* event) override;
+
+ private:
+  QWidget* make_top_bar();
+  QWidget* make_notice();
+  void make_actions();
+  QAction* add_action(const QString& name, const QString& text, const QKeySequence& shortcut,
+                      void (MainWindow::*action)());
+  void new_design();
+  void choose_file();
+  bool save();
+  bool save_as();
+  void undo();
+  void redo();
+  void toggle_units();
+  void toggle_theme();
+  void show_shortcuts();
+  void show_about();
+  void show_cautions();
+  void show_menu();
+  bool may_leave();
+  void go_to(const QString& stage, const QString& field);
+  void remember(const QString& path);
+  void refresh_title();
+  void offer_recovery();
+  void notify(const QString& text);
+  void show_text(const QString& title, const QString& html);
+
+  Workspace workspace_;
+  QSettings settings_;
+  std::vector<QAction*> actions_;
+  StageRail* rail_ = nullptr;
+  QStackedWidget* canvas_ = nullptr;
+  ResonanceRuler* ruler_ = nullptr;
+  QLineEdit* name_ = nullptr;
+  QLabel* saved_ = nullptr;
+  QPushButton* metric_ = nullptr;
+  QPushButton* inch_ = nullptr;
+  QPushButton* theme_button_ = nullptr;
+  QPushButton* undo_button_ = nullptr;
+  QPushButton* redo_button_ = nullptr;
+  QPushButton* menu_button_ = nullptr;
+  QWidget* notice_ = nullptr;
+  QLabel* notice_text_ = nullptr;
+  QPushButton* recover_ = nullptr;
+  QPushButton* discard_ = nullptr;
+};

@@ -1,0 +1,182 @@
+// Resonator and Primary: the same elevation of the coil with the handles, readings and fields of the part in hand.
+#include "stages/stage.h"
+#include "widgets/coil_view.h"
+#include "widgets/topload_editor.h"
+
+#include <QCheckBox>
+#include <QComboBox>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+#include <algorithm>
+
+namespace {
+
+double floor_level(const arc::Design&) {
+  return 0;
+}
+double secondary_base(const arc::Design& d) {
+  return d.secondary.base_height_m;
+}
+double secondary_top(const arc::Design& d) {
+  return d.secondary.base_height_m + d.secondary.winding_length_m;
+}
+double primary_base(const arc::Design& d) {
+  return d.primary.base_height_m;
+}
+
+struct CoilStage {
+  QWidget* page;
+  CoilView* view;
+  QHBoxLayout* panel;
+};
+
+CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
+                    std::vector<CoilHandle> (*handles)(const arc::Design&)) {
+  CoilStage stage{};
+  stage.page = new QWidget(parent);
+  stage.page->setObjectName(name);
+  auto* column = new QVBoxLayout(stage.page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  stage.view = new CoilView(workspace, handles, stage.page);
+  column->addWidget(stage.view, 1);
+  auto* voltage = new QPushButton("Voltage", stage.view);
+  voltage->setObjectName("overlay voltage");
+  voltage->setCheckable(true);
+  voltage->setChecked(true);
+  voltage->setToolTip("Show the voltage along the winding");
+  voltage->move(16, 12);
+  QObject::connect(voltage, &QPushButton::toggled, stage.view, &CoilView::set_voltage_shown);
+  auto* panel = new StagePanel(workspace, stage.page);
+  stage.panel = new QHBoxLayout(panel);
+  stage.panel->setContentsMargins(space::large, 10, space::large, 10);
+  stage.panel->setSpacing(space::large);
+  column->addWidget(panel);
+  return stage;
+}
+
+QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list<std::string_view> keys,
+                    int columns) {
+  auto* box = new QWidget(parent);
+  auto* grid = new QGridLayout(box);
+  grid->setContentsMargins(0, 0, 0, 0);
+  grid->setHorizontalSpacing(space::medium);
+  grid->setVerticalSpacing(6);
+  int i = 0;
+  for (const std::string_view key : keys) {
+    grid->addWidget(labelled(make_design_field(workspace, key, box), box), i / columns, i % columns, Qt::AlignTop);
+    ++i;
+  }
+  return box;
+}
+
+QFrame* rule(QWidget* parent) {
+  auto* line = new QFrame(parent);
+  line->setProperty("rule", true);
+  line->setFixedWidth(1);
+  return line;
+}
+
+class ShapeChoice : public QComboBox {
+ public:
+  ShapeChoice(Workspace& workspace, QWidget* parent) : QComboBox(parent), workspace_(workspace) {
+    setObjectName("primary.shape");
+    setAccessibleName("Primary shape");
+    addItem("Flat spiral", "flat");
+    addItem("Cone", "cone");
+    addItem("Helix", "helix");
+    connect(this, &QComboBox::activated, this, [this] {
+      workspace_.document.edit("Primary shape", [&](arc::Design& design) {
+        design.primary.shape = currentData().toString().toStdString();
+        if (design.primary.shape == "cone" && design.primary.cone_angle_deg == 0)
+          design.primary.cone_angle_deg = 30;
+      });
+    });
+    connect(&workspace_.document, &Document::design_changed, this, &ShapeChoice::refresh);
+    refresh();
+  }
+
+ private:
+  void refresh() { setCurrentIndex(findData(QString::fromStdString(workspace_.document.design().primary.shape))); }
+  Workspace& workspace_;
+};
+
+class GroundedPrimary : public QCheckBox {
+ public:
+  GroundedPrimary(Workspace& workspace, QWidget* parent)
+      : QCheckBox("Primary counts as ground", parent), workspace_(workspace) {
+    setObjectName("grounded primary");
+    setToolTip("The primary holds the foot of the secondary near ground potential and adds capacitance there");
+    connect(this, &QCheckBox::clicked, this, [this](bool on) {
+      workspace_.document.edit("Grounded primary", [on](arc::Design& design) {
+        auto& list = design.site.grounded_conductors;
+        std::erase(list, "primary");
+        if (on) list.emplace_back("primary");
+      });
+    });
+    connect(&workspace_.document, &Document::design_changed, this, &GroundedPrimary::refresh);
+    refresh();
+  }
+
+ private:
+  void refresh() {
+    setChecked(std::ranges::count(workspace_.document.design().site.grounded_conductors, "primary") > 0);
+  }
+  Workspace& workspace_;
+};
+
+} // namespace
+
+QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
+  CoilStage stage = make_page(workspace, parent, "resonator", resonator_handles);
+  stage.view->add_group(
+      CoilView::Part::topload, "Topload",
+      {"topload_in_place_capacitance_f", "topload_isolated_capacitance_f", "top_voltage_limit_v"});
+  stage.view->add_group(CoilView::Part::secondary, "Secondary",
+                        {"mode_1_hz", "secondary_inductance_h", "effective_capacitance_f", "lumped_hz",
+                         "wire_length_m", "secondary_resistance_ohm"});
+  stage.view->add_group(CoilView::Part::primary, "Primary", {"coupling"});
+  stage.view->add_height_field("secondary.winding_length_m", secondary_base, secondary_top);
+  stage.view->add_height_field("secondary.base_height_m", floor_level, secondary_base);
+  stage.panel->addWidget(field_grid(workspace, stage.page,
+                                    {"secondary.form_diameter_m", "secondary.turns", "secondary.form_length_m",
+                                     "secondary.wire_bare_diameter_m", "secondary.wire_overall_diameter_m"},
+                                    3));
+  stage.panel->addWidget(rule(stage.page));
+  stage.panel->addWidget(new ToploadEditor(workspace, stage.page), 1, Qt::AlignTop);
+  return stage.page;
+}
+
+QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
+  CoilStage stage = make_page(workspace, parent, "primary", primary_handles);
+  stage.view->add_group(CoilView::Part::secondary, "Secondary", {"mode_1_hz"});
+  stage.view->add_group(CoilView::Part::primary, "Primary at the clip",
+                        {"primary_inductance_h", "coupling", "mutual_inductance_h", "tank_hz", "tuned_tap_turns",
+                         "tuned_capacitance_f"});
+  stage.view->add_height_field("primary.base_height_m", floor_level, primary_base);
+  auto* shape = new QWidget(stage.page);
+  auto* column = new QVBoxLayout(shape);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(2);
+  auto* caption = new QLabel("Shape", shape);
+  caption->setProperty("caption", true);
+  caption->setFont(type::font(type::caption));
+  column->addWidget(caption);
+  column->addWidget(new ShapeChoice(workspace, shape));
+  column->addSpacing(8);
+  column->addWidget(new GroundedPrimary(workspace, shape));
+  column->addStretch();
+  stage.panel->addWidget(shape);
+  stage.panel->addWidget(rule(stage.page));
+  stage.panel->addWidget(
+      field_grid(workspace, stage.page,
+                 {"primary.inner_radius_m", "primary.pitch_m", "primary.turns", "primary.tap_turns",
+                  "primary.conductor_diameter_m", "primary.cone_angle_deg", "primary.lead_inductance_h"},
+                 4));
+  stage.panel->addWidget(rule(stage.page));
+  stage.panel->addWidget(field_grid(workspace, stage.page, {"site.ceiling_height_m", "site.wall_distance_m"}, 1));
+  stage.panel->addStretch();
+  return stage.page;
+}

@@ -1,0 +1,371 @@
+// Fire: the checks before power, a large armed/safe state that opens only with all of them ticked, the run timer,
+// what was observed, and the record of runs with comparison, chart and CSV.
+#include "stages/run_record.h"
+#include "stages/stage.h"
+#include "widgets/quantity_field.h"
+#include "workshop/checklist.h"
+#include "workshop/runs.h"
+
+#include <QButtonGroup>
+#include <QCheckBox>
+#include <QDateTime>
+#include <QElapsedTimer>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPainter>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QStackedWidget>
+#include <QTimer>
+#include <map>
+
+namespace {
+
+/// The banner that says SAFE or ARMED in letters readable from the bench, by word, shape and colour.
+class StateBanner : public QWidget {
+ public:
+  StateBanner(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("state");
+    setFixedHeight(74);
+    set_state("NOT ARMED", "tick every check to arm", false);
+  }
+  void set_state(const QString& word, const QString& detail, bool armed) {
+    word_ = word;
+    detail_ = detail;
+    armed_ = armed;
+    setAccessibleName(word + ", " + detail);
+    update();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    const Theme& t = workspace_.theme();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QColor colour = armed_ ? t.stop : t.settled;
+    painter.setPen(QPen(colour, 2.5, armed_ ? Qt::SolidLine : Qt::DashLine));
+    painter.setBrush(armed_ ? colour : t.card);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(2, 2, -2, -2), 8, 8);
+    painter.setPen(armed_ ? t.paper : colour);
+    painter.setFont(type::font(type::bench + 4, QFont::DemiBold));
+    painter.drawText(rect().adjusted(20, 0, 0, -20), Qt::AlignLeft | Qt::AlignVCenter, word_);
+    painter.setFont(type::font(type::strong, QFont::Medium));
+    painter.drawText(rect().adjusted(20, 40, -10, 0), Qt::AlignLeft | Qt::AlignVCenter, detail_);
+  }
+
+ private:
+  Workspace& workspace_;
+  QString word_;
+  QString detail_;
+  bool armed_ = false;
+};
+
+class FireStage : public QWidget {
+ public:
+  FireStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("fire");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(space::large, 10, space::medium, space::small);
+    column->setSpacing(space::small);
+    auto* tabs = new QHBoxLayout;
+    tabs->setSpacing(space::hair);
+    auto* group = new QButtonGroup(this);
+    pages_ = new QStackedWidget(this);
+    for (const char* name : {"Run", "Record"}) {
+      auto* button = new QPushButton(name, this);
+      button->setObjectName(QString("fire page %1").arg(name));
+      button->setCheckable(true);
+      button->setChecked(group->buttons().isEmpty());
+      group->addButton(button, static_cast<int>(group->buttons().size()));
+      tabs->addWidget(button);
+    }
+    connect(group, &QButtonGroup::idClicked, pages_, &QStackedWidget::setCurrentIndex);
+    tabs->addStretch();
+    column->addLayout(tabs);
+    pages_->addWidget(make_run_page());
+    pages_->addWidget(make_run_record(workspace, this));
+    column->addWidget(pages_, 1);
+    clock_.setInterval(100);
+    connect(&clock_, &QTimer::timeout, this, &FireStage::show_state);
+    connect(&workspace_.document, &Document::analysis_changed, this, &FireStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+    refresh();
+    show_state();
+  }
+
+ private:
+  enum class State { safe, armed, running, after };
+
+  QWidget* make_run_page() {
+    auto* page = new QWidget(this);
+    auto* row = new QHBoxLayout(page);
+    row->setContentsMargins(0, 0, 0, 0);
+    row->setSpacing(space::large);
+
+    auto* left = new QVBoxLayout;
+    left->setSpacing(space::small);
+    banner_ = new StateBanner(workspace_, page);
+    left->addWidget(banner_);
+    auto* title = new QLabel("Before power", page);
+    title->setFont(type::font(type::strong, QFont::DemiBold));
+    left->addWidget(title);
+    auto* scroll = new QScrollArea(page);
+    scroll->setWidgetResizable(true);
+    scroll->setFocusPolicy(Qt::NoFocus);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    auto* holder = new QWidget(scroll);
+    checks_ = new QVBoxLayout(holder);
+    checks_->setContentsMargins(0, 0, space::small, 0);
+    checks_->setSpacing(space::hair);
+    scroll->setWidget(holder);
+    left->addWidget(scroll, 1);
+    row->addLayout(left, 3);
+
+    auto* right = new QVBoxLayout;
+    right->setSpacing(space::small);
+    auto* buttons = new QGridLayout;
+    buttons->setSpacing(space::small);
+    const auto add_button = [&](const char* name, const char* text, const char* look, int r, int c,
+                                void (FireStage::*action)()) {
+      auto* button = new QPushButton(text, page);
+      button->setObjectName(name);
+      button->setMinimumHeight(42);
+      if (*look) button->setProperty(look, true);
+      connect(button, &QPushButton::clicked, this, action);
+      buttons->addWidget(button, r, c);
+      return button;
+    };
+    arm_ = add_button("arm", "Arm", "danger", 0, 0, &FireStage::arm);
+    start_ = add_button("start run", "Start the run", "primary", 0, 1, &FireStage::start_run);
+    stop_ = add_button("stop run", "Stop", "primary", 0, 2, &FireStage::stop_run);
+    safe_ = add_button("make safe", "Disarm", "", 0, 3, &FireStage::make_safe);
+    right->addLayout(buttons);
+    auto* after_title = new QLabel("After power", page);
+    after_title->setFont(type::font(type::strong, QFont::DemiBold));
+    right->addWidget(after_title);
+    after_ = new QLabel(page);
+    after_->setWordWrap(true);
+    after_->setObjectName("after power");
+    right->addWidget(after_);
+
+    auto* observed = new QLabel("Observed", page);
+    observed->setFont(type::font(type::strong, QFont::DemiBold));
+    right->addWidget(observed);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(6);
+    int i = 0;
+    for (const arc::RunField& spec : arc::run_fields()) {
+      if (arc::is_condition(spec)) continue;
+      QuantityRole role;
+      role.name =
+          QString("observed ") + QString::fromUtf8(spec.key.data(), static_cast<qsizetype>(spec.key.size()));
+      role.label = QString::fromUtf8(spec.label.data(), static_cast<qsizetype>(spec.label.size()));
+      role.dimension = spec.dimension;
+      role.minimum = spec.minimum;
+      role.maximum = spec.maximum;
+      role.nullable = true;
+      const std::string key(spec.key);
+      role.get = [this, key]() -> std::optional<double> {
+        const auto it = observed_.find(key);
+        return it == observed_.end() ? std::nullopt : std::optional<double>(it->second);
+      };
+      role.set = [this, key](std::optional<double> value, const QString&) {
+        if (value)
+          observed_[key] = *value;
+        else
+          observed_.erase(key);
+        show_state();
+      };
+      auto* field = new QuantityField(workspace_, std::move(role), page);
+      fields_.push_back(field);
+      grid->addWidget(labelled(field, page), i / 3, i % 3, Qt::AlignTop);
+      ++i;
+    }
+    right->addLayout(grid);
+    failed_ = new QLineEdit(page);
+    failed_->setObjectName("observed failed");
+    failed_->setAccessibleName("What tripped, smelt or died");
+    failed_->setPlaceholderText("what tripped, smelt or died");
+    right->addWidget(failed_);
+    notes_ = new QPlainTextEdit(page);
+    notes_->setObjectName("observed notes");
+    notes_->setAccessibleName("Notes");
+    notes_->setPlaceholderText("notes: what was changed, heard and seen");
+    notes_->setTabChangesFocus(true);
+    notes_->setMinimumHeight(40);
+    right->addWidget(notes_, 1);
+    log_ = new QPushButton("Log this run", page);
+    log_->setObjectName("log run");
+    connect(log_, &QPushButton::clicked, this, &FireStage::log_run);
+    right->addWidget(log_, 0, Qt::AlignRight);
+    row->addLayout(right, 4);
+    return page;
+  }
+
+  void refresh() {
+    const auto analysis = workspace_.document.analysis();
+    if (!analysis) return;
+    const auto items = arc::checks_before_power(workspace_.document.design(), *analysis, workspace_.units());
+    if (boxes_.size() != items.size()) {
+      for (const arc::CheckItem& item : items) {
+        auto* box = new QCheckBox(this);
+        box->setObjectName("check " + QString::fromStdString(item.key));
+        connect(box, &QCheckBox::toggled, this, &FireStage::show_state);
+        auto* line = new QWidget(this);
+        auto* row = new QHBoxLayout(line);
+        row->setContentsMargins(0, 2, 0, 2);
+        row->setSpacing(space::small);
+        auto* text = new QLabel(line);
+        text->setWordWrap(true);
+        text->setBuddy(box);
+        row->addWidget(box, 0, Qt::AlignTop);
+        row->addWidget(text, 1);
+        checks_->addWidget(line);
+        boxes_.push_back(box);
+        texts_.push_back(text);
+      }
+      checks_->addStretch();
+    }
+    for (std::size_t i = 0; i < items.size(); ++i) {
+      const QString text = QString::fromStdString(items[i].text);
+      // A tick belongs to the words that were read: new numbers need a new look.
+      if (!texts_[i]->text().isEmpty() && texts_[i]->text() != text && state_ == State::safe)
+        boxes_[i]->setChecked(false);
+      texts_[i]->setText(text);
+      boxes_[i]->setAccessibleName(text);
+    }
+    QStringList after;
+    for (const std::string& step :
+         arc::steps_after_power(workspace_.document.design(), *analysis, workspace_.units()))
+      after << QString("%1. %2").arg(after.size() + 1).arg(QString::fromStdString(step));
+    after_->setText(after.join("\n"));
+    show_state();
+  }
+
+  int unticked() const {
+    return static_cast<int>(std::ranges::count_if(boxes_, [](const QCheckBox* box) { return !box->isChecked(); }));
+  }
+
+  void show_state() {
+    const int open = unticked();
+    if (open > 0 && state_ == State::armed) state_ = State::safe;
+    const QString seconds = QString("%1 s").arg(static_cast<double>(elapsed_ms()) / 1000, 0, 'f', 1);
+    switch (state_) {
+    case State::safe:
+      banner_->set_state(
+          "NOT ARMED",
+          open > 0 ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size()) : "all checks ticked", false);
+      break;
+    case State::armed:
+      banner_->set_state("ARMED", "coil may be powered; press Start when it is", true);
+      break;
+    case State::running:
+      banner_->set_state("RUNNING  " + seconds, "Stop when the switch is off", true);
+      break;
+    case State::after:
+      banner_->set_state("STILL CHARGED", "ran " + seconds + "; do the steps below, then Disarm", true);
+      break;
+    }
+    const auto set = [](QPushButton* button, bool on, const QString& why_not) {
+      button->setEnabled(on);
+      button->setToolTip(on ? QString() : why_not);
+    };
+    set(arm_, state_ == State::safe && open == 0 && !boxes_.empty(),
+        open > 0 ? "Tick every check first" : "Already armed");
+    set(start_, state_ == State::armed, "Arm first");
+    set(stop_, state_ == State::running, "Nothing is running");
+    set(safe_, state_ == State::armed || state_ == State::after,
+        state_ == State::running ? "Stop the run first" : "Not armed");
+    after_->setFont(type::font(type::body, state_ == State::after ? QFont::DemiBold : QFont::Normal));
+    const bool anything = !observed_.empty();
+    set(log_, anything && state_ != State::running,
+        state_ == State::running ? "Stop the run first" : "Enter at least one observation");
+    for (QCheckBox* box : boxes_) box->setEnabled(state_ == State::safe || state_ == State::armed);
+  }
+
+  qint64 elapsed_ms() const { return state_ == State::running ? watch_.elapsed() : ran_ms_; }
+
+  void arm() {
+    state_ = State::armed;
+    show_state();
+    start_->setFocus();
+  }
+  void start_run() {
+    state_ = State::running;
+    watch_.start();
+    clock_.start();
+    const auto analysis = workspace_.document.analysis();
+    run_ = arc::begin_run(workspace_.document.design(), *analysis,
+                          QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
+    show_state();
+    stop_->setFocus();
+  }
+  void stop_run() {
+    ran_ms_ = watch_.elapsed();
+    state_ = State::after;
+    clock_.stop();
+    observed_["duration_s"] = std::round(static_cast<double>(ran_ms_) / 100) / 10;
+    for (QuantityField* field : fields_) field->refresh();
+    show_state();
+    safe_->setFocus();
+  }
+  void make_safe() {
+    state_ = State::safe;
+    for (QCheckBox* box : boxes_) box->setChecked(false);
+    show_state();
+    if (!fields_.empty()) fields_.front()->setFocus();
+  }
+
+  void log_run() {
+    for (QuantityField* field : fields_)
+      if (!field->commit()) {
+        field->setFocus();
+        return;
+      }
+    const auto analysis = workspace_.document.analysis();
+    arc::Run run = run_ ? *run_
+                        : arc::begin_run(workspace_.document.design(), *analysis,
+                                         QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
+    run.observations = observed_;
+    run.failed = failed_->text().toStdString();
+    run.notes = notes_->toPlainText().toStdString();
+    run_.reset();
+    observed_.clear();
+    for (QuantityField* field : fields_) field->refresh();
+    failed_->clear();
+    notes_->clear();
+    workspace_.document.edit("Log a run", [&](arc::Design& design) { design.runs.push_back(std::move(run)); });
+    show_state();
+  }
+
+  Workspace& workspace_;
+  QStackedWidget* pages_ = nullptr;
+  StateBanner* banner_ = nullptr;
+  QVBoxLayout* checks_ = nullptr;
+  std::vector<QCheckBox*> boxes_;
+  std::vector<QLabel*> texts_;
+  QPushButton* arm_ = nullptr;
+  QPushButton* start_ = nullptr;
+  QPushButton* stop_ = nullptr;
+  QPushButton* safe_ = nullptr;
+  QPushButton* log_ = nullptr;
+  QLabel* after_ = nullptr;
+  QLineEdit* failed_ = nullptr;
+  QPlainTextEdit* notes_ = nullptr;
+  std::vector<QuantityField*> fields_;
+  std::map<std::string, double> observed_;
+  std::optional<arc::Run> run_; // conditions as they were at the start
+  State state_ = State::safe;
+  QTimer clock_;
+  QElapsedTimer watch_;
+  qint64 ran_ms_ = 0;
+};
+
+} // namespace
+
+QWidget* make_fire_stage(Workspace& workspace, QWidget* parent) {
+  return new FireStage(workspace, parent);
+}

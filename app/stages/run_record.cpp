@@ -1,0 +1,293 @@
+// Runs as a table above, comparison and chart below.
+#include "stages/run_record.h"
+
+#include "widgets/plot.h"
+#include "workshop/runs.h"
+
+#include <QComboBox>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QMessageBox>
+#include <QPushButton>
+#include <QTableWidget>
+#include <QVBoxLayout>
+
+namespace {
+
+QString text_of(std::string_view view) {
+  return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
+}
+
+const arc::RunField& run_field(std::string_view key) {
+  const auto fields = arc::run_fields();
+  return *std::ranges::find(fields, key, &arc::RunField::key);
+}
+
+QTableWidget* make_table(QWidget* parent, const QString& name, int columns) {
+  auto* table = new QTableWidget(0, columns, parent);
+  table->setObjectName(name);
+  table->setAccessibleName(name);
+  table->verticalHeader()->hide();
+  table->verticalHeader()->setDefaultSectionSize(24);
+  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  table->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table->setShowGrid(false);
+  table->setTabKeyNavigation(false);
+  table->horizontalHeader()->setHighlightSections(false);
+  return table;
+}
+
+class RunRecord : public QWidget {
+ public:
+  RunRecord(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(space::small);
+    auto* row = new QHBoxLayout;
+    hint_ = new QLabel(this);
+    hint_->setProperty("caption", true);
+    row->addWidget(hint_, 1);
+    const auto add_button = [&](const char* name, const char* text, void (RunRecord::*action)()) {
+      auto* button = new QPushButton(text, this);
+      button->setObjectName(name);
+      connect(button, &QPushButton::clicked, this, action);
+      row->addWidget(button);
+      return button;
+    };
+    remove_ = add_button("remove run", "Remove", &RunRecord::remove_selected);
+    export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
+    add_button("import runs", "Import CSV", &RunRecord::import_csv);
+    column->addLayout(row);
+    runs_ = make_table(this, "runs", 8);
+    runs_->setHorizontalHeaderLabels({"When", "Clip", "Tank", "Coupling", "Variac", "Arc", "Failed", "Notes"});
+    runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
+    runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
+    runs_->setColumnWidth(6, 120);
+    runs_->setSelectionMode(QAbstractItemView::ExtendedSelection);
+    column->addWidget(runs_, 1);
+    auto* lower = new QHBoxLayout;
+    lower->setSpacing(space::medium);
+    differences_ = make_table(this, "run comparison", 3);
+    differences_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+    differences_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+    lower->addWidget(differences_, 1);
+    auto* chart = new QVBoxLayout;
+    chart->setSpacing(space::hair);
+    auto* against = new QHBoxLayout;
+    auto* caption = new QLabel("Arc length against", this);
+    caption->setProperty("caption", true);
+    against->addWidget(caption);
+    condition_ = new QComboBox(this);
+    condition_->setObjectName("chart condition");
+    condition_->setAccessibleName("Arc length against");
+    for (const arc::RunField& field : arc::run_fields())
+      if (field.key != "arc_length_m") condition_->addItem(text_of(field.label), text_of(field.key));
+    connect(condition_, &QComboBox::currentIndexChanged, this, &RunRecord::draw);
+    against->addWidget(condition_, 1);
+    chart->addLayout(against);
+    plot_ = new QCustomPlot(this);
+    plot_->setMinimumSize(200, 140);
+    plot_->setObjectName("run chart");
+    plot_->setAccessibleName("Arc length of the logged runs");
+    chart->addWidget(plot_, 1);
+    lower->addLayout(chart, 1);
+    column->addLayout(lower, 1);
+    connect(runs_, &QTableWidget::itemSelectionChanged, this, &RunRecord::compare);
+    connect(&workspace_.document, &Document::design_changed, this, &RunRecord::refresh);
+    connect(&workspace_.document, &Document::units_changed, this, &RunRecord::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &RunRecord::draw);
+    refresh();
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    draw();
+  }
+
+ private:
+  const std::vector<arc::Run>& runs() const { return workspace_.document.design().runs; }
+
+  QString cell(const arc::Run& run, std::string_view key) const {
+    const arc::RunField& field = run_field(key);
+    const auto value = arc::run_value(run, field);
+    return value ? QString::fromStdString(arc::format_quantity(*value, field.dimension, workspace_.units(), 3))
+                 : QString("–");
+  }
+
+  void refresh() {
+    if (shown_ == runs() && shown_units_ == workspace_.units() &&
+        runs_->rowCount() == static_cast<int>(runs().size()))
+      return;
+    shown_ = runs();
+    shown_units_ = workspace_.units();
+    runs_->setRowCount(static_cast<int>(shown_.size()));
+    for (int r = 0; r < runs_->rowCount(); ++r) {
+      const arc::Run& run = shown_[static_cast<std::size_t>(r)];
+      const QStringList cells{QString::fromStdString(run.when).replace('T', ' ').left(16),
+                              cell(run, "tap_turns"),
+                              cell(run, "tank_capacitance_f"),
+                              cell(run, "coupling"),
+                              cell(run, "variac_percent"),
+                              cell(run, "arc_length_m"),
+                              QString::fromStdString(run.failed),
+                              QString::fromStdString(run.notes)};
+      for (int c = 0; c < cells.size(); ++c) {
+        runs_->setItem(r, c, new QTableWidgetItem(cells[c]));
+        runs_->item(r, c)->setToolTip(cells[c]);
+      }
+    }
+    if (runs_->rowCount() > 1) { // the last two: what did the latest change do?
+      runs_->clearSelection();
+      const auto whole = [&](int row) { return QTableWidgetSelectionRange(row, 0, row, runs_->columnCount() - 1); };
+      runs_->setRangeSelected(whole(runs_->rowCount() - 2), true);
+      runs_->setRangeSelected(whole(runs_->rowCount() - 1), true);
+      runs_->scrollToBottom();
+    }
+    export_->setEnabled(!shown_.empty());
+    export_->setToolTip(shown_.empty() ? "There is nothing to export yet" : "All runs, SI units");
+    compare();
+    draw();
+  }
+
+  std::vector<int> selected() const {
+    std::vector<int> out;
+    for (const QModelIndex& index : runs_->selectionModel()->selectedRows()) out.push_back(index.row());
+    std::ranges::sort(out);
+    return out;
+  }
+
+  void compare() {
+    const auto rows = selected();
+    remove_->setEnabled(!rows.empty());
+    remove_->setToolTip(rows.empty() ? "Select a run first" : "Undo brings it back");
+    hint_->setText(shown_.empty() ? "No runs yet: they are logged on the Run page, or imported."
+                   : rows.size() == 2
+                       ? "The two selected runs are compared below."
+                       : "Select two runs to compare them (Ctrl or Shift with the arrow keys or a click).");
+    differences_->setRowCount(0);
+    if (rows.size() != 2) return;
+    const auto list = arc::compare_runs(shown_[static_cast<std::size_t>(rows[0])],
+                                        shown_[static_cast<std::size_t>(rows[1])], workspace_.units());
+    differences_->setHorizontalHeaderLabels(
+        {"", QString("Run %1").arg(rows[0] + 1), QString("Run %1").arg(rows[1] + 1)});
+    for (const bool differing : {true, false})
+      for (const arc::RunDifference& d : list) {
+        if (d.differs != differing) continue;
+        const int r = differences_->rowCount();
+        differences_->insertRow(r);
+        const QStringList cells{(d.differs ? "≠  " : "    ") + QString::fromStdString(d.label),
+                                QString::fromStdString(d.first), QString::fromStdString(d.second)};
+        for (int c = 0; c < 3; ++c) {
+          auto* item = new QTableWidgetItem(cells[c]);
+          item->setFont(type::font(type::body, d.differs ? QFont::DemiBold : QFont::Normal));
+          if (!d.differs) item->setForeground(workspace_.theme().second);
+          differences_->setItem(r, c, item);
+        }
+      }
+  }
+
+  void draw() {
+    if (!isVisible()) return;
+    const Theme& t = workspace_.theme();
+    plot_->clearGraphs();
+    plot_->clearItems();
+    style_plot(*plot_, t);
+    const arc::RunField& x_field = run_field(condition_->currentData().toString().toStdString());
+    const arc::RunField& y_field = run_field("arc_length_m");
+    std::vector<std::pair<double, double>> points;
+    for (const arc::Run& run : shown_) {
+      const auto x = arc::run_value(run, x_field);
+      const auto y = arc::run_value(run, y_field);
+      if (x && y) points.emplace_back(*x, *y);
+    }
+    double x_max = 0, y_max = 0;
+    for (const auto& [x, y] : points) {
+      x_max = std::max(x_max, std::abs(x));
+      y_max = std::max(y_max, y);
+    }
+    const AxisUnit xu = axis_unit(x_max > 0 ? x_max : 1, x_field.dimension, workspace_.units());
+    const AxisUnit yu = axis_unit(y_max > 0 ? y_max : 0.5, y_field.dimension, workspace_.units());
+    plot_->xAxis->setLabel(text_of(x_field.label) + (xu.symbol.isEmpty() ? "" : ", " + xu.symbol));
+    plot_->yAxis->setLabel("Arc length, " + yu.symbol);
+    auto* dots = plot_->addGraph();
+    dots->setLineStyle(QCPGraph::lsNone);
+    dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.arc, t.arc, 8));
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      dots->addData(points[i].first / xu.factor, points[i].second / yu.factor);
+      auto* label = new QCPItemText(plot_);
+      label->position->setCoords(points[i].first / xu.factor, points[i].second / yu.factor);
+      label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+      label->setText(QString(" %1").arg(i + 1));
+      label->setFont(type::font(type::caption));
+      label->setColor(t.second);
+    }
+    plot_->rescaleAxes();
+    plot_->xAxis->scaleRange(1.25);
+    plot_->yAxis->setRange(0, std::max(1e-9, y_max / yu.factor * 1.25));
+    if (points.empty()) {
+      plot_->xAxis->setRange(0, 1);
+      auto* none = new QCPItemText(plot_);
+      none->position->setType(QCPItemPosition::ptAxisRectRatio);
+      none->position->setCoords(0.5, 0.5);
+      none->setText("no run records both");
+      none->setFont(type::font(type::caption));
+      none->setColor(t.second);
+    }
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  void remove_selected() {
+    const auto rows = selected();
+    workspace_.document.edit("Remove runs", [&](arc::Design& design) {
+      for (auto it = rows.rbegin(); it != rows.rend(); ++it) design.runs.erase(design.runs.begin() + *it);
+    });
+  }
+
+  void export_csv() {
+    const QString path = QFileDialog::getSaveFileName(window(), "Export runs", {}, "CSV (*.csv)");
+    if (path.isEmpty()) return;
+    QString problem;
+    if (!write_whole_file(path, QByteArray::fromStdString(arc::runs_to_csv(runs())), &problem))
+      QMessageBox::warning(window(), "Export runs", path + "\n" + problem);
+  }
+
+  void import_csv() {
+    const QString path = QFileDialog::getOpenFileName(window(), "Import runs", {}, "CSV (*.csv)");
+    if (path.isEmpty()) return;
+    QByteArray bytes;
+    QString problem;
+    if (read_whole_file(path, &bytes, &problem)) {
+      try {
+        auto more = arc::runs_from_csv({bytes.constData(), static_cast<std::size_t>(bytes.size())});
+        workspace_.document.edit("Import runs", [&](arc::Design& design) {
+          design.runs.insert(design.runs.end(), more.begin(), more.end());
+        });
+        return;
+      } catch (const arc::RunFileError& error) {
+        problem = error.what();
+      }
+    }
+    QMessageBox::warning(window(), "Import runs", path + "\n" + problem);
+  }
+
+  Workspace& workspace_;
+  QLabel* hint_ = nullptr;
+  QPushButton* remove_ = nullptr;
+  QPushButton* export_ = nullptr;
+  QTableWidget* runs_ = nullptr;
+  QTableWidget* differences_ = nullptr;
+  QComboBox* condition_ = nullptr;
+  QCustomPlot* plot_ = nullptr;
+  std::vector<arc::Run> shown_;
+  arc::UnitSystem shown_units_ = arc::UnitSystem::metric;
+};
+
+} // namespace
+
+QWidget* make_run_record(Workspace& workspace, QWidget* parent) {
+  return new RunRecord(workspace, parent);
+}

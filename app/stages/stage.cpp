@@ -1,0 +1,62 @@
+// The table of stages.
+#include "stages/stage.h"
+
+#include <QPainter>
+#include <array>
+
+std::span<const StageSpec> stages() {
+  static const QString defer =
+      "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
+  static const std::array<StageSpec, 5> table{{
+      {"resonator",
+       "Resonator",
+       QKeySequence("Alt+1"),
+       make_resonator_stage,
+       {"Keep every conductor outside of the form: a wire or bolt through the wall invites an arc down the middle "
+        "that nobody sees.",
+        "Varnish and solvents: ventilate, no flames.",
+        "A running topload gives RF burns at a distance; it is never touched, nor approached.", defer}},
+      {"primary",
+       "Primary",
+       QKeySequence("Alt+2"),
+       make_primary_stage,
+       {"The primary is at tank voltage, and directly connected to it. Move the clip only with the supply "
+        "unplugged and the tank shorted.",
+        "A strike from the topload lifts the primary and everything wired to it to the topload's voltage.", defer}},
+      {"tank",
+       "Tank",
+       QKeySequence("Alt+3"),
+       make_tank_stage,
+       {"Tank capacitors hold a charge that can kill, and recharge themselves after a discharge (dielectric "
+        "absorption).",
+        "Wait the bleed time, short with a long insulated grounding stick, and leave the clip on.",
+        "A capacitor beyond its rating can burst: eye protection, and a cover over the bank.", defer}},
+      {"tune",
+       "Tune",
+       QKeySequence("Alt+4"),
+       make_tune_stage,
+       {"Tuning by instrument: tank shorted out of the circuit, supply unplugged; the generator is the only "
+        "source.",
+        "Tuning by eye means runs at power: every step of Fire applies to each of them.",
+        "Keep measuring instruments isolated from anything that may carry the tank's voltage.", defer}},
+      {"fire",
+       "Fire",
+       QKeySequence("Alt+5"),
+       make_fire_stage,
+       {"People and pets back; nobody with a pacemaker or other implant near; phones, watches and hearing aids "
+        "away.",
+        "High voltage, RF burns, fire, ozone and nitrogen oxides, ultraviolet, noise, interference with equipment "
+        "nearby.",
+        "One person on the switch, one hand behind the back. A fire extinguisher for electrical fires within "
+        "reach.",
+        "After: off, unplugged, wait the bleed time, short the tank, leave the clip on.", defer}},
+  }};
+  return table;
+}
+
+void StagePanel::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.fillRect(rect(), workspace_.theme().card);
+  painter.setPen(workspace_.theme().hairline);
+  painter.drawLine(0, 0, width(), 0);
+}

@@ -1,0 +1,41 @@
+// The registry of stages, in the order of work. A stage is one widget made from the workspace; to add a stage,
+// write its widget and add one row to the table in stage.cpp.
+#pragma once
+
+#include "workspace.h"
+
+#include <QKeySequence>
+#include <QString>
+#include <QStringList>
+#include <QWidget>
+#include <span>
+
+struct StageSpec {
+  QString key; // also the `stage` of findings
+  QString title;
+  QKeySequence shortcut;
+  QWidget* (*make)(Workspace&, QWidget* parent);
+  QStringList cautions;
+};
+
+std::span<const StageSpec> stages();
+
+/// Shared look of a stage's lower panel: a card with a hairline above.
+class StagePanel : public QWidget {
+ public:
+  explicit StagePanel(Workspace& workspace, QWidget* parent = nullptr) : QWidget(parent), workspace_(workspace) {
+    connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+  }
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  Workspace& workspace_;
+};
+
+QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_primary_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_tank_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_tune_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_fire_stage(Workspace& workspace, QWidget* parent);

@@ -1,0 +1,162 @@
+// Handles of the elevation drawing.
+#include "widgets/coil_handles.h"
+
+#include "design/fields.h"
+#include "parts/topload.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace {
+
+double on_grid(double value, double grid) {
+  return grid > 0 ? std::round(value / grid) * grid : value;
+}
+
+// Stores a dragged value on the grid and inside the field's range.
+void put(arc::Design& design, std::string_view key, double value, double grid) {
+  const arc::FieldSpec& field = arc::design_field(key);
+  field.set(design, std::clamp(on_grid(value, grid), field.minimum, field.maximum));
+}
+
+double winding_top(const arc::Design& d) {
+  return d.secondary.base_height_m + d.secondary.winding_length_m;
+}
+
+double rise_angle(const arc::Primary& p) {
+  const double degrees = p.shape == "flat" ? 0 : p.shape == "helix" ? 90 : p.cone_angle_deg;
+  return degrees * std::numbers::pi / 180;
+}
+
+void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out) {
+  const double top = winding_top(design);
+  for (std::size_t i = 0; i < design.topload.size(); ++i) {
+    const arc::ToploadPart& part = design.topload[i];
+    const QString suffix = i == 0 ? QString() : QString("-%1").arg(i + 1);
+    const arc::Extent extent = arc::topload_extent(part);
+    const double middle = top + part.centre_above_winding_m;
+    const bool toroid = part.shape == "toroid";
+    const double centre_radius = toroid ? (part.outer_diameter_m - part.tube_diameter_m) / 2 : 0;
+    out.push_back({"topload-height" + suffix,
+                   "Topload height",
+                   "topload",
+                   {-centre_radius, middle},
+                   CoilHandle::Kind::square,
+                   false,
+                   true,
+                   0.001,
+                   [i](arc::Design& d, QPointF w, double grid) {
+                     d.topload[i].centre_above_winding_m =
+                         std::clamp(on_grid(w.y() - winding_top(d), grid), -5.0, 5.0);
+                   }});
+    if (part.shape == "profile") continue;
+    out.push_back({"topload-size" + suffix,
+                   "Topload diameter",
+                   "topload",
+                   {extent.radius_m, middle},
+                   CoilHandle::Kind::square,
+                   true,
+                   false,
+                   0.001,
+                   [i, toroid](arc::Design& d, QPointF w, double grid) {
+                     arc::ToploadPart& p = d.topload[i];
+                     const double least = toroid ? 2 * p.tube_diameter_m + 0.002 : 0.005;
+                     (toroid ? p.outer_diameter_m : p.diameter_m) =
+                         std::clamp(on_grid(2 * std::abs(w.x()), grid), least, 10.0);
+                   }});
+    if (toroid)
+      out.push_back({"topload-tube" + suffix,
+                     "Tube diameter",
+                     "topload",
+                     {centre_radius, middle + part.tube_diameter_m / 2},
+                     CoilHandle::Kind::square,
+                     false,
+                     true,
+                     0.001,
+                     [i](arc::Design& d, QPointF w, double grid) {
+                       arc::ToploadPart& p = d.topload[i];
+                       const double half = w.y() - winding_top(d) - p.centre_above_winding_m;
+                       p.tube_diameter_m =
+                           std::clamp(on_grid(2 * half, grid), 0.002, p.outer_diameter_m / 2 - 0.001);
+                     }});
+  }
+}
+
+} // namespace
+
+QPointF primary_point(const arc::Primary& p, double s) {
+  const double angle = rise_angle(p);
+  return {p.inner_radius_m + s * p.pitch_m * std::cos(angle), p.base_height_m + s * p.pitch_m * std::sin(angle)};
+}
+
+std::vector<CoilHandle> resonator_handles(const arc::Design& design) {
+  std::vector<CoilHandle> out;
+  add_topload_handles(design, out);
+  out.push_back({"winding-top",
+                 "Winding length",
+                 "secondary.winding_length_m",
+                 {0, winding_top(design)},
+                 CoilHandle::Kind::square,
+                 false,
+                 true,
+                 0.001,
+                 [](arc::Design& d, QPointF w, double grid) {
+                   put(d, "secondary.winding_length_m", w.y() - d.secondary.base_height_m, grid);
+                 }});
+  out.push_back({"winding-base",
+                 "Lowest turn above floor",
+                 "secondary.base_height_m",
+                 {0, design.secondary.base_height_m},
+                 CoilHandle::Kind::square,
+                 false,
+                 true,
+                 0.001,
+                 [](arc::Design& d, QPointF w, double grid) { put(d, "secondary.base_height_m", w.y(), grid); }});
+  return out;
+}
+
+std::vector<CoilHandle> primary_handles(const arc::Design& design) {
+  const arc::Primary& primary = design.primary;
+  const QPointF first = primary_point(primary, 0.5);
+  const QPointF last = primary_point(primary, std::max(1.0, primary.turns - 0.5));
+  std::vector<CoilHandle> out;
+  out.push_back({"primary-inner",
+                 "Primary inner radius and height",
+                 "primary.inner_radius_m",
+                 {-first.x(), first.y()},
+                 CoilHandle::Kind::square,
+                 true,
+                 true,
+                 0.001,
+                 [](arc::Design& d, QPointF w, double grid) {
+                   const QPointF offset = primary_point(d.primary, 0.5) - primary_point(d.primary, 0);
+                   put(d, "primary.inner_radius_m", std::abs(w.x()) - offset.x(), grid);
+                   put(d, "primary.base_height_m", w.y() - offset.y(), grid);
+                 }});
+  out.push_back({"primary-pitch",
+                 "Primary pitch",
+                 "primary.pitch_m",
+                 {-last.x(), last.y()},
+                 CoilHandle::Kind::square,
+                 true,
+                 true,
+                 0.001,
+                 [](arc::Design& d, QPointF w, double grid) {
+                   const double angle = rise_angle(d.primary);
+                   const double along = (std::abs(w.x()) - d.primary.inner_radius_m) * std::cos(angle) +
+                                        (w.y() - d.primary.base_height_m) * std::sin(angle);
+                   const double pitch = along / std::max(0.5, d.primary.turns - 0.5);
+                   put(d, "primary.pitch_m", std::max(pitch, d.primary.conductor_diameter_m * 1.05), grid / 10);
+                 }});
+  const QPointF clip = primary_point(primary, std::min(primary.tap_turns, primary.turns));
+  out.push_back({"clip", "Clip", "primary.tap_turns", clip, CoilHandle::Kind::clip, true, true,
+                 primary.pitch_m * 0.05, [](arc::Design& d, QPointF w, double) {
+                   const double angle = rise_angle(d.primary);
+                   const double along = (w.x() - d.primary.inner_radius_m) * std::cos(angle) +
+                                        (w.y() - d.primary.base_height_m) * std::sin(angle);
+                   d.primary.tap_turns = std::clamp(std::round(along / d.primary.pitch_m * 100) / 100,
+                                                    std::min(0.25, d.primary.turns), d.primary.turns);
+                 }});
+  return out;
+}

@@ -1,0 +1,462 @@
+// Drawing and direct handling of the coil.
+#include "widgets/coil_view.h"
+
+#include "field/resonator.h"
+#include "parts/topload.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <QToolTip>
+#include <algorithm>
+#include <cmath>
+
+namespace {
+
+constexpr double grab_radius = 11; // pixels
+constexpr int reading_height = 22;
+
+double winding_top(const arc::Design& d) {
+  return d.secondary.base_height_m + d.secondary.winding_length_m;
+}
+
+} // namespace
+
+CoilView::CoilView(Workspace& workspace, std::vector<CoilHandle> (*make_handles)(const arc::Design&),
+                   QWidget* parent)
+    : QWidget(parent), workspace_(workspace), handles_(make_handles) {
+  setObjectName("coil");
+  setAccessibleName("Coil, drawn to scale");
+  setAccessibleDescription("Tab chooses a handle, arrow keys move it, Shift makes larger steps");
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(520, 260);
+  connect(&workspace_.document, &Document::design_changed, this, &CoilView::refresh);
+  connect(&workspace_.document, &Document::analysis_changed, this, [this] {
+    place_children();
+    update();
+  });
+  connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+}
+
+void CoilView::add_group(Part part, const QString& title, std::initializer_list<std::string_view> keys) {
+  ReadingGroup group{part, title, {}};
+  for (const std::string_view key : keys) group.readings.push_back(new ReadingButton(workspace_, key, this));
+  groups_.push_back(std::move(group));
+}
+
+void CoilView::add_height_field(std::string_view key, double (*low_m)(const arc::Design&),
+                                double (*high_m)(const arc::Design&)) {
+  auto* field = make_design_field(workspace_, key, this);
+  field->setAlignment(Qt::AlignCenter);
+  field->setFixedWidth(88);
+  field->setToolTip(field->role().label);
+  height_fields_.push_back({field, low_m, high_m});
+}
+
+void CoilView::set_voltage_shown(bool shown) {
+  voltage_shown_ = shown;
+  update();
+}
+
+void CoilView::refresh() {
+  if (dragged_ < 0) fit(); // while dragging the scale stays, so that the pointer stays on the handle
+  place_children();
+  update();
+}
+
+void CoilView::fit() {
+  const arc::Design& d = workspace_.document.design();
+  double top = winding_top(d);
+  double wide = d.secondary.form_diameter_m / 2;
+  for (const arc::ToploadPart& part : d.topload) {
+    const arc::Extent extent = arc::topload_extent(part);
+    top = std::max(top, winding_top(d) + extent.highest_m);
+    wide = std::max(wide, extent.radius_m);
+  }
+  const QPointF last = primary_point(d.primary, d.primary.turns);
+  wide = std::max(wide, last.x());
+  top = std::max(top, last.y());
+  constexpr double left = 130, right = 316, above = 34, below = 34;
+  const double room_wide = std::max(120.0, width() - left - right);
+  const double room_high = std::max(120.0, height() - above - below);
+  scale_ = std::min(room_wide / (2 * wide), room_high / std::max(top, 0.01));
+  origin_ = {left + room_wide / 2, height() - below};
+}
+
+QPointF CoilView::to_screen(QPointF world) const {
+  return {origin_.x() + world.x() * scale_, origin_.y() - world.y() * scale_};
+}
+
+QPointF CoilView::to_world(QPointF screen) const {
+  return {(screen.x() - origin_.x()) / scale_, (origin_.y() - screen.y()) / scale_};
+}
+
+QPointF CoilView::handle_place(const QString& id) const {
+  for (const CoilHandle& handle : handles())
+    if (handle.id == id) return to_screen(handle.world);
+  return {};
+}
+
+QPointF CoilView::anchor(Part part) const {
+  const arc::Design& d = workspace_.document.design();
+  switch (part) {
+  case Part::topload:
+    if (d.topload.empty()) return to_screen({d.secondary.form_diameter_m / 2, winding_top(d)});
+    return to_screen({arc::topload_extent(d.topload.front()).radius_m,
+                      winding_top(d) + d.topload.front().centre_above_winding_m});
+  case Part::secondary:
+    return to_screen({arc::secondary_mean_radius_m(d.secondary),
+                      d.secondary.base_height_m + 0.62 * d.secondary.winding_length_m});
+  case Part::primary:
+    return to_screen(primary_point(d.primary, d.primary.turns));
+  }
+  return {};
+}
+
+void CoilView::place_children() {
+  const arc::Design& d = workspace_.document.design();
+  const int x = width() - 268;
+  int total = 0;
+  for (const ReadingGroup& group : groups_)
+    total += 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
+  int next = 12;
+  for (const ReadingGroup& group : groups_) {
+    const int needed = 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
+    // Near its part, but never over the group before and leaving room for those after.
+    const int wanted = static_cast<int>(anchor(group.part).y()) - needed / 2;
+    int y = std::clamp(wanted, next, std::max(next, height() - total - 8));
+    total -= needed;
+    next = y + needed;
+    y += 20;
+    for (ReadingButton* reading : group.readings) {
+      reading->move(x, y);
+      y += reading_height;
+    }
+  }
+  double widest = d.secondary.form_diameter_m / 2;
+  for (const arc::ToploadPart& part : d.topload) widest = std::max(widest, arc::topload_extent(part).radius_m);
+  widest = std::max(widest, primary_point(d.primary, d.primary.turns).x());
+  for (const HeightField& item : height_fields_) {
+    const double middle = to_screen({0, (item.low_m(d) + item.high_m(d)) / 2}).y();
+    const int left = std::max(8, static_cast<int>(to_screen({-widest, 0}).x()) - 100);
+    item.field->move(left, std::clamp(static_cast<int>(middle) - 13, 4, height() - 30));
+  }
+}
+
+void CoilView::resizeEvent(QResizeEvent*) {
+  fit();
+  place_children();
+}
+
+void CoilView::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  paint_floor(painter);
+  paint_dimensions(painter);
+  paint_secondary(painter);
+  paint_topload(painter);
+  paint_primary(painter);
+  if (voltage_shown_) paint_profile(painter);
+  paint_leaders(painter);
+  paint_handles(painter);
+}
+
+void CoilView::paint_floor(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double y = to_screen({0, 0}).y();
+  const double left = 16, right = width() - 16;
+  painter.setPen(QPen(t.ink, 1.5));
+  painter.drawLine(QPointF(left, y), QPointF(right, y));
+  painter.setPen(QPen(t.hairline, 1));
+  for (double x = left + 8; x < right; x += 12) painter.drawLine(QPointF(x, y + 1), QPointF(x - 7, y + 8));
+  if (d.site.ceiling_height_m) {
+    const double c = to_screen({0, *d.site.ceiling_height_m}).y();
+    if (c > 4) {
+      painter.setPen(QPen(t.second, 1, Qt::DashLine));
+      painter.drawLine(QPointF(left, c), QPointF(right - 260, c));
+    }
+  }
+}
+
+void CoilView::paint_secondary(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double r = d.secondary.form_diameter_m / 2;
+  const double margin = d.secondary.form_length_m
+                            ? std::max(0.0, (*d.secondary.form_length_m - d.secondary.winding_length_m) / 2)
+                            : 0;
+  const double low = d.secondary.base_height_m;
+  const double high = winding_top(d);
+  painter.setPen(QPen(t.ink, 1.2));
+  painter.setBrush(t.card);
+  painter.drawRect(QRectF(to_screen({-r, high + margin}), to_screen({r, low - margin})));
+  const double outside = r + d.secondary.wire_overall_diameter_m;
+  const QRectF winding(to_screen({-outside, high}), to_screen({outside, low}));
+  painter.fillRect(winding, t.copper_fill);
+  painter.save();
+  painter.setClipRect(winding);
+  painter.setPen(QPen(t.copper, 1));
+  // One stroke for each turn while they can be told apart, otherwise a fixed hatch that still says "winding".
+  const double pitch = std::max(5.0, winding.height() / d.secondary.turns);
+  for (double y = winding.top() + 2; y < winding.bottom(); y += pitch)
+    painter.drawLine(QPointF(winding.left(), y + 2), QPointF(winding.right(), y));
+  painter.restore();
+  painter.setPen(QPen(t.copper, 1.5));
+  painter.drawLine(winding.topLeft(), winding.bottomLeft());
+  painter.drawLine(winding.topRight(), winding.bottomRight());
+}
+
+void CoilView::paint_topload(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double top = winding_top(d);
+  for (const arc::ToploadPart& part : d.topload) {
+    const arc::ToploadShape* shape = arc::topload_shape(part.shape);
+    if (!shape) continue;
+    const auto outline = shape->outline(part, 48);
+    QPolygonF right, left;
+    for (const arc::OutlinePoint& p : outline) {
+      right << to_screen({p.radius_m, top + p.height_m});
+      left << to_screen({-p.radius_m, top + p.height_m});
+    }
+    painter.setPen(QPen(t.ink, 1.3));
+    const arc::Extent extent = arc::topload_extent(part);
+    if (part.shape == "toroid") { // seen from the side: the two cut tubes and the lines that join them
+      painter.setBrush(t.card);
+      const double inside = part.outer_diameter_m / 2 - part.tube_diameter_m / 2;
+      painter.drawRect(
+          QRectF(to_screen({-inside, top + extent.highest_m}), to_screen({inside, top + extent.lowest_m})));
+      painter.setBrush(t.metal);
+      painter.drawPolygon(right);
+      painter.drawPolygon(left);
+    } else {
+      std::reverse(left.begin(), left.end());
+      painter.setBrush(t.metal);
+      painter.drawPolygon(right + left);
+    }
+  }
+  if (!d.topload.empty()) { // post from the winding to the topload
+    const double low = arc::topload_extent(d.topload.front()).lowest_m;
+    if (low > 0) {
+      painter.setPen(QPen(t.second, 1, Qt::DotLine));
+      painter.drawLine(to_screen({0, top}), to_screen({0, top + low}));
+    }
+  }
+}
+
+void CoilView::paint_primary(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double size = std::max(2.0, d.primary.conductor_diameter_m * scale_ / 2);
+  const auto rings = arc::primary_rings(d.primary, d.primary.turns);
+  for (std::size_t j = 0; j < rings.size(); ++j) {
+    const bool used = static_cast<double>(j) + 0.5 <= d.primary.tap_turns;
+    painter.setPen(QPen(t.copper, 1.3));
+    painter.setBrush(used ? QBrush(t.copper) : QBrush(t.paper));
+    for (const double side : {-1.0, 1.0})
+      painter.drawEllipse(to_screen({side * rings[j].radius_m, rings[j].height_m}), size, size);
+  }
+}
+
+void CoilView::paint_dimensions(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  for (const HeightField& item : height_fields_) {
+    const double x = item.field->geometry().center().x();
+    const QPointF low = to_screen({0, item.low_m(d)});
+    const QPointF high = to_screen({0, item.high_m(d)});
+    painter.setPen(QPen(t.second, 1));
+    painter.drawLine(QPointF(x, low.y()), QPointF(x, high.y()));
+    for (const double y : {low.y(), high.y()}) painter.drawLine(QPointF(x - 5, y), QPointF(x + 5, y));
+    painter.setPen(QPen(t.hairline, 1, Qt::DashLine));
+    for (const double y : {low.y(), high.y()})
+      painter.drawLine(QPointF(x + 6, y), QPointF(origin_.x() - d.secondary.form_diameter_m / 2 * scale_, y));
+  }
+}
+
+void CoilView::paint_profile(QPainter& painter) {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis || !analysis->resonator || analysis->resonator->profile.size() < 2) return;
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double start = arc::secondary_mean_radius_m(d.secondary) * scale_ + 8;
+  const double room = 0.5 * std::max(40.0, width() - 270 - origin_.x() - start);
+  QPainterPath path;
+  for (const arc::ProfilePoint& p : analysis->resonator->profile) {
+    const QPointF at(origin_.x() + start + room * std::clamp(p.voltage, -0.2, 1.2), to_screen({0, p.height_m}).y());
+    if (path.elementCount() == 0)
+      path.moveTo(at);
+    else
+      path.lineTo(at);
+  }
+  painter.setPen(QPen(t.arc, 1.8));
+  painter.setBrush(Qt::NoBrush);
+  painter.drawPath(path);
+  painter.setFont(type::font(type::caption));
+  const QPointF label = path.pointAtPercent(0.35);
+  painter.drawText(label + QPointF(10, 4), "voltage along the winding");
+}
+
+void CoilView::paint_leaders(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  for (const ReadingGroup& group : groups_) {
+    if (group.readings.empty()) continue;
+    const QPointF head(group.readings.front()->x() - 4, group.readings.front()->y() - 6);
+    painter.setFont(type::font(type::caption, QFont::Medium));
+    painter.setPen(t.second);
+    painter.drawText(head + QPointF(8, 2), group.title);
+    const QPointF from = anchor(group.part);
+    painter.setPen(QPen(t.second, 1));
+    painter.drawLine(from, head);
+    painter.setBrush(t.second);
+    painter.drawEllipse(from, 2.2, 2.2);
+  }
+}
+
+void CoilView::paint_handles(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const auto all = handles();
+  for (int i = 0; i < static_cast<int>(all.size()); ++i) {
+    const CoilHandle& handle = all[static_cast<std::size_t>(i)];
+    const QPointF at = to_screen(handle.world);
+    const bool strong = i == hover_ || i == dragged_ || (i == chosen_ && hasFocus());
+    painter.setPen(QPen(strong ? t.arc : t.ink, strong ? 2.2 : 1.4));
+    painter.setBrush(t.card);
+    if (handle.kind == CoilHandle::Kind::clip) {
+      const QPointF tip = at - QPointF(0, 5);
+      painter.drawLine(at, tip - QPointF(0, 10));
+      painter.drawEllipse(tip - QPointF(0, 14), 5, 5);
+      painter.setFont(type::font(type::caption, QFont::Medium));
+      painter.setPen(strong ? t.arc : t.ink);
+      painter.drawText(tip + QPointF(9, -14),
+                       QString("clip %1").arg(workspace_.document.design().primary.tap_turns, 0, 'f', 2));
+    } else {
+      painter.drawRect(QRectF(at - QPointF(4.5, 4.5), QSizeF(9, 9)));
+    }
+    if (i == chosen_ && hasFocus()) {
+      painter.setBrush(Qt::NoBrush);
+      painter.setPen(QPen(t.arc, 1.2));
+      painter.drawEllipse(at, 11, 11);
+      painter.setFont(type::font(type::caption, QFont::Medium));
+      painter.drawText(at + QPointF(14, -10), handle.label);
+    }
+  }
+}
+
+int CoilView::handle_at(QPointF screen) const {
+  const auto all = handles();
+  int best = -1;
+  double nearest = grab_radius;
+  for (std::size_t i = 0; i < all.size(); ++i) {
+    QPointF at = to_screen(all[i].world);
+    if (all[i].kind == CoilHandle::Kind::clip) at -= QPointF(0, 14);
+    const double distance = std::hypot(at.x() - screen.x(), at.y() - screen.y());
+    if (distance < nearest) {
+      nearest = distance;
+      best = static_cast<int>(i);
+    }
+  }
+  return best;
+}
+
+void CoilView::move_handle(const CoilHandle& handle, QPointF world, double grid) {
+  if (!handle.moves_sideways) world.setX(handle.world.x());
+  if (!handle.moves_upward) world.setY(handle.world.y());
+  workspace_.document.edit(
+      handle.label, [&](arc::Design& design) { handle.move(design, world, grid); },
+      QString("handle %1 %2").arg(handle.id).arg(gesture_));
+}
+
+void CoilView::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton) return;
+  dragged_ = handle_at(event->position());
+  if (dragged_ < 0) return;
+  choose_handle(dragged_);
+  ++gesture_;
+  grab_ = handles()[static_cast<std::size_t>(dragged_)].world - to_world(event->position());
+  update();
+}
+
+void CoilView::mouseMoveEvent(QMouseEvent* event) {
+  if (dragged_ < 0) {
+    const int now = handle_at(event->position());
+    if (now == hover_) return;
+    hover_ = now;
+    const auto all = handles();
+    setCursor(now < 0 ? Qt::ArrowCursor : Qt::SizeAllCursor);
+    setToolTip(now < 0 ? QString() : all[static_cast<std::size_t>(now)].label);
+    update();
+    return;
+  }
+  const auto all = handles();
+  if (dragged_ >= static_cast<int>(all.size())) return;
+  const double grid = workspace_.units() == arc::UnitSystem::metric ? 0.001 : 0.0254 / 16;
+  move_handle(all[static_cast<std::size_t>(dragged_)], to_world(event->position()) + grab_, grid);
+}
+
+void CoilView::mouseReleaseEvent(QMouseEvent*) {
+  if (dragged_ < 0) return;
+  dragged_ = -1;
+  refresh();
+}
+
+void CoilView::leaveEvent(QEvent*) {
+  hover_ = -1;
+  update();
+}
+
+void CoilView::choose_handle(int index) {
+  chosen_ = index;
+  ++gesture_;
+  const auto all = handles();
+  if (index >= 0 && index < static_cast<int>(all.size()))
+    setAccessibleDescription(all[static_cast<std::size_t>(index)].label);
+  update();
+}
+
+void CoilView::focusInEvent(QFocusEvent* event) {
+  QWidget::focusInEvent(event);
+  if (event->reason() == Qt::TabFocusReason)
+    choose_handle(0);
+  else if (event->reason() == Qt::BacktabFocusReason)
+    choose_handle(static_cast<int>(handles().size()) - 1);
+}
+
+bool CoilView::focusNextPrevChild(bool next) {
+  const int count = static_cast<int>(handles().size());
+  const int wanted = chosen_ + (next ? 1 : -1);
+  if (hasFocus() && wanted >= 0 && wanted < count) {
+    choose_handle(wanted);
+    return true;
+  }
+  return QWidget::focusNextPrevChild(next);
+}
+
+void CoilView::keyPressEvent(QKeyEvent* event) {
+  const auto all = handles();
+  QPointF way;
+  switch (event->key()) {
+  case Qt::Key_Left:
+    way = {-1, 0};
+    break;
+  case Qt::Key_Right:
+    way = {1, 0};
+    break;
+  case Qt::Key_Up:
+    way = {0, 1};
+    break;
+  case Qt::Key_Down:
+    way = {0, -1};
+    break;
+  default:
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  if (chosen_ < 0 || chosen_ >= static_cast<int>(all.size())) return;
+  const CoilHandle& handle = all[static_cast<std::size_t>(chosen_)];
+  const double step = handle.key_step_m * (event->modifiers() & Qt::ShiftModifier ? 10 : 1);
+  move_handle(handle, handle.world + way * step, 0);
+}

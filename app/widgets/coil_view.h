@@ -1,0 +1,82 @@
+// The coil's elevation, to scale: form, winding, topload, primary with its clip, floor and ceiling. Handles are
+// dragged or moved with the arrow keys; dimension lines carry entry fields; readings hang on leader lines at their
+// part.
+#pragma once
+
+#include "widgets/coil_handles.h"
+#include "widgets/quantity_field.h"
+#include "widgets/reading_button.h"
+
+#include <QWidget>
+
+class CoilView : public QWidget {
+  Q_OBJECT
+ public:
+  enum class Part { topload, secondary, primary };
+  struct ReadingGroup {
+    Part part;
+    QString title;
+    std::vector<ReadingButton*> readings;
+  };
+
+  CoilView(Workspace& workspace, std::vector<CoilHandle> (*handles)(const arc::Design&), QWidget* parent = nullptr);
+
+  void add_group(Part part, const QString& title, std::initializer_list<std::string_view> keys);
+  /// Puts a field on a dimension line. The line is vertical, left of the coil, between two heights.
+  void add_height_field(std::string_view key, double (*low_m)(const arc::Design&),
+                        double (*high_m)(const arc::Design&));
+  void set_voltage_shown(bool shown);
+
+  /// Screen place of a handle, for tests and for the status line; null point when there is no such handle.
+  QPointF handle_place(const QString& id) const;
+  std::vector<CoilHandle> handles() const { return handles_(workspace_.document.design()); }
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void leaveEvent(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void focusInEvent(QFocusEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
+
+ private:
+  struct HeightField {
+    QuantityField* field;
+    double (*low_m)(const arc::Design&);
+    double (*high_m)(const arc::Design&);
+  };
+
+  void fit();
+  void place_children();
+  void refresh();
+  QPointF to_screen(QPointF world) const;
+  QPointF to_world(QPointF screen) const;
+  int handle_at(QPointF screen) const;
+  void move_handle(const CoilHandle& handle, QPointF world, double grid);
+  void choose_handle(int index);
+  void paint_floor(QPainter& painter);
+  void paint_secondary(QPainter& painter);
+  void paint_topload(QPainter& painter);
+  void paint_primary(QPainter& painter);
+  void paint_dimensions(QPainter& painter);
+  void paint_profile(QPainter& painter);
+  void paint_leaders(QPainter& painter);
+  void paint_handles(QPainter& painter);
+  QPointF anchor(Part part) const;
+
+  Workspace& workspace_;
+  std::vector<CoilHandle> (*handles_)(const arc::Design&);
+  std::vector<ReadingGroup> groups_;
+  std::vector<HeightField> height_fields_;
+  double scale_ = 400; // pixels per metre
+  QPointF origin_;     // screen place of the axis at the floor
+  int hover_ = -1;
+  int chosen_ = -1; // handle with the keyboard
+  int dragged_ = -1;
+  QPointF grab_; // handle place minus pointer, world
+  int gesture_ = 0;
+  bool voltage_shown_ = true;
+};

@@ -1,0 +1,27 @@
+// The findings on the right, worst first: a sentence with a number, the reason, the remedy. Pressing the sentence
+// goes to the cause; pressing the remedy carries it out (undoable).
+#pragma once
+
+#include "workspace.h"
+
+#include <QLabel>
+#include <QVBoxLayout>
+#include <QWidget>
+
+class FindingsPanel : public QWidget {
+  Q_OBJECT
+ public:
+  explicit FindingsPanel(Workspace& workspace, QWidget* parent = nullptr);
+
+ Q_SIGNALS:
+  void cautions_requested();
+
+ private:
+  void refresh();
+  QWidget* card(const arc::Finding& finding, int number);
+
+  Workspace& workspace_;
+  QLabel* count_;
+  QWidget* list_;
+  QVBoxLayout* cards_;
+};

@@ -1,0 +1,168 @@
+// Quantity entry; parsing and ranges come from the core.
+#include "widgets/quantity_field.h"
+
+#include "design/fields.h"
+
+#include <QKeyEvent>
+#include <QLabel>
+#include <QStyle>
+#include <QVBoxLayout>
+#include <cmath>
+
+QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* parent)
+    : QLineEdit(parent), workspace_(workspace), role_(std::move(role)) {
+  setObjectName(role_.name);
+  setAccessibleName(role_.label);
+  setFont(type::font(type::body, QFont::Medium));
+  setMinimumWidth(84);
+  setMaximumWidth(150);
+  if (role_.nullable) setPlaceholderText("not given");
+  connect(&workspace_.document, &Document::design_changed, this, &QuantityField::refresh);
+  connect(&workspace_.document, &Document::units_changed, this, &QuantityField::refresh);
+  connect(this, &QLineEdit::textEdited, this, [this] { set_problem({}); });
+  refresh();
+}
+
+void QuantityField::refresh() {
+  // An entry that was refused, or is being typed, stays until its owner settles it.
+  if (!problem_.isEmpty() || (hasFocus() && text() != shown_)) return;
+  const auto value = role_.get();
+  shown_ = value ? QString::fromStdString(arc::format_quantity(*value, role_.dimension, workspace_.units(), 5))
+                 : QString();
+  if (text() != shown_) {
+    setText(shown_);
+    if (hasFocus())
+      selectAll();
+    else
+      setCursorPosition(0);
+  }
+}
+
+void QuantityField::set_problem(const QString& problem) {
+  if (problem == problem_) return;
+  problem_ = problem;
+  setProperty("bad", !problem.isEmpty());
+  style()->unpolish(this);
+  style()->polish(this);
+  setToolTip(problem);
+  setAccessibleDescription(problem);
+  Q_EMIT problem_changed(problem);
+}
+
+bool QuantityField::commit() {
+  const QString entry = text().trimmed();
+  if (entry == shown_.trimmed() && problem_.isEmpty()) return true;
+  if (entry.isEmpty() && role_.nullable) {
+    set_problem({});
+    shown_ = text();
+    role_.set(std::nullopt, {});
+    refresh();
+    return true;
+  }
+  const auto before = role_.get();
+  const auto result =
+      arc::parse_quantity(entry.toStdString(), role_.dimension, workspace_.units(), before.value_or(0));
+  if (const auto* error = std::get_if<arc::ParseError>(&result)) {
+    set_problem(QString::fromStdString(error->message));
+    return false;
+  }
+  const double value = std::get<double>(result);
+  const auto out_of_range = arc::range_problem(role_.label.toStdString(), role_.dimension, value, role_.minimum,
+                                               role_.maximum, workspace_.units());
+  if (!out_of_range.empty()) {
+    set_problem(QString::fromStdString(out_of_range));
+    return false;
+  }
+  set_problem({});
+  shown_ = text(); // so that refresh() may replace the entry by its settled form
+  role_.set(value, {});
+  refresh();
+  return true;
+}
+
+void QuantityField::step(double factor) {
+  if (!commit()) return;
+  const auto value = role_.get();
+  if (!value) return;
+  const double next = *value + factor * arc::quantity_step(*value, role_.dimension, workspace_.units());
+  if (next < role_.minimum || next > role_.maximum) return;
+  role_.set(next, QString("%1 visit %2").arg(role_.name).arg(visit_));
+  refresh();
+}
+
+void QuantityField::keyPressEvent(QKeyEvent* event) {
+  const double size = event->modifiers() & Qt::ShiftModifier ? 0.1 : 1;
+  switch (event->key()) {
+  case Qt::Key_Up:
+    step(size);
+    return;
+  case Qt::Key_Down:
+    step(-size);
+    return;
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+    if (commit()) selectAll();
+    return;
+  case Qt::Key_Escape:
+    set_problem({});
+    shown_ = text();
+    refresh();
+    selectAll();
+    return;
+  default:
+    QLineEdit::keyPressEvent(event);
+  }
+}
+
+void QuantityField::focusInEvent(QFocusEvent* event) {
+  ++visit_;
+  QLineEdit::focusInEvent(event);
+  if (event->reason() != Qt::MouseFocusReason) selectAll();
+}
+
+void QuantityField::focusOutEvent(QFocusEvent* event) {
+  QLineEdit::focusOutEvent(event);
+  commit();
+}
+
+QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWidget* parent) {
+  const arc::FieldSpec& spec = arc::design_field(key);
+  QuantityRole role;
+  role.name = QString::fromUtf8(spec.key.data(), static_cast<qsizetype>(spec.key.size()));
+  role.label = QString::fromUtf8(spec.label.data(), static_cast<qsizetype>(spec.label.size()));
+  role.dimension = spec.dimension;
+  role.minimum = spec.minimum;
+  role.maximum = spec.maximum;
+  role.nullable = spec.nullable;
+  role.get = [&workspace, &spec] { return spec.get(workspace.document.design()); };
+  role.set = [&workspace, &spec, label = role.label](std::optional<double> value, const QString& gesture) {
+    workspace.document.edit(
+        label, [&](arc::Design& design) { spec.set(design, value); }, gesture);
+  };
+  return new QuantityField(workspace, std::move(role), parent);
+}
+
+QWidget* labelled(QuantityField* field, QWidget* parent) {
+  auto* box = new QWidget(parent);
+  auto* layout = new QVBoxLayout(box);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(2);
+  auto* label = new QLabel(field->role().label, box);
+  label->setProperty("caption", true);
+  label->setFont(type::font(type::caption));
+  label->setBuddy(field);
+  auto* problem = new QLabel(box);
+  problem->setProperty("problem", true);
+  problem->setFont(type::font(type::caption));
+  problem->setWordWrap(true);
+  problem->setMaximumWidth(220);
+  problem->hide();
+  QObject::connect(field, &QuantityField::problem_changed, problem, [problem](const QString& text) {
+    problem->setText(text);
+    problem->setVisible(!text.isEmpty());
+  });
+  layout->addWidget(label);
+  layout->addWidget(field);
+  layout->addWidget(problem);
+  return box;
+}

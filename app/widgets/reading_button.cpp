@@ -1,0 +1,122 @@
+// Reading with its "why" sheet.
+#include "widgets/reading_button.h"
+
+#include <QDialog>
+#include <QLabel>
+#include <QPainter>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+ReadingButton::ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent)
+    : QAbstractButton(parent), workspace_(workspace), reading_(arc::reading(key)),
+      title_(QString::fromUtf8(reading_.title.data(), static_cast<qsizetype>(reading_.title.size()))) {
+  setObjectName("reading " + QString::fromUtf8(key.data(), static_cast<qsizetype>(key.size())));
+  setCursor(Qt::PointingHandCursor);
+  setFocusPolicy(Qt::TabFocus);
+  connect(&workspace_.document, &Document::analysis_changed, this, &ReadingButton::refresh);
+  connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+  connect(this, &QAbstractButton::clicked, this, &ReadingButton::show_why);
+  refresh();
+}
+
+void ReadingButton::refresh() {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return;
+  value_ = QString::fromStdString(
+      arc::reading_text(reading_, workspace_.document.design(), *analysis, workspace_.units()));
+  band_ =
+      QString::fromStdString(arc::band_text(reading_, workspace_.document.design(), *analysis, workspace_.units()));
+  setAccessibleName(QString("%1 %2 %3").arg(title_, value_, band_).trimmed());
+  setAccessibleDescription("Press for how it was computed");
+  setToolTip(title_ + ": why?");
+  updateGeometry();
+  resize(sizeHint());
+  update();
+}
+
+QSize ReadingButton::sizeHint() const {
+  const QFontMetrics strong(type::font(type::strong, QFont::DemiBold));
+  const QFontMetrics caption(type::font(type::caption));
+  return {strong.horizontalAdvance(value_) + caption.horizontalAdvance(band_) + caption.horizontalAdvance(title_) +
+              28,
+          22};
+}
+
+void ReadingButton::paintEvent(QPaintEvent*) {
+  const Theme& theme = workspace_.theme();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  if (underMouse() || hasFocus()) {
+    painter.setPen(hasFocus() ? QPen(theme.arc, 1.5) : QPen(Qt::NoPen));
+    painter.setBrush(theme.shade);
+    painter.drawRoundedRect(QRectF(rect()).adjusted(1, 1, -1, -1), 4, 4);
+  }
+  int x = 4;
+  const auto put = [&](const QFont& font, const QColor& colour, const QString& text, int gap) {
+    painter.setFont(font);
+    painter.setPen(colour);
+    painter.drawText(x, 16, text);
+    x += QFontMetrics(font).horizontalAdvance(text) + gap;
+  };
+  put(type::font(type::strong, QFont::DemiBold), theme.ink, value_, 8);
+  if (!band_.isEmpty()) put(type::font(type::caption), theme.second, band_, 8);
+  put(type::font(type::caption), theme.second, title_.left(1).toLower() + title_.mid(1), 0);
+}
+
+void ReadingButton::enterEvent(QEnterEvent* event) {
+  QAbstractButton::enterEvent(event);
+  update();
+}
+
+void ReadingButton::leaveEvent(QEvent* event) {
+  QAbstractButton::leaveEvent(event);
+  update();
+}
+
+void ReadingButton::show_why() {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return;
+  const arc::Explanation why = arc::explain(reading_, workspace_.document.design(), *analysis, workspace_.units());
+  auto* sheet = new QDialog(window());
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setObjectName("why");
+  sheet->setWindowTitle("Why " + value_ + "?");
+  auto* layout = new QVBoxLayout(sheet);
+  layout->setContentsMargins(space::large, space::large, space::large, space::medium);
+  layout->setSpacing(space::hair);
+  const auto add = [&](const QString& text, int size, QFont::Weight weight, bool caption) {
+    if (text.isEmpty()) return;
+    auto* label = new QLabel(text, sheet);
+    label->setFont(type::font(size, weight));
+    label->setProperty("caption", caption);
+    label->setWordWrap(true);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    label->setFixedWidth(440);
+    label->setMinimumHeight(label->heightForWidth(440));
+    layout->addWidget(label);
+  };
+  const auto section = [&](const QString& title, const QString& text) {
+    if (text.isEmpty()) return;
+    layout->addSpacing(space::hair);
+    add(title, type::caption, QFont::Medium, true);
+    add(text, type::body, QFont::Normal, false);
+  };
+  const auto lines = [](const std::vector<std::string>& items) {
+    QStringList out;
+    for (const std::string& item : items) out << QString::fromStdString(item);
+    return out.join("\n");
+  };
+  add(title_, type::body, QFont::Medium, true);
+  add(value_ + "   " + band_, type::heading, QFont::DemiBold, false);
+  section("How", QString::fromStdString(why.formula));
+  section("From", lines(why.inputs));
+  section("Assumes", QString::fromStdString(why.assumption));
+  section("Beside it", QString::fromStdString(why.hand_estimate));
+  section("The band comes from", lines(why.influences));
+  section("Source", QString::fromStdString(why.source));
+  layout->addSpacing(space::small);
+  auto* close = new QPushButton("Close", sheet);
+  layout->addWidget(close, 0, Qt::AlignRight);
+  connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  sheet->open();
+}

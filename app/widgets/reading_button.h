@@ -1,0 +1,30 @@
+// A result as it hangs beside its part: value, band and name; pressing it opens the "why".
+#pragma once
+
+#include "design/readings.h"
+#include "workspace.h"
+
+#include <QAbstractButton>
+
+class ReadingButton : public QAbstractButton {
+  Q_OBJECT
+ public:
+  ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent = nullptr);
+  QSize sizeHint() const override;
+  QString value_text() const { return value_; }
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void enterEvent(QEnterEvent* event) override;
+  void leaveEvent(QEvent* event) override;
+
+ private:
+  void refresh();
+  void show_why();
+
+  Workspace& workspace_;
+  const arc::Reading& reading_;
+  QString value_;
+  QString band_;
+  QString title_;
+};

@@ -1,0 +1,237 @@
+// The ruler's scale, marks and dragging.
+#include "widgets/resonance_ruler.h"
+
+#include "parts/bank.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <algorithm>
+#include <cmath>
+
+namespace {
+constexpr double left_margin = 150;
+constexpr double right_margin = 40;
+constexpr double axis_y = 66;
+
+QString hertz(double hz, int digits = 4) {
+  return QString::fromStdString(
+      arc::format_quantity(hz, arc::Dimension::frequency, arc::UnitSystem::metric, digits));
+}
+} // namespace
+
+ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  setObjectName("ruler");
+  setAccessibleName("Resonance ruler");
+  setFixedHeight(sizeHint().height());
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  connect(&workspace_.document, &Document::analysis_changed, this, [this] {
+    if (!dragging_) choose_span();
+    setAccessibleDescription(offset_sentence());
+    update();
+  });
+  connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+}
+
+void ResonanceRuler::set_follows(Follows follows) {
+  follows_ = follows;
+  update();
+  Q_EMIT follows_changed();
+}
+
+void ResonanceRuler::choose_span() {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return;
+  std::vector<double> marks{analysis->tank_hz};
+  if (analysis->resonator) {
+    marks.push_back(analysis->resonator->mode_1_hz);
+    marks.push_back(analysis->loaded_hz.low);
+  }
+  for (const arc::Measurement& m : workspace_.document.design().measurements) marks.push_back(m.frequency_hz);
+  const auto [low, high] = std::ranges::minmax(marks);
+  // Room for a third of an octave on either side, at least one octave in all.
+  const double middle = std::sqrt(low * high);
+  const double half = std::max(std::sqrt(2.0), std::sqrt(high / low) * 1.26);
+  low_hz_ = middle / half;
+  high_hz_ = middle * half;
+}
+
+double ResonanceRuler::x_of(double hz) const {
+  return left_margin +
+         (width() - left_margin - right_margin) * std::log(hz / low_hz_) / std::log(high_hz_ / low_hz_);
+}
+
+double ResonanceRuler::hz_of(double x) const {
+  return low_hz_ * std::pow(high_hz_ / low_hz_, (x - left_margin) / (width() - left_margin - right_margin));
+}
+
+QPointF ResonanceRuler::tank_place() const {
+  const auto analysis = workspace_.document.analysis();
+  return analysis ? QPointF(x_of(analysis->tank_hz), axis_y - 7) : QPointF();
+}
+
+QString ResonanceRuler::offset_sentence() const {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis || analysis->target_hz <= 0)
+    return analysis ? QString::fromStdString(analysis->problem) : QString();
+  const double off = (analysis->tank_hz / analysis->target_hz - 1) * 100;
+  if (std::abs(off) < 0.3) return QString("in tune with %1").arg(QString::fromStdString(analysis->target_source));
+  QString text = QString("%1 % %2").arg(std::abs(off), 0, 'f', 1).arg(off > 0 ? "high" : "low");
+  if (analysis->tuned_tap_turns && follows_ == Follows::clip) {
+    const double move = *analysis->tuned_tap_turns - workspace_.document.design().primary.tap_turns;
+    text += QString(": clip %1 %2 turn").arg(move > 0 ? "out" : "in").arg(std::abs(move), 0, 'f', 2);
+  } else if (analysis->tuned_capacitance_f) {
+    text += QString(": %1 would do")
+                .arg(QString::fromStdString(arc::format_quantity(
+                    *analysis->tuned_capacitance_f, arc::Dimension::capacitance, arc::UnitSystem::metric, 3)));
+  }
+  return text;
+}
+
+void ResonanceRuler::paintEvent(QPaintEvent*) {
+  const Theme& t = workspace_.theme();
+  QPainter painter(this);
+  painter.setRenderHint(QPainter::Antialiasing);
+  painter.setPen(t.ink);
+  painter.setFont(type::font(type::strong, QFont::DemiBold));
+  painter.drawText(20, 28, "Resonance");
+  painter.setFont(type::font(type::caption));
+  painter.setPen(t.second);
+  painter.drawText(20, 48, "drag the tank mark:");
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return;
+
+  const double left = left_margin, right = width() - right_margin;
+  painter.setPen(QPen(t.ink, 1.2));
+  painter.drawLine(QPointF(left, axis_y), QPointF(right, axis_y));
+  // Ticks on round numbers: 1-2-5 labelled steps chosen by the span, five small ones between.
+  const double raw = (high_hz_ - low_hz_) / 9;
+  const double decade = std::pow(10, std::floor(std::log10(raw)));
+  const double step = raw / decade < 1.5   ? decade
+                      : raw / decade < 3.5 ? 2 * decade
+                      : raw / decade < 7.5 ? 5 * decade
+                                           : 10 * decade;
+  painter.setFont(type::font(type::caption));
+  double last_label = -100;
+  for (double hz = std::ceil(low_hz_ / step * 5) * step / 5; hz <= high_hz_ * 1.0000001; hz += step / 5) {
+    const double x = x_of(hz);
+    const bool labelled = std::abs(hz / step - std::round(hz / step)) < 1e-6;
+    painter.setPen(QPen(labelled ? t.ink : t.second, 1));
+    painter.drawLine(QPointF(x, axis_y), QPointF(x, axis_y + (labelled ? 10 : 5)));
+    if (!labelled || x - last_label < 64) continue;
+    last_label = x;
+    painter.setPen(t.second);
+    painter.drawText(QRectF(x - 40, axis_y + 12, 80, 18), Qt::AlignCenter, hertz(hz, 3));
+  }
+
+  if (analysis->resonator) {
+    const double f = analysis->resonator->mode_1_hz;
+    const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
+                        x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
+    painter.fillRect(loaded, t.arc_fill);
+    painter.setPen(t.arc);
+    painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
+    const auto band = analysis->band.find("mode_1_hz");
+    if (band != analysis->band.end())
+      painter.fillRect(
+          QRectF(x_of(f - band->second), axis_y - 24, x_of(f + band->second) - x_of(f - band->second), 24),
+          t.copper_fill);
+    painter.setPen(QPen(t.copper, 2));
+    painter.drawLine(QPointF(x_of(f), axis_y - 28), QPointF(x_of(f), axis_y));
+    painter.setFont(type::font(type::caption, QFont::DemiBold));
+    painter.drawText(QRectF(x_of(f) - 80, axis_y - 56, 160, 16), Qt::AlignCenter, "coil " + hertz(f));
+  }
+  for (const arc::Measurement& m : workspace_.document.design().measurements) {
+    if (m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
+    const QPointF at(x_of(m.frequency_hz), axis_y - 10);
+    painter.setPen(QPen(t.settled, 1.4));
+    painter.drawLine(at, QPointF(at.x(), axis_y));
+    painter.setBrush(m.kind == "coil-with-topload" ? t.settled : t.paper);
+    painter.drawEllipse(at, 3.6, 3.6);
+  }
+  const QPointF tank(x_of(analysis->tank_hz), axis_y);
+  const bool strong = dragging_ || hover_ || hasFocus();
+  painter.setPen(QPen(strong ? t.arc : t.ink, 1.4));
+  painter.setBrush(strong ? t.arc : t.ink);
+  painter.drawPolygon(QPolygonF{tank, tank + QPointF(-7, -13), tank + QPointF(7, -13)});
+  if (hasFocus()) {
+    painter.setBrush(Qt::NoBrush);
+    painter.drawEllipse(tank + QPointF(0, -8), 12, 12);
+  }
+  painter.setFont(type::font(type::caption, QFont::DemiBold));
+  painter.setPen(strong ? t.arc : t.ink);
+  const QString label = QString("tank %1").arg(hertz(analysis->tank_hz));
+  const QString detail = offset_sentence();
+  const double label_width = painter.fontMetrics().horizontalAdvance(label);
+  const double detail_width = QFontMetrics(type::font(type::caption)).horizontalAdvance(detail);
+  const double whole = label_width + 10 + detail_width;
+  const double x = tank.x() + 12 + whole > width() - 8 ? tank.x() - 12 - whole : tank.x() + 12;
+  painter.drawText(QPointF(x, axis_y - 8), label);
+  painter.setFont(type::font(type::caption));
+  painter.setPen(t.second);
+  painter.drawText(QPointF(x + label_width + 10, axis_y - 8), detail);
+}
+
+bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
+  const arc::Design& d = workspace_.document.design();
+  if (follows_ == Follows::clip) {
+    const auto tap = arc::tap_for_frequency(d, arc::tank_capacitance_f(d.tank), hz);
+    if (!tap || *tap < 0.05) return false;
+    workspace_.document.edit(
+        "Tune by the clip", [&](arc::Design& e) { e.primary.tap_turns = std::round(*tap * 100) / 100; }, gesture);
+    return true;
+  }
+  const double l = arc::primary_inductance_at_h(d.primary, d.primary.tap_turns) + d.primary.lead_inductance_h;
+  const double c = arc::resonating_capacitance_f(l, hz);
+  workspace_.document.edit(
+      "Tune by the capacitance",
+      [&](arc::Design& e) {
+        if (e.tank.unit_capacitance_f)
+          *e.tank.unit_capacitance_f = c * e.tank.units_in_series / e.tank.units_in_parallel;
+        e.tank.capacitance_f = c;
+      },
+      gesture);
+  return true;
+}
+
+void ResonanceRuler::mousePressEvent(QMouseEvent* event) {
+  const QPointF tank = tank_place();
+  if (event->button() != Qt::LeftButton ||
+      std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) > 14)
+    return;
+  dragging_ = true;
+  ++gesture_;
+  update();
+}
+
+void ResonanceRuler::mouseMoveEvent(QMouseEvent* event) {
+  if (dragging_) {
+    tune_to(hz_of(std::clamp(event->position().x(), left_margin, width() - right_margin)),
+            QString("ruler %1").arg(gesture_));
+    return;
+  }
+  const QPointF tank = tank_place();
+  const bool over = std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) < 14;
+  if (over == hover_) return;
+  hover_ = over;
+  setCursor(over ? Qt::SizeHorCursor : Qt::ArrowCursor);
+  update();
+}
+
+void ResonanceRuler::mouseReleaseEvent(QMouseEvent*) {
+  dragging_ = false;
+  choose_span();
+  update();
+}
+
+void ResonanceRuler::keyPressEvent(QKeyEvent* event) {
+  const auto analysis = workspace_.document.analysis();
+  const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
+  if (way == 0 || !analysis) {
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  const double step = event->modifiers() & Qt::ShiftModifier ? 0.02 : 0.004;
+  tune_to(analysis->tank_hz * (1 + way * step), QString("ruler keys %1").arg(gesture_));
+}

@@ -1,0 +1,45 @@
+// The resonance ruler along the bottom: one logarithmic frequency scale with the resonator and its band, its place
+// with arcs, the tank at its clip, and what was measured. Dragging the tank mark moves the clip or the capacitance.
+#pragma once
+
+#include "workspace.h"
+
+#include <QWidget>
+
+class ResonanceRuler : public QWidget {
+  Q_OBJECT
+ public:
+  enum class Follows { clip, capacitance };
+
+  explicit ResonanceRuler(Workspace& workspace, QWidget* parent = nullptr);
+  QSize sizeHint() const override { return {800, 108}; }
+  void set_follows(Follows follows);
+  Follows follows() const { return follows_; }
+  /// Tunes the tank to `hz` by the clip or the capacitance; false when no clip reaches it.
+  bool tune_to(double hz, const QString& gesture);
+  QPointF tank_place() const;
+
+ Q_SIGNALS:
+  void follows_changed();
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
+  void mouseReleaseEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+
+ private:
+  void choose_span();
+  double x_of(double hz) const;
+  double hz_of(double x) const;
+  QString offset_sentence() const;
+
+  Workspace& workspace_;
+  Follows follows_ = Follows::clip;
+  double low_hz_ = 80e3;
+  double high_hz_ = 180e3;
+  bool dragging_ = false;
+  bool hover_ = false;
+  int gesture_ = 0;
+};

@@ -1,0 +1,116 @@
+// The rail and its entries.
+#include "widgets/stage_rail.h"
+
+#include "stages/stage.h"
+
+#include <QKeyEvent>
+#include <QPainter>
+#include <QVBoxLayout>
+#include <algorithm>
+
+namespace {
+
+class RailEntry : public QAbstractButton {
+ public:
+  RailEntry(Workspace& workspace, const StageSpec& stage, QWidget* parent)
+      : QAbstractButton(parent), workspace_(workspace), stage_(stage) {
+    setCheckable(true);
+    setAutoExclusive(true);
+    setObjectName("stage " + stage.key);
+    setText(stage.title);
+    setFixedHeight(44);
+    setCursor(Qt::PointingHandCursor);
+    setToolTip(QString("%1 (%2)").arg(stage.title, stage.shortcut.toString()));
+    connect(&workspace_.document, &Document::analysis_changed, this, &RailEntry::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+    refresh();
+  }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    const Theme& t = workspace_.theme();
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    if (isChecked() || underMouse()) painter.fillRect(rect().adjusted(0, 3, 0, -3), isChecked() ? t.shade : t.card);
+    if (isChecked()) painter.fillRect(QRect(0, 3, 3, height() - 6), t.copper);
+    if (hasFocus()) {
+      painter.setPen(QPen(t.arc, 1.5));
+      painter.setBrush(Qt::NoBrush);
+      painter.drawRoundedRect(QRectF(rect()).adjusted(5, 4, -5, -4), 4, 4);
+    }
+    // The line that joins the marks.
+    painter.setPen(QPen(t.hairline, 1.5));
+    painter.drawLine(32, 0, 32, height());
+    const QPointF centre(32, height() / 2.0);
+    const QColor colour = stops_ > 0 ? t.stop : warnings_ > 0 ? t.warn : settled_ ? t.settled : t.second;
+    painter.setPen(QPen(colour, 2));
+    painter.setBrush(settled_ && stops_ + warnings_ == 0 ? colour : t.paper);
+    painter.drawEllipse(centre, 6.5, 6.5);
+    painter.setFont(type::font(type::body + 1, isChecked() ? QFont::DemiBold : QFont::Normal));
+    painter.setPen(settled_ || isChecked() || stops_ + warnings_ > 0 ? t.ink : t.second);
+    painter.drawText(rect().adjusted(52, 0, -24, 0), Qt::AlignLeft | Qt::AlignVCenter, text());
+    if (stops_ + warnings_ > 0) {
+      painter.setFont(type::font(type::caption, QFont::DemiBold));
+      painter.setPen(colour);
+      painter.drawText(rect().adjusted(0, 0, -16, 0), Qt::AlignRight | Qt::AlignVCenter,
+                       QString::number(stops_ + warnings_));
+    }
+  }
+
+ private:
+  void refresh() {
+    const auto analysis = workspace_.document.analysis();
+    if (!analysis) return;
+    const auto count = [&](arc::Severity severity) {
+      return static_cast<int>(std::ranges::count_if(analysis->findings, [&](const arc::Finding& f) {
+        return f.severity == severity && f.stage == stage_.key.toStdString();
+      }));
+    };
+    stops_ = count(arc::Severity::stop);
+    warnings_ = count(arc::Severity::warning);
+    const arc::Design& design = workspace_.document.design();
+    settled_ =
+        (stage_.key != "tune" || !design.measurements.empty()) && (stage_.key != "fire" || !design.runs.empty());
+    const int open = stops_ + warnings_;
+    setAccessibleName(QString("%1, %2").arg(stage_.title, open > 0   ? QString("%1 findings").arg(open)
+                                                          : settled_ ? "settled"
+                                                                     : "untouched"));
+    update();
+  }
+
+  Workspace& workspace_;
+  const StageSpec& stage_;
+  int stops_ = 0;
+  int warnings_ = 0;
+  bool settled_ = false;
+};
+
+} // namespace
+
+StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  setObjectName("rail");
+  setAccessibleName("Order of work");
+  setFixedWidth(150);
+  auto* column = new QVBoxLayout(this);
+  column->setContentsMargins(0, 10, 0, 0);
+  column->setSpacing(0);
+  for (const StageSpec& stage : stages()) {
+    auto* entry = new RailEntry(workspace, stage, this);
+    const int index = static_cast<int>(entries_.size());
+    connect(entry, &QAbstractButton::clicked, this, [this, index] { Q_EMIT chosen(index); });
+    column->addWidget(entry);
+    entries_.push_back(entry);
+  }
+  column->addStretch();
+  connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+}
+
+void StageRail::set_current(int index) {
+  entries_[static_cast<std::size_t>(index)]->setChecked(true);
+}
+
+void StageRail::paintEvent(QPaintEvent*) {
+  QPainter painter(this);
+  painter.setPen(workspace_.theme().hairline);
+  painter.drawLine(width() - 1, 0, width() - 1, height());
+}

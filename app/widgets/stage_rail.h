@@ -1,0 +1,25 @@
+// The order of work on the left: one entry for each stage with a mark for untouched, has findings, settled.
+#pragma once
+
+#include "workspace.h"
+
+#include <QAbstractButton>
+#include <QWidget>
+#include <vector>
+
+class StageRail : public QWidget {
+  Q_OBJECT
+ public:
+  explicit StageRail(Workspace& workspace, QWidget* parent = nullptr);
+  void set_current(int index);
+
+ Q_SIGNALS:
+  void chosen(int index);
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+
+ private:
+  Workspace& workspace_;
+  std::vector<QAbstractButton*> entries_;
+};

@@ -1,0 +1,149 @@
+// Topload rows. The rows are rebuilt only when parts come, go or change shape, so that typing is never disturbed.
+#include "widgets/topload_editor.h"
+
+#include "parts/topload.h"
+#include "widgets/quantity_field.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QPushButton>
+
+namespace {
+
+QString text_of(std::string_view view) {
+  return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
+}
+
+QStringList shapes_of(const arc::Design& design) {
+  QStringList out;
+  for (const arc::ToploadPart& part : design.topload) out << QString::fromStdString(part.shape);
+  return out;
+}
+
+// A part of the new shape of about the same size and place as the old one.
+arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
+  arc::ToploadPart part = old;
+  part.shape = shape.toStdString();
+  const double size = std::max(0.02, 2 * arc::topload_extent(old).radius_m);
+  if (part.outer_diameter_m <= 0) part.outer_diameter_m = size;
+  if (part.tube_diameter_m <= 0 || part.tube_diameter_m * 2 >= part.outer_diameter_m)
+    part.tube_diameter_m = part.outer_diameter_m * 0.22;
+  if (part.diameter_m <= 0) part.diameter_m = size;
+  if (part.height_m <= 0) part.height_m = size / 3;
+  return part;
+}
+
+} // namespace
+
+ToploadEditor::ToploadEditor(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  setObjectName("topload");
+  rows_ = new QVBoxLayout(this);
+  rows_->setContentsMargins(0, 0, 0, 0);
+  rows_->setSpacing(space::hair);
+  connect(&workspace_.document, &Document::design_changed, this, &ToploadEditor::rebuild_if_needed);
+  rebuild_if_needed();
+}
+
+void ToploadEditor::rebuild_if_needed() {
+  const QStringList shapes = shapes_of(workspace_.document.design());
+  if (built_ && shapes == shown_shapes_) return;
+  built_ = true;
+  shown_shapes_ = shapes;
+  while (QLayoutItem* item = rows_->takeAt(0)) {
+    if (item->widget()) {
+      item->widget()->hide();
+      item->widget()->deleteLater();
+    }
+    delete item;
+  }
+  for (std::size_t i = 0; i < static_cast<std::size_t>(shapes.size()); ++i) rows_->addWidget(row(i));
+  auto* add = new QPushButton(shapes.isEmpty() ? "Add a topload" : "Add a part", this);
+  add->setObjectName("add topload part");
+  add->setProperty("link", true);
+  connect(add, &QPushButton::clicked, this, [this] {
+    workspace_.document.edit("Add topload part", [](arc::Design& design) {
+      arc::ToploadPart part;
+      part.outer_diameter_m = 3 * design.secondary.form_diameter_m;
+      part.tube_diameter_m = 0.22 * part.outer_diameter_m;
+      double top = 0;
+      for (const arc::ToploadPart& other : design.topload)
+        top = std::max(top, arc::topload_extent(other).highest_m);
+      part.centre_above_winding_m = top + part.tube_diameter_m / 2 + (design.topload.empty() ? 0.03 : 0.002);
+      design.topload.push_back(part);
+    });
+  });
+  rows_->addWidget(add, 0, Qt::AlignLeft);
+}
+
+QWidget* ToploadEditor::row(std::size_t index) {
+  auto* box = new QWidget(this);
+  auto* layout = new QHBoxLayout(box);
+  layout->setContentsMargins(0, 0, 0, 0);
+  layout->setSpacing(space::small);
+  const arc::ToploadPart& part = workspace_.document.design().topload[index];
+
+  auto* shape = new QComboBox(box);
+  shape->setObjectName(QString("topload shape %1").arg(index + 1));
+  shape->setAccessibleName(QString("Shape of topload part %1").arg(index + 1));
+  for (const arc::ToploadShape& known : arc::topload_shapes())
+    if (known.key != "profile" || part.shape == "profile") shape->addItem(text_of(known.title), text_of(known.key));
+  shape->setCurrentIndex(shape->findData(QString::fromStdString(part.shape)));
+  connect(shape, &QComboBox::activated, this, [this, shape, index] {
+    const QString key = shape->currentData().toString();
+    workspace_.document.edit("Topload shape", [&](arc::Design& design) {
+      design.topload[index] = reshaped(design.topload[index], key);
+    });
+  });
+  auto* shape_column = new QVBoxLayout;
+  shape_column->setSpacing(2);
+  auto* shape_label = new QLabel(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
+  shape_label->setProperty("caption", true);
+  shape_label->setFont(type::font(type::caption));
+  shape_column->addWidget(shape_label);
+  shape_column->addWidget(shape);
+  layout->addLayout(shape_column);
+
+  const auto add_length = [&](const QString& key, const QString& label, double arc::ToploadPart::*member,
+                              double low, double high) {
+    QuantityRole role;
+    role.name = QString("topload %1 %2").arg(index + 1).arg(key);
+    role.label = label;
+    role.dimension = arc::Dimension::length;
+    role.minimum = low;
+    role.maximum = high;
+    role.get = [this, index, member]() -> std::optional<double> {
+      const auto& parts = workspace_.document.design().topload;
+      return index < parts.size() ? std::optional<double>(parts[index].*member) : std::nullopt;
+    };
+    role.set = [this, index, member, label](std::optional<double> value, const QString& gesture) {
+      workspace_.document.edit(
+          label,
+          [&](arc::Design& design) {
+            if (index < design.topload.size() && value) design.topload[index].*member = *value;
+          },
+          gesture);
+    };
+    layout->addWidget(labelled(new QuantityField(workspace_, std::move(role), box), box));
+  };
+  for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
+    add_length(text_of(length.key), text_of(length.label), length.member, 0.002, 10);
+  add_length("centre_above_winding_m", "Above winding", &arc::ToploadPart::centre_above_winding_m, -5, 5);
+
+  auto* remove = new QPushButton("×", box);
+  remove->setObjectName(QString("remove topload %1").arg(index + 1));
+  remove->setAccessibleName(QString("Remove topload part %1").arg(index + 1));
+  remove->setToolTip(remove->accessibleName());
+  remove->setFixedWidth(30);
+  remove->setProperty("narrow", true);
+  remove->setFont(type::font(type::heading));
+  connect(remove, &QPushButton::clicked, this, [this, index] {
+    workspace_.document.edit("Remove topload part", [&](arc::Design& design) {
+      if (index < design.topload.size())
+        design.topload.erase(design.topload.begin() + static_cast<std::ptrdiff_t>(index));
+    });
+  });
+  layout->addWidget(remove, 0, Qt::AlignBottom);
+  layout->addStretch();
+  return box;
+}

@@ -1,0 +1,22 @@
+// The parts of the topload as rows: shape, its lengths, its height; parts are added and taken away.
+#pragma once
+
+#include "workspace.h"
+
+#include <QVBoxLayout>
+#include <QWidget>
+
+class ToploadEditor : public QWidget {
+  Q_OBJECT
+ public:
+  explicit ToploadEditor(Workspace& workspace, QWidget* parent = nullptr);
+
+ private:
+  void rebuild_if_needed();
+  QWidget* row(std::size_t index);
+
+  Workspace& workspace_;
+  QVBoxLayout* rows_;
+  QStringList shown_shapes_;
+  bool built_ = false;
+};
