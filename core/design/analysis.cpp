@@ -59,7 +59,7 @@ std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary
   const double wanted = 1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - primary.lead_inductance_h;
   const auto miss = [&](double turns) { return model.inductance(turns) - wanted; };
   if (!(wanted > 0) || miss(primary.turns) < 0) return std::nullopt;
-  constexpr double least = 1e-3;
+  constexpr double least = 0.05; // as little as a clip can be set to
   if (miss(least) > 0) return std::nullopt;
   std::uintmax_t steps = 100;
   const auto bracket = boost::math::tools::toms748_solve(

@@ -305,6 +305,8 @@ Design read_design(std::string_view text) {
                                             "quote are the usual causes)",
                                             line),
                           "", line);
+  } catch (const Json::exception&) {
+    throw DesignFileError("a number in the file is too large to be real", "", 0);
   }
   try {
     if (!document.is_object()) complain("", "expected one JSON object with \"format\": \"high-arc-design\"");

@@ -69,7 +69,7 @@ const std::array fields{
     field<primary, &Primary::tap_turns>("primary.tap_turns", "Clip at turn", number, 0.05, 200, true),
     field<primary, &Primary::lead_inductance_h>("primary.lead_inductance_h", "Lead inductance", inductance, 0,
                                                 1e-3),
-    field<tank, &Tank::capacitance_f>("tank.capacitance_f", "Capacitance", capacitance, 1e-13, 1e-3, true),
+    field<tank, &Tank::capacitance_f>("tank.capacitance_f", "Capacitance", capacitance, 1e-15, 0.1, true),
     field<tank, &Tank::unit_capacitance_f>("tank.unit_capacitance_f", "Each unit", capacitance, 1e-13, 1e-3),
     field<tank, &Tank::unit_voltage_v>("tank.unit_voltage_v", "Unit rating", voltage, 1, 1e6),
     field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", count, 1, 100),

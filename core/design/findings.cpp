@@ -309,6 +309,7 @@ Maybe primary_clearance(const Design& d, const Analysis& a, UnitSystem units) {
   const double wanted = d.gap.firing_voltage_v / 1e3 * 1e-3;
   if (a.primary_clearance_m >= wanted || a.primary_clearance_m <= 0) return {};
   const Say say{units};
+  const double widen = std::ceil((wanted - a.primary_clearance_m) * 2000 + 1e-6) / 2000; // whole half millimetres
   return Finding{"primary-clearance",
                  Severity::warning,
                  "primary",
@@ -316,11 +317,11 @@ Maybe primary_clearance(const Design& d, const Analysis& a, UnitSystem units) {
                  fmt::format("{} between primary and secondary", say.length(a.primary_clearance_m)),
                  fmt::format("The gap fires at {}; {} (1 kV for each mm) leaves a margin.",
                              say(d.gap.firing_voltage_v, Dimension::voltage), say.length(wanted)),
-                 fmt::format("Widen the primary by {}", say.length(wanted - a.primary_clearance_m)),
+                 fmt::format("Widen the primary by {}", say.length(widen)),
                  a.primary_clearance_m,
                  wanted,
                  Dimension::length,
-                 [widen = wanted - a.primary_clearance_m](Design& e) { e.primary.inner_radius_m += widen; }};
+                 [widen](Design& e) { e.primary.inner_radius_m += widen; }};
 }
 
 Maybe primary_turns_touch(const Design& d, const Analysis&, UnitSystem units) {

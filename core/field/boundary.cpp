@@ -103,6 +103,11 @@ double piece_potential_v(const Piece& piece, double r_m, double z_m, Ground grou
   return coulomb_factor * sum;
 }
 
+double wire_grid_excess(double radius_m, double turns, double pitch_m, double wire_radius_m) {
+  return std::max(0.0, std::log(pitch_m / (2 * std::numbers::pi * wire_radius_m))) /
+         (std::numbers::pi * radius_m * turns);
+}
+
 double piece_area_m2(const Piece& piece) {
   const Segment g = segment_of(piece);
   const double width = g.length > 0 ? g.length : 2 * std::numbers::pi * piece.tube_radius_m;
@@ -128,7 +133,7 @@ CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::siz
       const double z = at.z1 + at.dz / 2;
       double value = piece_kernel(source, tube, r, z);
       if (ground == Ground::floor) value -= piece_kernel(image, 0, r, z);
-      potential(i, j) = value;
+      potential(i, j) = i == j ? value + pieces[static_cast<std::size_t>(j)].grid_excess : value;
     }
   }
   Eigen::MatrixXd unit = Eigen::MatrixXd::Zero(n, static_cast<Eigen::Index>(conductors));
@@ -150,7 +155,7 @@ std::vector<Piece> outline_pieces(const std::vector<OutlinePoint>& outline, doub
     const OutlinePoint& a = outline[i - 1];
     const OutlinePoint& b = outline[i];
     if (a.radius_m + b.radius_m <= 0) continue; // a stretch of the axis has no surface
-    pieces.push_back({a.radius_m, a.height_m + height_m, b.radius_m, b.height_m + height_m, conductor, 0});
+    pieces.push_back({a.radius_m, a.height_m + height_m, b.radius_m, b.height_m + height_m, conductor, 0, 0});
   }
   return pieces;
 }

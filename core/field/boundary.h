@@ -22,7 +22,13 @@ struct Piece {
   double z2_m = 0;
   std::size_t conductor = 0;
   double tube_radius_m = 0;
+  double grid_excess = 0; // extra self-potential of a grid of wires over a smooth sheet, times 4 pi eps0, per metre
 };
+
+/// grid_excess of a piece of winding: `turns` wires of radius r at pitch p around radius R stand 1/(pi R turns)
+/// ln(p/(2 pi r)) above the sheet of equal charge (wire-grid formula, Maxwell, Treatise, art. 203); 0 for close
+/// windings, where the wires act as a sheet.
+double wire_grid_excess(double radius_m, double turns, double pitch_m, double wire_radius_m);
 
 enum class Ground { floor, none };
 

@@ -60,13 +60,13 @@ void add_grounded(const Design& design, std::size_t conductor, std::vector<Piece
     for (const Ring& ring : primary_rings(design.primary, design.primary.turns))
       pieces.push_back({ring.radius_m, std::max(ring.height_m, design.primary.conductor_diameter_m), ring.radius_m,
                         std::max(ring.height_m, design.primary.conductor_diameter_m), conductor,
-                        design.primary.conductor_diameter_m / 2});
+                        design.primary.conductor_diameter_m / 2, 0});
   if (design.site.ceiling_height_m) {
     const double height = *design.site.ceiling_height_m;
     constexpr int cuts = 16;
     for (int i = 0; i < cuts; ++i) {
       const auto radius = [&](int k) { return 3 * height * std::pow(static_cast<double>(k) / cuts, 1.5); };
-      pieces.push_back({radius(i), height, radius(i + 1), height, conductor, 0});
+      pieces.push_back({radius(i), height, radius(i + 1), height, conductor, 0, 0});
     }
   }
 }
@@ -90,10 +90,12 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   const double step = coil.winding_length_m / static_cast<double>(n);
   const double top_height = coil.base_height_m + coil.winding_length_m;
 
+  const double excess = wire_grid_excess(radius, coil.turns / static_cast<double>(n),
+                                         coil.winding_length_m / coil.turns, coil.wire_bare_diameter_m / 2);
   std::vector<Piece> pieces;
   for (std::size_t i = 0; i < n; ++i) {
     const double low = coil.base_height_m + static_cast<double>(i) * step;
-    pieces.push_back({radius, low, radius, low + step, i, 0});
+    pieces.push_back({radius, low, radius, low + step, i, 0, excess});
   }
   const bool loaded = !design.topload.empty();
   for (const ToploadPart& part : design.topload)

@@ -59,7 +59,9 @@ std::string number_text(double value) {
 }
 
 std::string quoted(const std::string& text) {
-  if (text.find_first_of(",\"\r\n") == std::string::npos) return text;
+  const bool special = text.find_first_of(",\"\r\n") != std::string::npos;
+  const bool padded = !text.empty() && (text.front() == ' ' || text.back() == ' ');
+  if (!special && !padded) return text;
   std::string out(2 * text.size() + 2, '\0');
   out.resize(csv_write(out.data(), out.size(), text.data(), text.size()));
   return out;

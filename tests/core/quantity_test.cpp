@@ -62,11 +62,10 @@ INSTANTIATE_TEST_SUITE_P(
         Typed{"4 1/2 in", Dimension::length, 0.1143}, Typed{"3/8\"", Dimension::length, 0.009525},
         Typed{"½ in", Dimension::length, 0.0127}, Typed{"4½ in", Dimension::length, 0.1143},
         Typed{"82 cm", Dimension::length, 0.82}, Typed{"5 thou", Dimension::length, 0.127e-3},
-        Typed{"-5 mm", Dimension::length, -0.005},
-        Typed{"5 min", Dimension::time, 300}, Typed{"150 us", Dimension::time, 150e-6},
-        Typed{"80 %", Dimension::percent, 80}, Typed{"1013 mbar", Dimension::pressure, 1013},
-        Typed{"20 °C", Dimension::temperature, 20}, Typed{"1480 turns", Dimension::number, 1480},
-        Typed{"820", Dimension::length, 0.82}));
+        Typed{"-5 mm", Dimension::length, -0.005}, Typed{"5 min", Dimension::time, 300},
+        Typed{"150 us", Dimension::time, 150e-6}, Typed{"80 %", Dimension::percent, 80},
+        Typed{"1013 mbar", Dimension::pressure, 1013}, Typed{"20 °C", Dimension::temperature, 20},
+        Typed{"1480 turns", Dimension::number, 1480}, Typed{"820", Dimension::length, 0.82}));
 
 TEST(quantity, a_gauge_number_is_its_standard_diameter) {
   for (const char* text : {"28 AWG", "28awg", "AWG 28", "#28"})
@@ -97,8 +96,8 @@ TEST(quantity, an_ambiguous_thousands_comma_is_questioned_not_guessed) {
 }
 
 TEST(quantity, nonsense_never_becomes_a_number) {
-  for (const char* text : {"", " ", "nan", "inf", "--5", "1..2", "1.2.3", "5 furlongs", "1/0 in", "1e999", "abc", "4 4 4",
-                           "µ", "\xff\xfe", "4n7x", "12 in in", "1 000 000 000 x"})
+  for (const char* text : {"", " ", "nan", "inf", "--5", "1..2", "1.2.3", "5 furlongs", "1/0 in", "1e999", "abc",
+                           "4 4 4", "µ", "\xff\xfe", "4n7x", "12 in in", "1 000 000 000 x"})
     refusal(text, Dimension::length);
 }
 
@@ -120,7 +119,8 @@ TEST(quantity, what_is_printed_is_read_back) {
     for (const UnitSystem units : {UnitSystem::metric, UnitSystem::inch})
       for (const Dimension dimension : {Dimension::length, Dimension::wire_diameter}) {
         const std::string text = arc::format_quantity(si, dimension, units, 9);
-        const double allowed = text.find("AWG") == std::string::npos ? 1e-7 : 2e-3; // a gauge is a name, not a measure
+        const double allowed =
+            text.find("AWG") == std::string::npos ? 1e-7 : 2e-3; // a gauge is a name, not a measure
         EXPECT_NEAR(value(text, dimension), si, allowed * si) << text;
       }
   }

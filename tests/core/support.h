@@ -1,0 +1,34 @@
+// Shared by the core tests: example designs and relative comparison.
+#pragma once
+
+#include "design/analysis.h"
+#include "design/design_file.h"
+
+#include <cmath>
+#include <fstream>
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <iterator>
+#include <string>
+
+inline std::string read_text(const std::string& path) {
+  std::ifstream in(path, std::ios::binary);
+  EXPECT_TRUE(in) << path;
+  return {std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
+}
+
+inline arc::Design demo_design() {
+  return arc::read_design(read_text(HIGH_ARC_EXAMPLES "/quiet-lantern.json"));
+}
+
+/// `actual` within the relative tolerance of `expected`.
+inline void expect_close(double actual, double expected, double tolerance, const std::string& what = "") {
+  EXPECT_NEAR(actual, expected, tolerance * std::abs(expected))
+      << what << ": off by " << (actual / expected - 1) * 100 << " %";
+}
+
+inline const arc::Finding* find(const arc::Analysis& analysis, const std::string& id) {
+  for (const arc::Finding& finding : analysis.findings)
+    if (finding.id == id) return &finding;
+  return nullptr;
+}
