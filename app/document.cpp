@@ -196,7 +196,9 @@ bool read_whole_file(const QString& path, QByteArray* bytes, QString* problem) {
 
 bool write_whole_file(const QString& path, const QByteArray& bytes, QString* problem) {
   QSaveFile file(path);
-  if (file.open(QIODevice::WriteOnly) && file.write(bytes) == bytes.size() && file.commit()) return true;
+  // commit() alone does not notice that the buffer could not be written: flush first.
+  if (file.open(QIODevice::WriteOnly) && file.write(bytes) == bytes.size() && file.flush() && file.commit())
+    return true;
   *problem = file.errorString();
   return false;
 }

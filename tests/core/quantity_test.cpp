@@ -30,6 +30,7 @@ arc::ParseError refusal(std::string_view text, Dimension dimension) {
 }
 
 struct Typed {
+  friend void PrintTo(const Typed& typed, std::ostream* out) { *out << typed.text; }
   const char* text;
   Dimension dimension;
   double si;

@@ -1,0 +1,212 @@
+// Saving, opening, broken files, autosave and recovery through the real window.
+#include "support.h"
+
+#include "design/design_file.h"
+
+#include <QDir>
+#include <QFileInfo>
+#include <QProcess>
+#include <csignal>
+#include <sys/resource.h>
+
+using testing::HasSubstr;
+
+namespace {
+
+class Files : public WindowTest {
+ protected:
+  void write(const QString& name, const QByteArray& bytes) {
+    QFile file(path(name));
+    ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+    file.write(bytes);
+  }
+  QByteArray read(const QString& name) {
+    QFile file(path(name));
+    EXPECT_TRUE(file.open(QIODevice::ReadOnly));
+    return file.readAll();
+  }
+};
+
+TEST_F(Files, saved_changed_and_reopened_is_the_same_design) {
+  type_into("secondary.turns", "987");
+  QString problem;
+  ASSERT_TRUE(document().save_as(path("coil.json"), &problem)) << problem.toStdString();
+  const arc::Design saved = design();
+  EXPECT_FALSE(document().modified());
+  type_into("secondary.turns", "900");
+  EXPECT_TRUE(document().modified());
+  QTest::keyClick(&window(), Qt::Key_S, Qt::ControlModifier);
+  EXPECT_FALSE(document().modified());
+  EXPECT_TRUE(get<QLabel>("saved state").text().startsWith("coil.json, saved"));
+  type_into("secondary.turns", "800");
+  ASSERT_TRUE(window().open_file(path("coil.json")));
+  settle();
+  EXPECT_EQ(design().secondary.turns, 900);
+  arc::Design expected = saved;
+  expected.secondary.turns = 900;
+  EXPECT_EQ(design(), expected);
+}
+
+TEST_F(Files, ten_kinds_of_broken_file_are_refused_and_nothing_is_lost) {
+  type_into("secondary.turns", "987");
+  const arc::Design before = design();
+  const QByteArray good = QByteArray::fromStdString(arc::write_design(before));
+  const auto replaced = [&](const char* from, const char* to) { return QByteArray(good).replace(from, to); };
+  const std::vector<std::pair<QByteArray, const char*>> broken{
+      {"", "empty"},
+      {"not json", "not valid JSON"},
+      {good.left(good.size() / 2), "cut off"},
+      {replaced("\"turns\": 987.0", "\"turns\": \"many\""), "secondary.turns (line"},
+      {replaced("\"turns\": 987.0", "\"turns\": -3"), "outside of"},
+      {replaced("\"turns\": 987.0", "\"turns\": NaN"), "line"},
+      {replaced("\"turns\": 987.0", "\"turns\": 1e999"), "too large"},
+      {replaced("high-arc-design", "recipe"), "not a High Arc design"},
+      {replaced("\"version\": 1", "\"version\": 7"), "newer High Arc"},
+      {replaced("\"toroid\"", "\"teapot\""), "not a topload shape"},
+      {QByteArray(100, '\0'), "not valid JSON"},
+  };
+  for (const auto& [bytes, words] : broken) {
+    write("broken.json", bytes);
+    EXPECT_FALSE(window().open_file(path("broken.json")));
+    EXPECT_THAT(notice().toStdString(), HasSubstr(words));
+    EXPECT_EQ(design(), before);
+    EXPECT_TRUE(document().modified()) << "the unsaved edit is still there";
+  }
+  EXPECT_FALSE(window().open_file(path("missing.json")));
+  EXPECT_FALSE(window().open_file(QDir::tempPath()));
+  EXPECT_THAT(notice().toStdString(), HasSubstr("folder"));
+}
+
+TEST_F(Files, a_huge_file_is_refused_before_it_is_read) {
+  QFile file(path("huge.json"));
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  ASSERT_TRUE(file.resize(100LL << 20)); // sparse
+  file.close();
+  EXPECT_FALSE(window().open_file(path("huge.json")));
+  EXPECT_THAT(notice().toStdString(), HasSubstr("100 MB; a design is never larger"));
+}
+
+TEST_F(Files, a_save_that_cannot_be_written_leaves_the_old_file_and_the_work) {
+  QString problem;
+  ASSERT_TRUE(document().save_as(path("coil.json"), &problem));
+  const QByteArray before = read("coil.json");
+  type_into("secondary.turns", "901");
+  EXPECT_FALSE(document().save_as(path("no/such/folder/coil.json"), &problem));
+  EXPECT_FALSE(problem.isEmpty());
+  EXPECT_TRUE(document().modified());
+  // A full disk, as the system reports it: no file of this process may grow beyond 1000 bytes.
+  rlimit old{};
+  getrlimit(RLIMIT_FSIZE, &old);
+  const rlimit small{1000, old.rlim_max};
+  signal(SIGXFSZ, SIG_IGN);
+  setrlimit(RLIMIT_FSIZE, &small);
+  EXPECT_FALSE(document().save_as(path("coil.json"), &problem));
+  setrlimit(RLIMIT_FSIZE, &old);
+  EXPECT_TRUE(document().modified());
+  EXPECT_EQ(read("coil.json"), before);
+}
+
+TEST_F(Files, unknown_keys_survive_an_edit_in_the_window) {
+  QByteArray bytes = QByteArray::fromStdString(arc::write_design(design()));
+  bytes.replace("\"name\":", "\"workshop\": {\"shelf\": 3}, \"name\":");
+  write("future.json", bytes);
+  ASSERT_TRUE(window().open_file(path("future.json")));
+  type_into("secondary.turns", "999");
+  QString problem;
+  ASSERT_TRUE(document().save_as(path("future.json"), &problem));
+  EXPECT_EQ(arc::Json::parse(read("future.json").toStdString())["workshop"]["shelf"], 3);
+}
+
+TEST_F(Files, leaving_with_changes_asks_first) {
+  type_into("secondary.turns", "999");
+  answer_next("Cancel");
+  EXPECT_FALSE(window().close());
+  EXPECT_TRUE(window().isVisible());
+  answer_next("Discard");
+  EXPECT_TRUE(window().close());
+}
+
+TEST_F(Files, a_half_typed_entry_is_taken_before_saving_is_asked) {
+  auto& field = get<QuantityField>("secondary.turns");
+  field.setFocus();
+  field.selectAll();
+  QTest::keyClicks(&field, "777");
+  answer_next("Cancel");
+  window().close();
+  EXPECT_EQ(design().secondary.turns, 777);
+}
+
+TEST_F(Files, window_units_and_theme_are_remembered) {
+  press("units inch");
+  press("theme");
+  QString problem;
+  ASSERT_TRUE(document().save_as(path("coil.json"), &problem));
+  EXPECT_TRUE(window().open_file(path("coil.json")));
+  window().close();
+  close_window();
+  open_window();
+  EXPECT_EQ(window().workspace().units(), arc::UnitSystem::inch);
+  EXPECT_EQ(window().workspace().theme().name, "dark room");
+}
+
+TEST_F(Files, killed_in_the_middle_of_work_it_offers_the_work_again) {
+  close_window();
+  QTemporaryDir folder;
+  QProcess victim;
+  victim.start(QCoreApplication::applicationFilePath(), {"--edit-then-hang", folder.path()});
+  ASSERT_TRUE(victim.waitForStarted());
+  while (!victim.readAllStandardOutput().contains("ready")) ASSERT_TRUE(victim.waitForReadyRead(20000));
+  victim.kill(); // SIGKILL: no destructor, no event loop
+  ASSERT_TRUE(victim.waitForFinished());
+
+  MainWindow again(folder.path());
+  again.show();
+  auto* recover = again.findChild<QPushButton*>("recover");
+  ASSERT_TRUE(recover->isVisible());
+  QTest::mouseClick(recover, Qt::LeftButton);
+  EXPECT_EQ(again.document().design().name, "Quiet Lantern");
+  EXPECT_EQ(again.document().design().secondary.turns, 1011);
+  EXPECT_TRUE(again.document().modified());
+  QString problem;
+  ASSERT_TRUE(again.document().save_as(folder.filePath("rescued.json"), &problem));
+  EXPECT_TRUE(again.document().recoverable().isEmpty()) << "once saved there is nothing to recover";
+}
+
+TEST_F(Files, a_broken_recovery_file_is_reported_not_loaded) {
+  close_window();
+  QTemporaryDir folder;
+  QDir(folder.path()).mkpath("recovery");
+  QFile file(folder.filePath("recovery/recovery.json"));
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  file.write("{\"format\":");
+  file.close();
+  MainWindow again(folder.path());
+  again.show();
+  const arc::Design before = again.document().design();
+  QTest::mouseClick(again.findChild<QPushButton*>("recover"), Qt::LeftButton);
+  EXPECT_EQ(again.document().design(), before);
+  EXPECT_THAT(again.findChild<QWidget*>("notice")->findChild<QLabel*>()->text().toStdString(),
+              HasSubstr("cannot be used"));
+}
+
+TEST(program, answers_help_version_and_capture) {
+  const auto run = [](const QStringList& arguments) {
+    QProcess process;
+    process.start(HIGH_ARC_PROGRAM, arguments);
+    EXPECT_TRUE(process.waitForFinished(60000));
+    return std::pair{process.exitCode(), QString(process.readAllStandardOutput())};
+  };
+  EXPECT_TRUE(run({"--help"}).second.contains("--demo"));
+  EXPECT_TRUE(run({"--version"}).second.contains(HIGH_ARC_VERSION));
+  QTemporaryDir folder;
+  EXPECT_EQ(run({"--capture", folder.path()}).first, 0);
+  for (const char* view : {"resonator", "primary", "tank", "tune", "fire", "record", "why"}) {
+    const QImage image(folder.filePath(QString("%1.png").arg(view)));
+    ASSERT_FALSE(image.isNull()) << view;
+    if (QString(view) == "why") continue; // a sheet, as large as its text
+    EXPECT_EQ(image.size(), QSize(1280, 800)) << view;
+  }
+  EXPECT_NE(run({"--capture", "/dev/null/x"}).first, 0);
+}
+
+} // namespace

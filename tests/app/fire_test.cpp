@@ -1,0 +1,234 @@
+// Tune and Fire through the real window: measurements, the armed state by keyboard alone, the record.
+#include "support.h"
+
+#include "workshop/runs.h"
+
+#include <QFileDialog>
+#include <QLabel>
+
+using testing::HasSubstr;
+
+namespace {
+
+class Fire : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    show_stage("fire");
+  }
+  QString state() { return get<QWidget>("state").accessibleName(); }
+  std::vector<QCheckBox*> checks() {
+    std::vector<QCheckBox*> out;
+    for (QCheckBox* box : window().findChildren<QCheckBox*>())
+      if (box->objectName().startsWith("check ")) out.push_back(box);
+    return out;
+  }
+  void use_dialog(const QString& file) { // fills in the next file dialog
+    QTimer::singleShot(100, [file] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      if (!dialog) {
+        ADD_FAILURE() << "no file dialog";
+        return;
+      }
+      dialog->selectFile(file);
+      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(file);
+      QMetaObject::invokeMethod(dialog, "accept");
+    });
+  }
+};
+
+TEST_F(Fire, cannot_be_armed_before_every_check_is_ticked) {
+  const auto boxes = checks();
+  ASSERT_GE(boxes.size(), 8u);
+  EXPECT_FALSE(get<QPushButton>("arm").isEnabled());
+  EXPECT_THAT(get<QPushButton>("arm").toolTip().toStdString(), HasSubstr("Tick every check"));
+  for (std::size_t i = 0; i + 1 < boxes.size(); ++i) boxes[i]->click();
+  EXPECT_FALSE(get<QPushButton>("arm").isEnabled());
+  boxes.back()->click();
+  EXPECT_TRUE(get<QPushButton>("arm").isEnabled());
+  press("arm");
+  EXPECT_TRUE(state().startsWith("ARMED"));
+  boxes.front()->click();
+  EXPECT_TRUE(state().startsWith("NOT ARMED")) << "taking a tick back disarms";
+}
+
+TEST_F(Fire, a_tick_does_not_outlive_the_numbers_it_was_given_for) {
+  for (QCheckBox* box : checks()) box->click();
+  document().edit("clip", [](arc::Design& d) { d.primary.tap_turns = 9; });
+  settle();
+  EXPECT_FALSE(get<QPushButton>("arm").isEnabled());
+  EXPECT_FALSE(get<QCheckBox>("check clip").isChecked());
+  EXPECT_TRUE(get<QCheckBox>("check people").isChecked()) << "what did not change stays ticked";
+}
+
+TEST_F(Fire, the_whole_stage_works_with_the_keyboard_only) {
+  const std::size_t before = design().runs.size();
+  get<QPushButton>("fire page Run").setFocus();
+  const auto key = [](Qt::Key k) { QTest::keyClick(QApplication::focusWidget(), k); };
+  const auto tab_to = [&](const QString& name) {
+    for (int i = 0; i < 80 && QApplication::focusWidget()->objectName() != name; ++i) key(Qt::Key_Tab);
+    ASSERT_EQ(QApplication::focusWidget()->objectName(), name);
+  };
+  for (QCheckBox* box : checks()) {
+    tab_to(box->objectName());
+    key(Qt::Key_Space);
+  }
+  tab_to("arm");
+  key(Qt::Key_Space);
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), "start run") << "the next step has the focus";
+  key(Qt::Key_Space);
+  EXPECT_TRUE(state().startsWith("RUNNING"));
+  EXPECT_FALSE(get<QPushButton>("log run").isEnabled());
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), "stop run");
+  key(Qt::Key_Space);
+  EXPECT_TRUE(state().startsWith("STILL CHARGED"));
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), "make safe");
+  key(Qt::Key_Space);
+  EXPECT_TRUE(state().startsWith("NOT ARMED"));
+  for (QCheckBox* box : checks()) EXPECT_FALSE(box->isChecked()) << "each run is checked anew";
+  tab_to("observed arc_length_m");
+  QTest::keyClicks(QApplication::focusWidget(), "17 in");
+  tab_to("observed variac_percent");
+  QTest::keyClicks(QApplication::focusWidget(), "90");
+  tab_to("observed notes");
+  QTest::keyClicks(QApplication::focusWidget(), "steady");
+  tab_to("log run");
+  key(Qt::Key_Space);
+  ASSERT_EQ(design().runs.size(), before + 1);
+  const arc::Run& run = design().runs.back();
+  EXPECT_NEAR(run.observations.at("arc_length_m"), 0.4318, 1e-9);
+  EXPECT_EQ(run.observations.at("variac_percent"), 90);
+  EXPECT_TRUE(run.observations.contains("duration_s")) << "timed by the program";
+  EXPECT_DOUBLE_EQ(run.conditions.at("tap_turns"), 10.6);
+  EXPECT_EQ(run.notes, "steady");
+  EXPECT_TRUE(get<QuantityField>("observed arc_length_m").text().isEmpty()) << "ready for the next run";
+}
+
+TEST_F(Fire, a_bad_observation_is_not_logged) {
+  const std::size_t before = design().runs.size();
+  type_into("observed arc_length_m", "300 mm");
+  type_into("observed variac_percent", "lots");
+  press("log run");
+  EXPECT_EQ(design().runs.size(), before);
+  EXPECT_EQ(get<QuantityField>("observed variac_percent").text(), "lots");
+}
+
+TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
+  press("fire page Record");
+  auto& runs = get<QTableWidget>("runs");
+  ASSERT_EQ(runs.rowCount(), static_cast<int>(design().runs.size()));
+  auto& differences = get<QTableWidget>("run comparison");
+  ASSERT_GT(differences.rowCount(), 5);
+  EXPECT_TRUE(differences.item(0, 0)->text().startsWith("≠")) << "what differed comes first";
+  EXPECT_TRUE(differences.item(0, 0)->text().contains("Clip"));
+  auto& condition = get<QComboBox>("chart condition");
+  for (int i = 0; i < condition.count(); ++i) condition.setCurrentIndex(i);
+  runs.selectRow(0);
+  settle();
+  EXPECT_EQ(differences.rowCount(), 0) << "one run has nothing to be compared with";
+}
+
+TEST_F(Fire, runs_go_out_as_csv_and_come_back) {
+  press("fire page Record");
+  const auto runs = design().runs;
+  use_dialog(path("runs.csv"));
+  press("export runs");
+  get<QTableWidget>("runs").selectAll();
+  press("remove run");
+  EXPECT_TRUE(design().runs.empty());
+  use_dialog(path("runs.csv"));
+  press("import runs");
+  EXPECT_EQ(design().runs, runs);
+  press("undo");
+  EXPECT_TRUE(design().runs.empty());
+}
+
+TEST_F(Fire, a_bad_csv_is_reported_and_changes_nothing) {
+  QFile file(path("bad.csv"));
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  file.write("when,arc_length_m\nyesterday,long\n");
+  file.close();
+  press("fire page Record");
+  const auto runs = design().runs;
+  use_dialog(path("bad.csv"));
+  QTimer::singleShot(600, [] {
+    auto* box = QApplication::activeModalWidget();
+    ASSERT_NE(box, nullptr);
+    bool found = false;
+    for (QLabel* label : box->findChildren<QLabel*>())
+      found |= label->text().contains("row 2, column arc_length_m");
+    EXPECT_TRUE(found);
+    box->close();
+  });
+  press("import runs");
+  EXPECT_EQ(design().runs, runs);
+}
+
+class Tune : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    show_stage("tune");
+  }
+};
+
+TEST_F(Tune, says_where_the_clip_belongs_and_moves_it_there) {
+  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("Clip at turn 10.99: out by 0.39"));
+  press("apply tap");
+  EXPECT_NEAR(design().primary.tap_turns, 10.99, 0.011);
+  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("In tune"));
+  EXPECT_FALSE(get<QPushButton>("apply tap").isEnabled());
+}
+
+TEST_F(Tune, a_measured_frequency_corrects_the_clip) {
+  EXPECT_FALSE(get<QPushButton>("add measurement").isEnabled());
+  type_into("measured frequency", "231 kHz");
+  press("add measurement");
+  ASSERT_EQ(design().measurements.size(), 3u);
+  EXPECT_DOUBLE_EQ(analysis().target_hz, 231e3);
+  EXPECT_LT(*analysis().tuned_tap_turns, 10.9) << "a higher resonance takes fewer turns";
+  auto& table = get<QTableWidget>("measurements");
+  ASSERT_EQ(table.rowCount(), 3);
+  EXPECT_EQ(table.item(2, 1)->text(), "231 kHz");
+  EXPECT_EQ(table.item(2, 2)->text(), "227.7 kHz");
+  EXPECT_EQ(table.item(2, 3)->text(), "+1.5 %");
+  table.selectRow(2);
+  press("remove measurement");
+  EXPECT_EQ(design().measurements.size(), 2u);
+}
+
+TEST_F(Tune, a_tank_measurement_needs_its_clip) {
+  get<QComboBox>("measured kind").setCurrentIndex(2);
+  type_into("measured frequency", "236k");
+  EXPECT_FALSE(get<QPushButton>("add measurement").isEnabled());
+  type_into("measured tap", "10.5");
+  press("add measurement");
+  EXPECT_EQ(design().measurements.back().kind, "tank");
+  EXPECT_EQ(design().measurements.back().tap_turns, 10.5);
+}
+
+TEST_F(Tune, a_nonsense_frequency_is_kept_and_explained) {
+  type_into("measured frequency", "fast");
+  EXPECT_EQ(get<QuantityField>("measured frequency").text(), "fast");
+  EXPECT_FALSE(get<QuantityField>("measured frequency").problem().isEmpty());
+  EXPECT_EQ(design().measurements.size(), 2u);
+}
+
+TEST_F(Tune, the_loaded_school_tunes_lower) {
+  const double silent = *analysis().tuned_tap_turns;
+  auto& target = get<QComboBox>("tune target");
+  target.setCurrentIndex(1);
+  Q_EMIT target.activated(1);
+  settle();
+  EXPECT_GT(*analysis().tuned_tap_turns, silent);
+  EXPECT_THAT(analysis().target_source, HasSubstr("streamers"));
+}
+
+TEST_F(Tune, a_row_of_the_clip_table_moves_the_clip) {
+  auto& taps = get<QTableWidget>("tap table");
+  Q_EMIT taps.cellActivated(19, 0); // turn 10
+  settle();
+  EXPECT_DOUBLE_EQ(design().primary.tap_turns, 10);
+}
+
+} // namespace

@@ -1,0 +1,109 @@
+// Shared by the interface tests: a window on a throw-away folder, and hands that type, press and drag.
+#pragma once
+
+#include "main_window.h"
+#include "widgets/coil_view.h"
+#include "widgets/quantity_field.h"
+
+#include <QApplication>
+#include <QCheckBox>
+#include <QComboBox>
+#include <QDialog>
+#include <QFile>
+#include <QPlainTextEdit>
+#include <QTableWidget>
+#include <QTemporaryDir>
+#include <QTest>
+#include <QTimer>
+#include <cmath>
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+class WindowTest : public testing::Test {
+ protected:
+  void SetUp() override {
+    ASSERT_TRUE(folder_.isValid());
+    open_window();
+    ASSERT_TRUE(window().open_demo());
+    settle();
+  }
+  void TearDown() override { close_window(); }
+
+  void open_window() {
+    window_ = std::make_unique<MainWindow>(folder_.path());
+    window_->resize(1280, 800);
+    window_->show();
+    QApplication::setActiveWindow(window_.get());
+  }
+  void close_window() { window_.reset(); }
+
+  MainWindow& window() { return *window_; }
+  Document& document() { return window_->document(); }
+  const arc::Design& design() { return document().design(); }
+  const arc::Analysis& analysis() { return *document().analysis(); }
+  QString path(const QString& name) const { return folder_.filePath(name); }
+
+  void settle() {
+    document().wait_for_analysis();
+    QApplication::processEvents();
+  }
+
+  /// The control with this name on the stage in front, or anywhere in the window.
+  template <typename T>
+  T& get(const QString& name) {
+    T* found = nullptr;
+    for (T* candidate : window_->findChildren<T*>(name))
+      if (!found || candidate->isVisible()) found = candidate;
+    if (!found) throw std::runtime_error("no control called " + name.toStdString());
+    return *found;
+  }
+
+  void show_stage(const char* key) {
+    QTest::mouseClick(&get<QAbstractButton>(QString("stage ") + key), Qt::LeftButton);
+    settle();
+  }
+  void type_into(const QString& name, const QString& text) {
+    auto& field = get<QLineEdit>(name);
+    field.setFocus();
+    field.selectAll();
+    QTest::keyClick(&field, Qt::Key_Delete);
+    QTest::keyClicks(&field, text);
+    QTest::keyClick(&field, Qt::Key_Return);
+    settle();
+  }
+  void press(const QString& name) {
+    QTest::mouseClick(&get<QAbstractButton>(name), Qt::LeftButton);
+    settle();
+  }
+  CoilView& coil() { return get<CoilView>("coil"); }
+  void drag(const QString& handle, QPoint by, int steps = 8) {
+    CoilView& view = coil();
+    const QPointF start = view.handle_place(handle);
+    ASSERT_FALSE(start.isNull()) << handle.toStdString();
+    const QPoint from = (handle == "clip" ? start - QPointF(0, 14) : start).toPoint();
+    QTest::mousePress(&view, Qt::LeftButton, {}, from);
+    for (int i = 1; i <= steps; ++i) QTest::mouseMove(&view, from + by * i / steps);
+    QTest::mouseRelease(&view, Qt::LeftButton, {}, from + by);
+    settle();
+  }
+  /// Answers the next modal box by pressing one of its buttons.
+  void answer_next(const QString& text) {
+    QTimer::singleShot(50, [text] {
+      for (QAbstractButton* button : QApplication::activeModalWidget()->findChildren<QAbstractButton*>())
+        if (button->text().remove('&') == text) {
+          button->click();
+          return;
+        }
+      ADD_FAILURE() << "no button " << text.toStdString();
+      QApplication::activeModalWidget()->close();
+    });
+  }
+  QString notice() {
+    auto& box = get<QWidget>("notice");
+    return box.isVisible() ? box.findChild<QLabel*>()->text() : QString();
+  }
+
+ private:
+  QTemporaryDir folder_;
+  std::unique_ptr<MainWindow> window_;
+};
