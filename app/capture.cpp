@@ -7,13 +7,16 @@
 #include <QApplication>
 #include <QDialog>
 #include <QDir>
+#include <QEventLoop>
 #include <QPushButton>
+#include <QTimer>
 
 namespace {
 
 bool shoot(QWidget& widget, const QString& path, QString* problem) {
-  QApplication::processEvents();
-  QApplication::processEvents();
+  QEventLoop settle; // tables scroll and plots replot once they have their size
+  QTimer::singleShot(80, &settle, &QEventLoop::quit);
+  settle.exec();
   if (widget.grab().save(path)) return true;
   *problem = "cannot write " + path;
   return false;
@@ -21,12 +24,12 @@ bool shoot(QWidget& widget, const QString& path, QString* problem) {
 
 } // namespace
 
-bool capture_views(MainWindow& window, const QString& folder, QString* problem) {
+bool capture_views(MainWindow& window, QSize size, const QString& folder, QString* problem) {
   if (!QDir().mkpath(folder)) {
     *problem = "cannot make the folder " + folder;
     return false;
   }
-  window.resize(1280, 800);
+  window.resize(size);
   window.show();
   window.document().wait_for_analysis();
   for (std::size_t i = 0; i < stages().size(); ++i) {

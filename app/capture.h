@@ -3,5 +3,5 @@
 
 #include "main_window.h"
 
-/// Writes one 1280 x 800 PNG for each main view into `folder`. False with the reason when a file cannot be written.
-bool capture_views(MainWindow& window, const QString& folder, QString* problem);
+/// Writes one PNG of `size` for each main view into `folder`. False with the reason when a file cannot be written.
+bool capture_views(MainWindow& window, QSize size, const QString& folder, QString* problem);

@@ -13,6 +13,15 @@
 #include <spdlog/sinks/rotating_file_sink.h>
 #include <spdlog/spdlog.h>
 
+namespace {
+
+QSize window_size(const QString& text) {
+  const QSize size(text.section('x', 0, 0).toInt(), text.section('x', 1).toInt());
+  return size.isValid() && !size.isEmpty() ? size : QSize(1280, 800);
+}
+
+} // namespace
+
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setApplicationName("high-arc");
@@ -33,7 +42,8 @@ int main(int argc, char** argv) {
   const QCommandLineOption data("data", "Keep settings and recovery files in this folder.", "folder");
   const QCommandLineOption first_paint("exit-after-paint",
                                        "Exit once the first picture of the window is on the screen (for timing).");
-  parser.addOptions({demo, capture, data, first_paint});
+  const QCommandLineOption size("size", "Size of the captured pictures.", "WIDTHxHEIGHT", "1280x800");
+  parser.addOptions({demo, capture, size, data, first_paint});
   parser.addPositionalArgument("FILE", "Design file to open.", "[FILE]");
   parser.process(application);
 
@@ -58,7 +68,7 @@ int main(int argc, char** argv) {
     window.open_file(parser.positionalArguments().first());
   if (parser.isSet(capture)) {
     QString problem;
-    if (capture_views(window, parser.value(capture), &problem)) return 0;
+    if (capture_views(window, window_size(parser.value(size)), parser.value(capture), &problem)) return 0;
     std::fprintf(stderr, "high-arc: %s\n", qPrintable(problem));
     return 1;
   }

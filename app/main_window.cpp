@@ -64,9 +64,8 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   for (const StageSpec& stage : stages()) canvas_->addWidget(stage.make(workspace_, canvas_));
   middle->addWidget(canvas_, 1);
   middle->addWidget(vertical_rule(centre));
-  auto* findings = new FindingsPanel(workspace_, centre);
-  findings->setFixedWidth(318);
-  middle->addWidget(findings);
+  findings_ = new FindingsPanel(workspace_, centre);
+  middle->addWidget(findings_);
   column->addLayout(middle, 1);
   column->addWidget(horizontal_rule(centre));
   ruler_ = new ResonanceRuler(workspace_, centre);
@@ -87,7 +86,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   setCentralWidget(centre);
   make_actions();
   connect(rail_, &StageRail::chosen, this, &MainWindow::show_stage);
-  connect(findings, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
+  connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
@@ -283,9 +282,10 @@ void MainWindow::go_to(const QString& stage, const QString& field) {
     for (int other = 0; !found && !field.isEmpty() && other < canvas_->count(); ++other)
       if ((found = canvas_->widget(other)->findChild<QWidget*>(field))) target = other;
     show_stage(target);
-    if (found)
+    if (found) {
+      if (found->window() != this) found->window()->show(); // the field stands in a sheet
       found->setFocus(Qt::ShortcutFocusReason);
-    else
+    } else
       canvas_->widget(target)->setFocus();
   }
 }
@@ -425,6 +425,13 @@ bool MainWindow::may_leave() {
   return answer == QMessageBox::Discard;
 }
 
+void MainWindow::resizeEvent(QResizeEvent* event) {
+  QMainWindow::resizeEvent(event);
+  const bool narrow = width() < 1180;
+  rail_->setFixedWidth(narrow ? 132 : 150);
+  findings_->setFixedWidth(narrow ? 262 : 318);
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
   if (!may_leave()) {
     event->ignore();
@@ -462,6 +469,7 @@ void MainWindow::show_shortcuts() {
                   .arg(action->shortcut().toString(QKeySequence::NativeText), action->text());
   rows += "<tr><td><b>Tab, arrow keys</b></td><td>On the drawing: choose a handle, move it; Shift for larger "
           "steps</td></tr>"
+          "<tr><td><b>Plus, Minus, 0, wheel</b></td><td>On the drawing: larger, smaller, fit</td></tr>"
           "<tr><td><b>Left, Right</b></td><td>On the ruler: move the tank mark</td></tr>"
           "<tr><td><b>Up, Down</b></td><td>In a field: step the value; Shift for smaller steps</td></tr>"
           "<tr><td><b>Escape</b></td><td>In a field: back to the last good value</td></tr>";

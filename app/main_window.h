@@ -36,6 +36,7 @@ class MainWindow : public QMainWindow {
 
  protected:
   void closeEvent(QCloseEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   QWidget* make_top_bar();
@@ -67,6 +68,7 @@ class MainWindow : public QMainWindow {
   QSettings settings_;
   std::vector<QAction*> actions_;
   StageRail* rail_ = nullptr;
+  FindingsPanel* findings_ = nullptr;
   QStackedWidget* canvas_ = nullptr;
   ResonanceRuler* ruler_ = nullptr;
   QLineEdit* name_ = nullptr;

@@ -1,13 +1,16 @@
 // Resonator and Primary: the same elevation of the coil with the handles, readings and fields of the part in hand.
+#include "parts/wire.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
 #include "widgets/topload_editor.h"
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
 #include <algorithm>
 
@@ -32,31 +35,6 @@ struct CoilStage {
   QHBoxLayout* panel;
 };
 
-CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
-                    std::vector<CoilHandle> (*handles)(const arc::Design&)) {
-  CoilStage stage{};
-  stage.page = new QWidget(parent);
-  stage.page->setObjectName(name);
-  auto* column = new QVBoxLayout(stage.page);
-  column->setContentsMargins(0, 0, 0, 0);
-  column->setSpacing(0);
-  stage.view = new CoilView(workspace, handles, stage.page);
-  column->addWidget(stage.view, 1);
-  auto* voltage = new QPushButton("Voltage", stage.view);
-  voltage->setObjectName("overlay voltage");
-  voltage->setCheckable(true);
-  voltage->setChecked(true);
-  voltage->setToolTip("Show the voltage along the winding");
-  voltage->move(16, 12);
-  QObject::connect(voltage, &QPushButton::toggled, stage.view, &CoilView::set_voltage_shown);
-  auto* panel = new StagePanel(workspace, stage.page);
-  stage.panel = new QHBoxLayout(panel);
-  stage.panel->setContentsMargins(space::large, 10, space::large, 10);
-  stage.panel->setSpacing(space::large);
-  column->addWidget(panel);
-  return stage;
-}
-
 QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list<std::string_view> keys,
                     int columns) {
   auto* box = new QWidget(parent);
@@ -77,6 +55,94 @@ QFrame* rule(QWidget* parent) {
   line->setProperty("rule", true);
   line->setFixedWidth(1);
   return line;
+}
+
+// Where the coil runs, in a sheet of its own: it is set once and seldom touched.
+QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
+  auto* sheet = new QDialog(parent);
+  sheet->setObjectName("room sheet");
+  sheet->setWindowTitle("Room and air");
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(space::large, space::large, space::large, space::medium);
+  column->addWidget(field_grid(workspace, sheet,
+                               {"site.ceiling_height_m", "site.wall_distance_m", "site.air_temperature_c",
+                                "site.air_pressure_hpa", "site.mains_voltage_v", "site.mains_frequency_hz"},
+                               2));
+  auto* note = new QLabel("Empty means: nothing there. The floor counts as conducting.", sheet);
+  note->setProperty("caption", true);
+  column->addWidget(note);
+  auto* close = new QPushButton("Close", sheet);
+  close->setAutoDefault(false); // Enter belongs to the fields
+  QObject::connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  return sheet;
+}
+
+CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
+                    std::vector<CoilHandle> (*handles)(const arc::Design&)) {
+  CoilStage stage{};
+  stage.page = new QWidget(parent);
+  stage.page->setObjectName(name);
+  auto* column = new QVBoxLayout(stage.page);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  stage.view = new CoilView(workspace, handles, stage.page);
+  column->addWidget(stage.view, 1);
+  auto* voltage = new QPushButton("Voltage", stage.view);
+  voltage->setObjectName("overlay voltage");
+  voltage->setCheckable(true);
+  voltage->setChecked(true);
+  voltage->setToolTip("Show the voltage along the winding");
+  voltage->setGeometry(16, 12, 84, 30);
+  QObject::connect(voltage, &QPushButton::toggled, stage.view, &CoilView::set_voltage_shown);
+  auto* room = make_room_sheet(workspace, stage.page);
+  auto* room_button = new QPushButton("Room and air", stage.view);
+  room_button->setObjectName("room");
+  room_button->setToolTip("Ceiling, wall, air and mains where the coil runs");
+  room_button->setGeometry(108, 12, 122, 30);
+  QObject::connect(room_button, &QPushButton::clicked, room, &QDialog::show);
+  auto* panel = new StagePanel(workspace, stage.page);
+  stage.panel = new QHBoxLayout(panel);
+  stage.panel->setContentsMargins(space::large, 10, space::large, 10);
+  stage.panel->setSpacing(space::large);
+  column->addWidget(panel);
+  return stage;
+}
+
+// What builders know instead of a number: the enamel's grade, and that the winding fills its length.
+QWidget* make_winding_helpers(Workspace& workspace, QWidget* parent) {
+  auto* button = new QPushButton("Fill in", parent);
+  button->setObjectName("winding helpers");
+  button->setToolTip("Turns from the winding length, wire over enamel from the grade");
+  auto* menu = new QMenu(button);
+  const auto add = [&](const QString& name, const QString& text, const Document::Edit& change) {
+    auto* action = menu->addAction(text);
+    action->setObjectName(name);
+    QObject::connect(action, &QAction::triggered, button,
+                     [&workspace, text, change] { workspace.document.edit(text, change); });
+  };
+  add("turns by hand", "Turns: hand-wound, 6 % less than close packing", [](arc::Design& d) {
+    d.secondary.turns =
+        std::floor(arc::turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.06));
+  });
+  add("turns by jig", "Turns: wound on a jig, 3 % less", [](arc::Design& d) {
+    d.secondary.turns =
+        std::floor(arc::turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.03));
+  });
+  add("length from turns", "Winding length: for these turns, hand-wound", [](arc::Design& d) {
+    d.secondary.winding_length_m =
+        arc::length_from_turns(d.secondary.turns, d.secondary.wire_overall_diameter_m, 0.06);
+  });
+  add("enamel grade 1", "Wire over enamel: grade 1, single build", [](arc::Design& d) {
+    d.secondary.wire_overall_diameter_m =
+        arc::overall_diameter_m(d.secondary.wire_bare_diameter_m, arc::EnamelGrade::grade_1);
+  });
+  add("enamel grade 2", "Wire over enamel: grade 2, heavy build", [](arc::Design& d) {
+    d.secondary.wire_overall_diameter_m =
+        arc::overall_diameter_m(d.secondary.wire_bare_diameter_m, arc::EnamelGrade::grade_2);
+  });
+  button->setMenu(menu);
+  return button;
 }
 
 class ShapeChoice : public QComboBox {
@@ -106,7 +172,7 @@ class ShapeChoice : public QComboBox {
 class GroundedPrimary : public QCheckBox {
  public:
   GroundedPrimary(Workspace& workspace, QWidget* parent)
-      : QCheckBox("Primary counts as ground", parent), workspace_(workspace) {
+      : QCheckBox("Counts as ground", parent), workspace_(workspace) {
     setObjectName("grounded primary");
     setToolTip("The primary holds the foot of the secondary near ground potential and adds capacitance there");
     connect(this, &QCheckBox::clicked, this, [this](bool on) {
@@ -140,10 +206,12 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
   stage.view->add_group(CoilView::Part::primary, "Primary", {"coupling"});
   stage.view->add_height_field("secondary.winding_length_m", secondary_base, secondary_top);
   stage.view->add_height_field("secondary.base_height_m", floor_level, secondary_base);
-  stage.panel->addWidget(field_grid(workspace, stage.page,
-                                    {"secondary.form_diameter_m", "secondary.turns", "secondary.form_length_m",
-                                     "secondary.wire_bare_diameter_m", "secondary.wire_overall_diameter_m"},
-                                    3));
+  QWidget* winding = field_grid(workspace, stage.page,
+                                {"secondary.form_diameter_m", "secondary.turns", "secondary.form_length_m",
+                                 "secondary.wire_bare_diameter_m", "secondary.wire_overall_diameter_m"},
+                                3);
+  stage.panel->addWidget(winding);
+  winding->layout()->addWidget(make_winding_helpers(workspace, winding));
   stage.panel->addWidget(rule(stage.page));
   stage.panel->addWidget(new ToploadEditor(workspace, stage.page), 1, Qt::AlignTop);
   return stage.page;
@@ -175,8 +243,6 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
                  {"primary.inner_radius_m", "primary.pitch_m", "primary.turns", "primary.tap_turns",
                   "primary.conductor_diameter_m", "primary.cone_angle_deg", "primary.lead_inductance_h"},
                  4));
-  stage.panel->addWidget(rule(stage.page));
-  stage.panel->addWidget(field_grid(workspace, stage.page, {"site.ceiling_height_m", "site.wall_distance_m"}, 1));
   stage.panel->addStretch();
   return stage.page;
 }

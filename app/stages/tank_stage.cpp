@@ -68,7 +68,7 @@ class TankStage : public QWidget {
              add("tank.units_in_parallel", 0, 3)};
     add("tank.unit_voltage_v", 1, 1);
     add("tank.bleed_resistance_ohm", 1, 2);
-    add("gap.firing_voltage_v", 1, 3);
+    add("gap.firing_voltage_v", 0, 4);
     add("gap.break_rate_hz", 1, 4);
     grid->setColumnStretch(5, 1);
     return panel;

@@ -34,8 +34,8 @@ class TuneStage : public QWidget {
     auto* middle = new QHBoxLayout;
     middle->setContentsMargins(space::large, 0, space::medium, space::small);
     middle->setSpacing(space::medium);
-    taps_ = make_table({"Clip", "Inductance", "Tank", "Off"}, "tap table");
-    taps_->setFixedWidth(330);
+    taps_ = make_table({"Clip", "Primary", "Tank", "Off"}, "tap table");
+    taps_->setFixedWidth(300);
     taps_->setToolTip("Press Enter or double-click to move the clip there");
     connect(taps_, &QTableWidget::cellActivated, this, [this](int row) {
       const double turns = taps_->item(row, 0)->data(Qt::UserRole).toDouble();
@@ -88,13 +88,10 @@ class TuneStage : public QWidget {
     reason_ = new QLabel(this);
     reason_->setProperty("caption", true);
     row->addWidget(verdict_, 1);
-    auto* caption = new QLabel("Match the tank to", this);
-    caption->setProperty("caption", true);
-    row->addWidget(caption);
     target_ = new QComboBox(this);
     target_->setObjectName("tune target");
     target_->setAccessibleName("Match the tank to");
-    target_->addItems({"the silent coil", "the coil with arcs"});
+    target_->addItems({"Match the silent coil", "Match the coil with arcs"});
     target_->setToolTip("The silent coil is the default because it can be measured. Builders who chase the longest "
                         "arcs tune lower,\n"
                         "for the coil as streamers load it.");
@@ -178,7 +175,7 @@ class TuneStage : public QWidget {
     measured_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     measured_->horizontalHeader()->setSectionResizeMode(4, QHeaderView::Stretch);
     measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Fixed);
-    measured_->setColumnWidth(5, 190);
+    measured_->setColumnWidth(5, 150);
     measured_->setFixedHeight(102);
     column->addWidget(measured_);
     remove_ = new QPushButton("Remove the selected measurement", panel);
@@ -246,7 +243,7 @@ class TuneStage : public QWidget {
     if (analysis.tuned_tap_turns) {
       const double move = *analysis.tuned_tap_turns - tap;
       verdict_->setText(std::abs(move) < 0.015 ? QString("In tune at turn %1").arg(tap, 0, 'f', 2)
-                                               : QString("Clip at turn %1: %2 by %3")
+                                               : QString("Clip to %1: %2 %3 turn")
                                                      .arg(*analysis.tuned_tap_turns, 0, 'f', 2)
                                                      .arg(move > 0 ? "out" : "in")
                                                      .arg(std::abs(move), 0, 'f', 2));
@@ -285,7 +282,7 @@ class TuneStage : public QWidget {
     for (int c = 0; nearest >= 0 && c < taps_->columnCount(); ++c)
       taps_->item(nearest, c)->setFont(type::font(type::body, QFont::DemiBold));
     if (nearest >= 0 && !taps_->hasFocus())
-      QTimer::singleShot(0, taps_, [table = taps_, nearest] {
+      QTimer::singleShot(30, taps_, [table = taps_, nearest] {
         if (auto* item = table->item(nearest, 0)) table->scrollToItem(item, QAbstractItemView::PositionAtCenter);
       });
   }
@@ -356,7 +353,7 @@ class TuneStage : public QWidget {
       const double h = half == analysis.band.end() ? 0 : half->second;
       band(f - h, f + h, t.copper_fill, {});
       band(analysis.loaded_hz.low, analysis.loaded_hz.high, t.arc_fill,
-           QString("coil %1 ± %2; below it, with arcs")
+           QString("coil %1 ± %2")
                .arg(print(f, arc::Dimension::frequency),
                     QString::fromStdString(arc::format_like(h, f, arc::Dimension::frequency, workspace_.units()))));
     }

@@ -8,7 +8,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
-#include <QToolTip>
+#include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
 
@@ -81,8 +81,28 @@ void CoilView::fit() {
   constexpr double left = 130, right = 316, above = 34, below = 34;
   const double room_wide = std::max(120.0, width() - left - right);
   const double room_high = std::max(120.0, height() - above - below);
-  scale_ = std::min(room_wide / (2 * wide), room_high / std::max(top, 0.01));
-  origin_ = {left + room_wide / 2, height() - below};
+  scale_ = zoom_ * std::min(room_wide / (2 * wide), room_high / std::max(top, 0.01));
+  origin_ = QPointF(left + room_wide / 2, height() - below) + pan_;
+}
+
+void CoilView::zoom_about(QPointF screen, double factor) {
+  const double wanted = std::clamp(zoom_ * factor, 0.5, 20.0);
+  const QPointF fixed = to_world(screen);
+  zoom_ = wanted;
+  fit();
+  pan_ += screen - to_screen(fixed);
+  if (zoom_ == 1) pan_ = {};
+  refresh();
+}
+
+void CoilView::zoom_to_fit() {
+  zoom_ = 1;
+  pan_ = {};
+  refresh();
+}
+
+void CoilView::wheelEvent(QWheelEvent* event) {
+  zoom_about(event->position(), std::pow(1.0015, event->angleDelta().y()));
 }
 
 QPointF CoilView::to_screen(QPointF world) const {
@@ -297,7 +317,9 @@ void CoilView::paint_profile(QPainter& painter) {
   painter.drawPath(path);
   painter.setFont(type::font(type::caption));
   const QPointF label = path.pointAtPercent(0.35);
-  painter.drawText(label + QPointF(10, 4), "voltage along the winding");
+  const QString words = "voltage along the winding";
+  if (label.x() + 10 + painter.fontMetrics().horizontalAdvance(words) < width() - 272)
+    painter.drawText(label + QPointF(10, 4), words);
 }
 
 void CoilView::paint_leaders(QPainter& painter) {
@@ -331,7 +353,7 @@ void CoilView::paint_handles(QPainter& painter) {
       painter.drawEllipse(tip - QPointF(0, 14), 5, 5);
       painter.setFont(type::font(type::caption, QFont::Medium));
       painter.setPen(strong ? t.arc : t.ink);
-      painter.drawText(tip + QPointF(9, -14),
+      painter.drawText(QRectF(tip.x() - 50, tip.y() - 38, 100, 16), Qt::AlignCenter,
                        QString("clip %1").arg(workspace_.document.design().primary.tap_turns, 0, 'f', 2));
     } else {
       painter.drawRect(QRectF(at - QPointF(4.5, 4.5), QSizeF(9, 9)));
@@ -438,7 +460,17 @@ bool CoilView::focusNextPrevChild(bool next) {
 void CoilView::keyPressEvent(QKeyEvent* event) {
   const auto all = handles();
   QPointF way;
+  const QPointF middle(origin_.x(), height() / 2.0);
   switch (event->key()) {
+  case Qt::Key_Plus:
+    zoom_about(middle, 1.25);
+    return;
+  case Qt::Key_Minus:
+    zoom_about(middle, 0.8);
+    return;
+  case Qt::Key_0:
+    zoom_to_fit();
+    return;
   case Qt::Key_Left:
     way = {-1, 0};
     break;

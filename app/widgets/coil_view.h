@@ -26,6 +26,9 @@ class CoilView : public QWidget {
   void add_height_field(std::string_view key, double (*low_m)(const arc::Design&),
                         double (*high_m)(const arc::Design&));
   void set_voltage_shown(bool shown);
+  /// Enlarges or shrinks about a point of the screen; wheel and plus/minus keys do the same.
+  void zoom_about(QPointF screen, double factor);
+  void zoom_to_fit();
 
   /// Screen place of a handle, for tests and for the status line; null point when there is no such handle.
   QPointF handle_place(const QString& id) const;
@@ -41,6 +44,7 @@ class CoilView : public QWidget {
   void keyPressEvent(QKeyEvent* event) override;
   void focusInEvent(QFocusEvent* event) override;
   bool focusNextPrevChild(bool next) override;
+  void wheelEvent(QWheelEvent* event) override;
 
  private:
   struct HeightField {
@@ -72,7 +76,9 @@ class CoilView : public QWidget {
   std::vector<ReadingGroup> groups_;
   std::vector<HeightField> height_fields_;
   double scale_ = 400; // pixels per metre
-  QPointF origin_;     // screen place of the axis at the floor
+  double zoom_ = 1;    // 1 fits the whole coil
+  QPointF pan_;
+  QPointF origin_; // screen place of the axis at the floor
   int hover_ = -1;
   int chosen_ = -1; // handle with the keyboard
   int dragged_ = -1;

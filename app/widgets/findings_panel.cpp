@@ -1,6 +1,8 @@
 // Findings as quiet cards under one another; severity by shape and word as well as colour.
 #include "widgets/findings_panel.h"
 
+#include "widgets/link_button.h"
+
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
@@ -135,17 +137,12 @@ QWidget* FindingsPanel::card(const arc::Finding& finding, int) {
   if (!finding.remedy.empty()) {
     const QString remedy = QString::fromStdString(finding.remedy);
     if (finding.apply) {
-      auto* button = new QPushButton(remedy, box);
+      auto* button = new LinkButton(workspace_, remedy, box);
       button->setObjectName("remedy " + id);
-      button->setProperty("link", true);
       button->setAccessibleDescription("Carries out the remedy; can be undone");
-      if (button->fontMetrics().horizontalAdvance(remedy) > 240) {
-        button->setText(button->fontMetrics().elidedText(remedy, Qt::ElideRight, 236));
-        button->setToolTip(remedy);
-      }
-      connect(button, &QPushButton::clicked, this,
+      connect(button, &QAbstractButton::clicked, this,
               [this, apply = finding.apply, remedy] { workspace_.document.edit(remedy, apply); });
-      column->addWidget(button, 0, Qt::AlignLeft);
+      column->addWidget(button);
     } else {
       auto* label = new QLabel(remedy, box);
       label->setWordWrap(true);

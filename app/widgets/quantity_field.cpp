@@ -14,7 +14,7 @@ QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* p
   setObjectName(role_.name);
   setAccessibleName(role_.label);
   setFont(type::font(type::body, QFont::Medium));
-  setMinimumWidth(84);
+  setMinimumWidth(80);
   setMaximumWidth(150);
   if (role_.nullable) setPlaceholderText("not given");
   connect(&workspace_.document, &Document::design_changed, this, &QuantityField::refresh);

@@ -48,11 +48,11 @@ class RailEntry : public QAbstractButton {
     painter.drawEllipse(centre, 6.5, 6.5);
     painter.setFont(type::font(type::body + 1, isChecked() ? QFont::DemiBold : QFont::Normal));
     painter.setPen(settled_ || isChecked() || stops_ + warnings_ > 0 ? t.ink : t.second);
-    painter.drawText(rect().adjusted(52, 0, -24, 0), Qt::AlignLeft | Qt::AlignVCenter, text());
+    painter.drawText(rect().adjusted(52, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, text());
     if (stops_ + warnings_ > 0) {
       painter.setFont(type::font(type::caption, QFont::DemiBold));
       painter.setPen(colour);
-      painter.drawText(rect().adjusted(0, 0, -16, 0), Qt::AlignRight | Qt::AlignVCenter,
+      painter.drawText(rect().adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter,
                        QString::number(stops_ + warnings_));
     }
   }
@@ -90,7 +90,6 @@ class RailEntry : public QAbstractButton {
 StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("rail");
   setAccessibleName("Order of work");
-  setFixedWidth(150);
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 10, 0, 0);
   column->setSpacing(0);

@@ -78,14 +78,24 @@ void ToploadEditor::rebuild_if_needed() {
 
 QWidget* ToploadEditor::row(std::size_t index) {
   auto* box = new QWidget(this);
-  auto* layout = new QHBoxLayout(box);
-  layout->setContentsMargins(0, 0, 0, 0);
+  auto* lines = new QVBoxLayout(box);
+  lines->setContentsMargins(0, 0, 0, 0);
+  lines->setSpacing(space::hair);
+  auto* first = new QHBoxLayout;
+  first->setSpacing(space::small);
+  auto* layout = new QHBoxLayout;
   layout->setSpacing(space::small);
+  lines->addLayout(first);
+  lines->addLayout(layout);
   const arc::ToploadPart& part = workspace_.document.design().topload[index];
 
+  auto* shape_label = new QLabel(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
+  shape_label->setProperty("caption", true);
+  shape_label->setFont(type::font(type::caption));
   auto* shape = new QComboBox(box);
   shape->setObjectName(QString("topload shape %1").arg(index + 1));
   shape->setAccessibleName(QString("Shape of topload part %1").arg(index + 1));
+  shape_label->setBuddy(shape);
   for (const arc::ToploadShape& known : arc::topload_shapes())
     if (known.key != "profile" || part.shape == "profile") shape->addItem(text_of(known.title), text_of(known.key));
   shape->setCurrentIndex(shape->findData(QString::fromStdString(part.shape)));
@@ -95,14 +105,8 @@ QWidget* ToploadEditor::row(std::size_t index) {
       design.topload[index] = reshaped(design.topload[index], key);
     });
   });
-  auto* shape_column = new QVBoxLayout;
-  shape_column->setSpacing(2);
-  auto* shape_label = new QLabel(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
-  shape_label->setProperty("caption", true);
-  shape_label->setFont(type::font(type::caption));
-  shape_column->addWidget(shape_label);
-  shape_column->addWidget(shape);
-  layout->addLayout(shape_column);
+  first->addWidget(shape_label);
+  first->addWidget(shape);
 
   const auto add_length = [&](const QString& key, const QString& label, double arc::ToploadPart::*member,
                               double low, double high) {
@@ -143,7 +147,8 @@ QWidget* ToploadEditor::row(std::size_t index) {
         design.topload.erase(design.topload.begin() + static_cast<std::ptrdiff_t>(index));
     });
   });
-  layout->addWidget(remove, 0, Qt::AlignBottom);
+  first->addWidget(remove);
+  first->addStretch();
   layout->addStretch();
   return box;
 }

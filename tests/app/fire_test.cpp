@@ -173,7 +173,7 @@ class Tune : public WindowTest {
 };
 
 TEST_F(Tune, says_where_the_clip_belongs_and_moves_it_there) {
-  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("Clip at turn 10.99: out by 0.39"));
+  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("Clip to 10.99: out 0.39 turn"));
   press("apply tap");
   EXPECT_NEAR(design().primary.tap_turns, 10.99, 0.011);
   EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("In tune"));
