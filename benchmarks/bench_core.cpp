@@ -23,7 +23,8 @@ BENCHMARK(analyse_demo)->Unit(benchmark::kMillisecond);
 
 void resonator(benchmark::State& state) {
   const arc::Design design = demo();
-  for (auto _ : state) benchmark::DoNotOptimize(arc::field_resonator(design, {static_cast<int>(state.range(0)), 40}));
+  for (auto _ : state)
+    benchmark::DoNotOptimize(arc::field_resonator(design, {static_cast<int>(state.range(0)), 40}));
 }
 BENCHMARK(resonator)->Arg(20)->Arg(40)->Arg(80)->Arg(120)->Unit(benchmark::kMillisecond);
 
@@ -36,7 +37,8 @@ BENCHMARK(bands)->Unit(benchmark::kMillisecond);
 
 void winding_inductance(benchmark::State& state) {
   for (auto _ : state)
-    benchmark::DoNotOptimize(arc::solenoid_inductance_h(0.08, 1500, 0.8, 0.00025, arc::CurrentDistribution::uniform));
+    benchmark::DoNotOptimize(
+        arc::solenoid_inductance_h(0.08, 1500, 0.8, 0.00025, arc::CurrentDistribution::uniform));
 }
 BENCHMARK(winding_inductance)->Unit(benchmark::kMicrosecond);
 
