@@ -4,6 +4,7 @@
 
 #include "design/design.h"
 #include "design/finding.h"
+#include "field/breakout.h"
 #include "field/resonator.h"
 
 #include <map>
@@ -29,6 +30,19 @@ struct Range {
 struct Influence {
   std::string input; // label, "Turns"
   double change;     // change of the result for one tolerance of the input, same unit as the result
+};
+
+/// How well a measurement fits the design: distance in standard deviations of inputs and meter together.
+struct Evidence {
+  double misfit;
+};
+
+/// The one thing whose exact knowledge would narrow the resonance's band most.
+struct NextMeasurement {
+  std::string input;
+  std::string advice;
+  double band_now_hz;
+  double band_then_hz;
 };
 
 struct Analysis {
@@ -75,6 +89,20 @@ struct Analysis {
   Range loaded_hz{};
   double top_voltage_limit_v = 0; // lossless
   std::optional<double> strike_distance_m;
+
+  // loss and breakout
+  double winding_resistance_ohm = 0; // at the resonance, skin and proximity
+  double winding_q = 0;
+  double quality_factor = 0; // with ground and form
+  double skin_depth_m = 0;
+  std::optional<Breakout> breakout;
+  double turn_voltage_v = 0; // between neighbouring turns, at breakout or the lossless limit, whichever is lower
+
+  // what was measured
+  std::vector<Evidence> evidence; // one for each measurement of the design
+  double best_mode_1_hz = 0;      // resonance after all evidence
+  double band_without_evidence_hz = 0;
+  std::optional<NextMeasurement> next_measurement;
 
   // one standard deviation-like half-width by result key, and the inputs behind it, largest first
   std::map<std::string, double> band;

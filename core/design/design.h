@@ -21,6 +21,7 @@ struct Site {
   double air_pressure_hpa = 1013.25;
   std::optional<double> ceiling_height_m;
   std::optional<double> wall_distance_m;        // from the coil's axis
+  double ground_resistance_ohm = 3;             // of the secondary's own ground, an assumption until measured
   std::vector<std::string> grounded_conductors; // "primary", "strike-ring"
   bool operator==(const Site&) const = default;
 };
@@ -100,6 +101,14 @@ struct Run {
   bool operator==(const Run&) const = default;
 };
 
+/// What decides where and when the topload breaks out.
+struct BreakoutSurface {
+  double roughness = 0.85; // 1 polished, 0.7 rough foil or ducting (common practice)
+  std::optional<double> point_length_m;
+  std::optional<double> point_tip_radius_m;
+  bool operator==(const BreakoutSurface&) const = default;
+};
+
 /// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
 enum class TuneTarget { silent_coil, loaded_coil };
 
@@ -112,6 +121,8 @@ struct Design {
   Primary primary;
   Tank tank;
   Gap gap;
+  BreakoutSurface breakout;
+  std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind
   TuneTarget tune_target = TuneTarget::silent_coil;
   std::vector<Measurement> measurements;
   std::vector<Run> runs;

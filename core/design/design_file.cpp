@@ -5,6 +5,7 @@
 #include "design/fields.h"
 #include "design/json_lines.h"
 #include "design/kinds.h"
+#include "design/tolerance.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 
@@ -148,6 +149,14 @@ std::map<std::string, double> read_numbers(const Json& json, const std::string& 
   return out;
 }
 
+std::map<std::string, double> read_tolerances(const Json& json) {
+  auto out = read_numbers(json, "tolerances");
+  for (const auto& [key, value] : out)
+    if (!(value >= 0 && value <= largest_tolerance))
+      complain("tolerances." + key, fmt::format("{} is outside of 0 to {}", value, largest_tolerance));
+  return out;
+}
+
 Run read_run(const Json& json, const std::string& path) {
   Reader in(json, path);
   Run run;
@@ -207,6 +216,7 @@ Design read_document(const Json& document) {
   read_fields(design, in, groups);
   in.list("topload",
           [&](const Json& item, const std::string& where) { design.topload.push_back(read_part(item, where)); });
+  if (const Json* values = in.find("tolerances")) design.tolerances = read_tolerances(*values);
   const std::string target = in.text("tune_target", "silent-coil");
   if (target != "silent-coil" && target != "loaded-coil")
     complain("tune_target", fmt::format("“{}” is not silent-coil or loaded-coil", target));
@@ -330,7 +340,8 @@ std::string write_design(const Design& design) {
             {"version", design_file_version},
             {"name", design.name},
             {"kind", design.kind}};
-  for (const char* group : {"site", "secondary", "topload", "primary", "tank", "gap"}) json[group] = Json::object();
+  for (const char* group : {"site", "secondary", "topload", "primary", "tank", "breakout", "gap"})
+    json[group] = Json::object();
   json["primary"]["shape"] = design.primary.shape;
   for (const FieldSpec& field : design_fields()) {
     const auto [group, leaf] = split_key(field.key);
@@ -340,6 +351,7 @@ std::string write_design(const Design& design) {
   if (!design.site.grounded_conductors.empty())
     json["site"]["grounded_conductors"] = design.site.grounded_conductors;
   json["topload"] = list_json(design.topload, part_json);
+  if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
   json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
   json["measurements"] = list_json(design.measurements, measurement_json);
   json["runs"] = list_json(design.runs, run_json);

@@ -37,6 +37,7 @@ constexpr auto secondary = &Design::secondary;
 constexpr auto primary = &Design::primary;
 constexpr auto tank = &Design::tank;
 constexpr auto gap = &Design::gap;
+constexpr auto breakout = &Design::breakout;
 using enum Dimension;
 
 const std::array fields{
@@ -44,6 +45,8 @@ const std::array fields{
     field<site, &Site::mains_frequency_hz>("site.mains_frequency_hz", "Mains frequency", frequency, 10, 1000),
     field<site, &Site::air_temperature_c>("site.air_temperature_c", "Air temperature", temperature, -60, 80),
     field<site, &Site::air_pressure_hpa>("site.air_pressure_hpa", "Air pressure", pressure, 300, 1200),
+    field<site, &Site::ground_resistance_ohm>("site.ground_resistance_ohm", "Ground resistance", resistance, 0,
+                                              1e4),
     field<site, &Site::ceiling_height_m>("site.ceiling_height_m", "Ceiling height", length, 0.1, 100),
     field<site, &Site::wall_distance_m>("site.wall_distance_m", "Nearest wall", length, 0.05, 100),
     field<secondary, &Secondary::form_diameter_m>("secondary.form_diameter_m", "Form diameter", length, 0.003, 3,
@@ -74,6 +77,10 @@ const std::array fields{
     field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", count, 1, 100),
     field<tank, &Tank::units_in_parallel>("tank.units_in_parallel", "Strings in parallel", count, 1, 100),
     field<tank, &Tank::bleed_resistance_ohm>("tank.bleed_resistance_ohm", "Bleeder on each", resistance, 1, 1e12),
+    field<breakout, &BreakoutSurface::roughness>("breakout.roughness", "Surface factor", number, 0.3, 1),
+    field<breakout, &BreakoutSurface::point_length_m>("breakout.point_length_m", "Breakout point", length, 1e-4, 1),
+    field<breakout, &BreakoutSurface::point_tip_radius_m>("breakout.point_tip_radius_m", "Its tip radius", length,
+                                                          1e-5, 0.1),
     field<gap, &Gap::firing_voltage_v>("gap.firing_voltage_v", "Gap fires at", voltage, 10, 1e6),
     field<gap, &Gap::break_rate_hz>("gap.break_rate_hz", "Breaks each second", frequency, 0.01, 1e5),
 };

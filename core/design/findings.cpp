@@ -342,21 +342,66 @@ Maybe primary_turns_touch(const Design& d, const Analysis&, UnitSystem units) {
                  [](Design& e) { e.primary.pitch_m = 1.5 * e.primary.conductor_diameter_m; }};
 }
 
-Maybe strike_to_primary(const Design&, const Analysis& a, UnitSystem units) {
-  if (!a.strike_distance_m || *a.strike_distance_m >= a.expected_arc_m.high) return {};
+bool has_strike_ring(const Design& d) {
+  return std::ranges::count(d.site.grounded_conductors, "strike-ring") > 0;
+}
+
+Maybe strike_to_primary(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.strike_distance_m || *a.strike_distance_m >= a.expected_arc_m.high || has_strike_ring(d)) return {};
   const Say say{units};
   return Finding{"strike-to-primary",
                  Severity::warning,
                  "primary",
-                 "",
+                 "strike ring",
                  fmt::format("Strike path to the primary {}", say.length(*a.strike_distance_m)),
                  fmt::format("Expected arc {} to {} reaches it; a strike lifts the tank to the topload's voltage.",
                              say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
-                 "Fit a grounded strike ring, or raise the topload",
+                 "Fit a grounded strike ring above the outer turn",
                  *a.strike_distance_m,
                  a.expected_arc_m.high,
                  Dimension::length,
+                 [](Design& e) { e.site.grounded_conductors.emplace_back("strike-ring"); }};
+}
+
+Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
+  // Air alone between bare wires: 1 kV for each millimetre, as for the primary, and 500 V for the enamel (single
+  // build, the lower end of common practice).
+  const double gap = d.secondary.winding_length_m / d.secondary.turns - d.secondary.wire_bare_diameter_m;
+  const double limit = 500 + 1e6 * std::max(0.0, gap);
+  if (!a.resonator || a.turn_voltage_v <= limit) return {};
+  const Say say{units};
+  return Finding{"turn-voltage-high",
+                 Severity::warning,
+                 "resonator",
+                 "secondary.turns",
+                 fmt::format("{} between neighbouring turns", say(a.turn_voltage_v, Dimension::voltage)),
+                 fmt::format("At breakout, where the winding is steepest. Enamel and spacing hold about {}.",
+                             say(limit, Dimension::voltage)),
+                 "More turns, a longer winding, or varnish",
+                 a.turn_voltage_v,
+                 limit,
+                 Dimension::voltage,
                  {}};
+}
+
+Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
+  if (!a.breakout || a.breakout->voltage_v <= a.top_voltage_limit_v) return {};
+  const Say say{units};
+  return Finding{"never-breaks-out",
+                 Severity::note,
+                 "resonator",
+                 "breakout.point_length_m",
+                 fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
+                 fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
+                             say(a.top_voltage_limit_v, Dimension::voltage)),
+                 "Fit a breakout point, or a smaller tube",
+                 a.breakout->voltage_v,
+                 a.top_voltage_limit_v,
+                 Dimension::voltage,
+                 [](Design& e) {
+                   e.breakout.point_length_m = 0.03;
+                   e.breakout.point_tip_radius_m = 0.001;
+                 }};
 }
 
 Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
@@ -552,31 +597,28 @@ Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
 }
 
 Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
-  const auto it = std::find_if(d.measurements.rbegin(), d.measurements.rend(),
-                               [](const Measurement& m) { return m.kind == "coil-with-topload"; });
-  const auto band = a.band.find("mode_1_hz");
-  if (it == d.measurements.rend() || !a.resonator || band == a.band.end()) return {};
-  const double miss = it->frequency_hz - a.resonator->mode_1_hz;
-  if (std::abs(miss) <= 2 * band->second) return {};
+  constexpr double largest = 3; // standard deviations
+  const auto worst = std::ranges::max_element(a.evidence, {}, [](const Evidence& e) { return std::abs(e.misfit); });
+  if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
+  const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
   const Say say{units};
-  const auto& why = a.influences.at("mode_1_hz");
+  const auto& why = a.influences.at(m.kind == "tank" ? "tank_hz" : "mode_1_hz");
   return Finding{
       "measured-disagrees",
       Severity::warning,
       "tune",
-      "",
-      fmt::format("Measured {} is {:.1f} % {} the computed", say(it->frequency_hz, Dimension::frequency, 4),
-                  std::abs(miss) / a.resonator->mode_1_hz * 100, miss > 0 ? "above" : "below"),
-      fmt::format("The inputs' tolerances explain {} either way; this is {:.1f} times that.",
-                  say(band->second, Dimension::frequency, 2), std::abs(miss) / band->second),
+      "measurements",
+      fmt::format("The measured {} does not fit", say(m.frequency_hz, Dimension::frequency)),
+      fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
+                  std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
       why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
-      std::abs(miss),
-      2 * band->second,
-      Dimension::frequency,
+      std::abs(worst->misfit),
+      largest,
+      Dimension::number,
       {}};
 }
 
-constexpr std::array<FindingRule, 27> rules{geometry_impossible, winding_does_not_fit,
+constexpr std::array<FindingRule, 29> rules{geometry_impossible, winding_does_not_fit,
                                             winding_too_perfect, winding_has_gaps,
                                             wire_too_thin,       enamel_thinner_than_wire,
                                             form_margin_small,   shape_out_of_band,
@@ -588,7 +630,8 @@ constexpr std::array<FindingRule, 27> rules{geometry_impossible, winding_does_no
                                             tank_off_tune,       tank_cannot_tune,
                                             capacitance_slipped, unit_over_voltage,
                                             rating_unknown,      energy_hazardous,
-                                            no_bleeder,          bleed_slow,
+                                            no_bleeder,          turn_voltage_high,
+                                            never_breaks_out,    bleed_slow,
                                             measured_disagrees};
 
 } // namespace

@@ -4,6 +4,7 @@
 #include "parts/bank.h"
 #include "parts/topload.h"
 
+#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -31,10 +32,14 @@ constexpr std::array<Named, 9> named{{{"secondary_inductance_h", &Outputs::secon
                                       {"coupling", &Outputs::coupling},
                                       {"tank_hz", &Outputs::tank_hz}}};
 
-Outputs coarse(const Design& design) {
+// What the resonator's part of the coarse model gives.
+ResonatorResult coarse_field(const Design& design) {
+  return field_resonator(design, {20, 14, true});
+}
+
+Outputs coarse(const Design& design, const ResonatorResult& field) {
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
-  const ResonatorResult field = field_resonator(design, {20, 14});
   Outputs out{};
   out.secondary_h = solenoid_inductance_h(radius, coil.turns, coil.winding_length_m, coil.wire_bare_diameter_m / 2,
                                           CurrentDistribution::uniform);
@@ -54,72 +59,171 @@ Outputs coarse(const Design& design) {
   return out;
 }
 
-struct Input {
-  const char* label;
-  void (*nudge)(Design&, double); // by this many tolerances
-};
-
-const std::array<Input, 11> inputs{{
-    {"form diameter", [](Design& d, double t) { d.secondary.form_diameter_m *= 1 + 0.005 * t; }},
-    {"turn count", [](Design& d, double t) { d.secondary.turns *= 1 + 0.01 * t; }},
-    {"winding length", [](Design& d, double t) { d.secondary.winding_length_m += 0.001 * t; }},
-    {"base height",
+const std::array<ToleranceInput, 11> inputs{{
+    {"form_diameter", "form diameter", "measure the form with calipers in two directions", true, 0.005,
+     [](Design& d, double t) { d.secondary.form_diameter_m *= 1 + t; }, true},
+    {"turns", "turn count", "count the turns, or weigh the wire", true, 0.01,
+     [](Design& d, double t) { d.secondary.turns *= 1 + t; }, true},
+    {"winding_length", "winding length", "measure the winding again", false, 0.001,
+     [](Design& d, double t) { d.secondary.winding_length_m += t; }, true},
+    {"base_height", "base height", "measure the height above the floor", false, 0.001,
      [](Design& d, double t) {
-       d.secondary.base_height_m += 0.001 * t;
-       d.primary.base_height_m += 0.001 * t;
-     }},
-    {"topload size",
+       d.secondary.base_height_m += t;
+       d.primary.base_height_m += t;
+     },
+     true},
+    {"topload_size", "topload size", "measure the topload's diameters", true, 0.01,
      [](Design& d, double t) {
        for (ToploadPart& part : d.topload)
          if (const ToploadShape* shape = topload_shape(part.shape))
-           for (const ToploadLength& length : shape->lengths) part.*length.member *= 1 + 0.01 * t;
-     }},
-    {"topload height",
+           for (const ToploadLength& length : shape->lengths) part.*length.member *= 1 + t;
+     },
+     true},
+    {"topload_height", "topload height", "measure the topload's height above the last turn", false, 0.002,
      [](Design& d, double t) {
-       for (ToploadPart& part : d.topload) part.centre_above_winding_m += 0.002 * t;
-     }},
-    {"primary radius", [](Design& d, double t) { d.primary.inner_radius_m += 0.001 * t; }},
-    {"primary pitch", [](Design& d, double t) { d.primary.pitch_m *= 1 + 0.01 * t; }},
-    {"primary height", [](Design& d, double t) { d.primary.base_height_m += 0.001 * t; }},
-    {"clip position", [](Design& d, double t) { d.primary.tap_turns -= 0.02 * t; }},
-    {"tank capacitance",
+       for (ToploadPart& part : d.topload) part.centre_above_winding_m += t;
+     },
+     true},
+    {"primary_radius", "primary radius", "measure the primary's inner radius", false, 0.001,
+     [](Design& d, double t) { d.primary.inner_radius_m += t; }, false},
+    {"primary_pitch", "primary pitch", "measure across all primary turns", true, 0.01,
+     [](Design& d, double t) { d.primary.pitch_m *= 1 + t; }, false},
+    {"primary_height", "primary height", "measure the primary's height against the winding", false, 0.001,
+     [](Design& d, double t) { d.primary.base_height_m += t; }, false},
+    {"clip", "clip position", "mark the quarter turns on the primary", false, 0.02,
+     [](Design& d, double t) { d.primary.tap_turns -= t; }, false},
+    {"tank", "tank capacitance", "measure the capacitors, discharged and out of the circuit", true, 0.05,
      [](Design& d, double t) {
-       d.tank.capacitance_f *= 1 + 0.05 * t;
-       if (d.tank.unit_capacitance_f) *d.tank.unit_capacitance_f *= 1 + 0.05 * t;
-     }},
+       d.tank.capacitance_f *= 1 + t;
+       if (d.tank.unit_capacitance_f) *d.tank.unit_capacitance_f *= 1 + t;
+     },
+     false},
 }};
+
+// Covariance of the inputs, in units of their tolerances, with the model's own error of the frequency as one more.
+struct Belief {
+  Eigen::VectorXd shift;
+  Eigen::MatrixXd covariance;
+};
+
+constexpr Eigen::Index model = static_cast<Eigen::Index>(inputs.size());
+
+// Weighted least squares, one measurement after the other (the order does not matter for independent errors).
+void learn(Belief& belief, const Eigen::VectorXd& slope, double surprise, double error) {
+  const Eigen::VectorXd gain_top = belief.covariance * slope;
+  const double variance = slope.dot(gain_top) + error * error;
+  const double residual = surprise - slope.dot(belief.shift);
+  belief.shift += gain_top * (residual / variance);
+  belief.covariance -= gain_top * gain_top.transpose() / variance;
+}
+
+// The results that carry a band, by key.
+std::map<std::string, double> banded_values(const Analysis& a) {
+  return {{"secondary_inductance_h", a.secondary_inductance_h},
+          {"mode_1_hz", a.resonator->mode_1_hz},
+          {"effective_inductance_h", a.resonator->effective_inductance_h},
+          {"effective_capacitance_f", a.resonator->effective_capacitance_f},
+          {"topload_in_place_capacitance_f", a.resonator->topload_in_place_f},
+          {"primary_inductance_h", a.primary_inductance_h},
+          {"mutual_inductance_h", a.mutual_inductance_h},
+          {"coupling", a.coupling},
+          {"tank_hz", a.tank_hz}};
+}
 
 } // namespace
 
+std::span<const ToleranceInput> tolerance_inputs() {
+  return inputs;
+}
+
+double tolerance_of(const Design& design, const ToleranceInput& input) {
+  const auto it = design.tolerances.find(std::string(input.key));
+  return it == design.tolerances.end() ? input.standard : it->second;
+}
+
 void propagate_tolerances(const Design& design, Analysis& analysis) {
-  Outputs middle{};
   std::array<Outputs, inputs.size()> moved{};
+  Outputs middle{};
+  Design bare = design;
+  bare.topload.clear();
+  const bool uses_bare = std::ranges::count(design.measurements, "coil-bare", &Measurement::kind) > 0;
+  double bare_middle = 0;
+  Eigen::VectorXd bare_slope = Eigen::VectorXd::Zero(model + 1);
   try {
-    middle = coarse(design);
+    const ResonatorResult field = coarse_field(design);
+    middle = coarse(design, field);
+    if (uses_bare) bare_middle = coarse_field(bare).mode_1_hz;
     for (std::size_t i = 0; i < inputs.size(); ++i) {
       Design nudged = design;
-      inputs[i].nudge(nudged, 1);
-      moved[i] = coarse(nudged);
+      inputs[i].nudge(nudged, tolerance_of(design, inputs[i]));
+      moved[i] = coarse(nudged, inputs[i].moves_field ? coarse_field(nudged) : field);
+      if (!uses_bare || !inputs[i].moves_field) continue;
+      nudged.topload.clear();
+      bare_slope(static_cast<Eigen::Index>(i)) = coarse_field(nudged).mode_1_hz / bare_middle - 1;
     }
   } catch (const std::invalid_argument&) {
     return; // a nudge made bodies touch: no bands rather than wrong ones
   }
+
+  const double accuracy = analysis.resonator->relative_accuracy;
+  std::map<std::string, Eigen::VectorXd> slopes; // relative change for one tolerance of each input
   for (const Named& result : named) {
-    double variance = 0;
+    Eigen::VectorXd slope = Eigen::VectorXd::Zero(model + 1);
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      if (middle.*result.member > 0)
+        slope(static_cast<Eigen::Index>(i)) = moved[i].*result.member / (middle.*result.member) - 1;
+    slopes[result.key] = slope;
+  }
+  slopes["mode_1_hz"](model) = accuracy;
+  bare_slope(model) = accuracy;
+
+  Belief belief{Eigen::VectorXd::Zero(model + 1), Eigen::MatrixXd::Identity(model + 1, model + 1)};
+  const Eigen::VectorXd& mode_slope = slopes["mode_1_hz"];
+  const double before = mode_slope.norm();
+  for (const Measurement& m : design.measurements) {
+    const bool on_tank = m.kind == "tank";
+    const Eigen::VectorXd& slope = on_tank ? slopes["tank_hz"] : m.kind == "coil-bare" ? bare_slope : mode_slope;
+    double expected = analysis.resonator->mode_1_hz;
+    if (on_tank)
+      expected =
+          resonance_hz(primary_inductance_at_h(design.primary, m.tap_turns) + design.primary.lead_inductance_h,
+                       tank_capacitance_f(design.tank));
+    else if (m.kind == "coil-bare")
+      expected = field_resonator(bare, {48, 8, true}).mode_1_hz;
+    const double surprise = m.frequency_hz / expected - 1;
+    analysis.evidence.push_back({surprise / std::hypot(slope.norm(), measured_frequency_tolerance)});
+    learn(belief, slope, surprise, measured_frequency_tolerance);
+  }
+
+  const std::map<std::string, double> values = banded_values(analysis);
+  for (const auto& [key, slope] : slopes) {
+    const double value = values.at(key);
+    analysis.band[key] = std::sqrt(std::max(0.0, slope.dot(belief.covariance * slope))) * value;
     std::vector<Influence> shares;
-    for (std::size_t i = 0; i < inputs.size(); ++i) {
-      const double change = moved[i].*result.member - middle.*result.member;
-      variance += change * change;
-      if (change != 0) shares.push_back({inputs[i].label, change});
-    }
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      if (const double change = slope(static_cast<Eigen::Index>(i)) * value; change != 0)
+        shares.push_back({std::string(inputs[i].label), change});
     std::ranges::sort(
         shares, [](const Influence& a, const Influence& b) { return std::abs(a.change) > std::abs(b.change); });
-    analysis.band[result.key] = std::sqrt(variance);
-    analysis.influences[result.key] = std::move(shares);
+    analysis.influences[key] = std::move(shares);
   }
-  const double model = analysis.resonator->relative_accuracy * analysis.resonator->mode_1_hz;
-  double& band = analysis.band["mode_1_hz"];
-  band = std::hypot(band, model);
+  analysis.best_mode_1_hz = analysis.resonator->mode_1_hz * (1 + mode_slope.dot(belief.shift));
+  analysis.band_without_evidence_hz = before * analysis.resonator->mode_1_hz;
+
+  // What to measure next: the input whose exact knowledge would narrow the band of the resonance most.
+  const double now = std::sqrt(mode_slope.dot(belief.covariance * mode_slope));
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    const auto k = static_cast<Eigen::Index>(i);
+    const double own = belief.covariance(k, k);
+    if (!(own > 1e-12)) continue;
+    const double learned = (belief.covariance.row(k) * mode_slope)(0);
+    const double then = std::sqrt(std::max(0.0, now * now - learned * learned / own));
+    if (!analysis.next_measurement ||
+        then * analysis.resonator->mode_1_hz < analysis.next_measurement->band_then_hz)
+      analysis.next_measurement =
+          NextMeasurement{std::string(inputs[i].label), std::string(inputs[i].advice),
+                          now * analysis.resonator->mode_1_hz, then * analysis.resonator->mode_1_hz};
+  }
 }
 
 std::string geometry_problem(const Design& design, UnitSystem units) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "design/design.h"
+#include "field/boundary.h"
 #include "field/rings.h"
 
 #include <optional>
@@ -17,6 +18,25 @@ struct ProfilePoint {
   double current;  // relative to the base
 };
 
+struct ModeShape {
+  double frequency_hz;
+  std::vector<ProfilePoint> profile; // base to top; voltage relative to its largest value
+};
+
+/// Field at a piece of surface that faces the air, for 1 V at the top.
+struct SurfaceField {
+  double radius_m;
+  double height_m; // above the floor
+  double field_per_volt;
+  double curvature_m;
+  bool winding; // the last turn rather than the topload
+};
+
+struct ChargedPiece {
+  Piece piece;
+  double charge_c; // for 1 V at the top
+};
+
 struct ResonatorResult {
   std::string method;
   std::string assumption;
@@ -28,7 +48,13 @@ struct ResonatorResult {
   double effective_capacitance_f = 0; // I_base / (w V_top)
   double topload_isolated_f = 0;
   double topload_in_place_f = 0;
+  double energy_capacitance_f = 0;   // stored energy is half of this times the top voltage squared
+  double mean_square_current = 0;    // along the winding, relative to the base current squared
+  double steepest_turn_voltage = 0;  // largest voltage between neighbouring turns for 1 V at the top
   std::vector<ProfilePoint> profile; // first mode, base to top; empty when the model has none
+  std::vector<ModeShape> modes;      // first three
+  std::vector<SurfaceField> surface; // topload pieces and the last turn
+  std::vector<ChargedPiece> charges; // of the first mode
 };
 
 /// The textbook sum: uniform inductance, Medhurst self-capacitance plus isolated toploads. Stated accuracy 12 %;
@@ -38,12 +64,22 @@ ResonatorResult lumped_resonator(const Design& design, double secondary_inductan
 /// How finely the field model cuts its conductors.
 struct FieldResolution {
   int winding_pieces = 80;
-  int topload_pieces = 40; // for each part
+  int topload_pieces = 40;     // for each part
+  bool frequency_only = false; // skip what only the full result shows: mode shapes, charges, the topload alone
 };
 
 /// Distributed line with capacitances from boundary elements (docs/methods/resonator.md): within 1 % in frequency
 /// of an independent solution. Throws std::invalid_argument when bodies touch, cross or lie on the axis.
 ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {});
+
+/// A grounded ring over the outermost primary turn, one pitch outside and 40 mm (or four conductors) above it:
+/// where builders put it (common practice, no source). It catches strikes that would hit the primary.
+struct StrikeRing {
+  double radius_m;
+  double height_m;
+  double tube_radius_m;
+};
+StrikeRing strike_ring(const Primary& primary);
 
 /// Turn rings of the first `turns` turns of a primary of any shape.
 std::vector<Ring> primary_rings(const Primary& primary, double turns);

@@ -61,6 +61,11 @@ void add_grounded(const Design& design, std::size_t conductor, std::vector<Piece
       pieces.push_back({ring.radius_m, std::max(ring.height_m, design.primary.conductor_diameter_m), ring.radius_m,
                         std::max(ring.height_m, design.primary.conductor_diameter_m), conductor,
                         design.primary.conductor_diameter_m / 2, 0});
+  if (grounded(design, "strike-ring")) {
+    const StrikeRing ring = strike_ring(design.primary);
+    pieces.push_back(
+        {ring.radius_m, ring.height_m, ring.radius_m, ring.height_m, conductor, ring.tube_radius_m, 0});
+  }
   if (design.site.ceiling_height_m) {
     const double height = *design.site.ceiling_height_m;
     constexpr int cuts = 16;
@@ -77,95 +82,217 @@ double secondary_mean_radius_m(const Secondary& secondary) {
   return (secondary.form_diameter_m + secondary.wire_overall_diameter_m) / 2;
 }
 
+StrikeRing strike_ring(const Primary& primary) {
+  const auto rings = primary_rings(primary, primary.turns);
+  double outermost = 0, highest = 0;
+  for (const Ring& ring : rings) {
+    outermost = std::max(outermost, ring.radius_m);
+    highest = std::max(highest, ring.height_m);
+  }
+  const double tube = primary.conductor_diameter_m;
+  return {outermost + primary.pitch_m, highest + std::max(0.04, 4 * tube), tube / 2};
+}
+
 std::vector<Ring> primary_rings(const Primary& primary, double turns) {
   const double degrees = primary.shape == "flat" ? 0 : primary.shape == "helix" ? 90 : primary.cone_angle_deg;
   return spiral_rings(primary.inner_radius_m, primary.base_height_m, primary.pitch_m,
                       degrees * std::numbers::pi / 180, turns);
 }
 
-ResonatorResult field_resonator(const Design& design, FieldResolution resolution) {
+namespace {
+
+// Pieces of the winding (one conductor each), the topload (the next one) and what is grounded (the last).
+struct Conductors {
+  std::vector<Piece> pieces;
+  std::vector<double> curvature_m; // of each piece's surface; wire radius on the winding
+  std::size_t winding = 0;         // pieces of the winding
+  std::size_t nodes = 0;           // winding pieces and the topload, if there is one
+};
+
+// Radius of curvature at each piece of an outline: half the way to its neighbours over the angle turned there.
+std::vector<double> curvatures(const std::vector<Piece>& pieces) {
+  const auto direction = [&](std::size_t i) {
+    return std::atan2(pieces[i].z2_m - pieces[i].z1_m, pieces[i].r2_m - pieces[i].r1_m);
+  };
+  const auto length = [&](std::size_t i) {
+    return std::hypot(pieces[i].r2_m - pieces[i].r1_m, pieces[i].z2_m - pieces[i].z1_m);
+  };
+  const auto turned = [&](std::size_t i, std::size_t j) { // a rim that simply ends turns by half a circle
+    const bool joined = std::hypot(pieces[i].r2_m - pieces[j].r1_m, pieces[i].z2_m - pieces[j].z1_m) < 1e-9;
+    if (!joined) return pieces[i].r2_m > 1e-9 ? std::numbers::pi : 0.0;
+    return std::abs(std::remainder(direction(j) - direction(i), 2 * std::numbers::pi));
+  };
+  std::vector<double> out;
+  const std::size_t n = pieces.size();
+  for (std::size_t i = 0; i < n; ++i) {
+    const double angle = std::max(turned(i, (i + 1) % n), turned((i + n - 1) % n, i));
+    out.push_back(angle > 1e-6 ? length(i) / angle : 1e3);
+  }
+  return out;
+}
+
+Conductors cut(const Design& design, const FieldResolution& resolution) {
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
-  const auto n = static_cast<std::size_t>(std::min<double>(resolution.winding_pieces, std::floor(coil.turns)));
-  const double step = coil.winding_length_m / static_cast<double>(n);
   const double top_height = coil.base_height_m + coil.winding_length_m;
-
-  const double excess = wire_grid_excess(radius, coil.turns / static_cast<double>(n),
+  Conductors out;
+  out.winding = static_cast<std::size_t>(std::min<double>(resolution.winding_pieces, std::floor(coil.turns)));
+  const double step = coil.winding_length_m / static_cast<double>(out.winding);
+  const double excess = wire_grid_excess(radius, coil.turns / static_cast<double>(out.winding),
                                          coil.winding_length_m / coil.turns, coil.wire_bare_diameter_m / 2);
-  std::vector<Piece> pieces;
-  for (std::size_t i = 0; i < n; ++i) {
+  for (std::size_t i = 0; i < out.winding; ++i) {
     const double low = coil.base_height_m + static_cast<double>(i) * step;
-    pieces.push_back({radius, low, radius, low + step, i, 0, excess});
+    out.pieces.push_back({radius, low, radius, low + step, i, 0, excess});
   }
-  const bool loaded = !design.topload.empty();
+  out.curvature_m.assign(out.winding, coil.wire_bare_diameter_m / 2);
   for (const ToploadPart& part : design.topload)
     if (const ToploadShape* shape = topload_shape(part.shape)) {
-      const auto more = outline_pieces(shape->outline(part, resolution.topload_pieces), top_height, n);
-      pieces.insert(pieces.end(), more.begin(), more.end());
+      const auto more = outline_pieces(shape->outline(part, resolution.topload_pieces), top_height, out.winding);
+      const auto bends = curvatures(more);
+      out.pieces.insert(out.pieces.end(), more.begin(), more.end());
+      out.curvature_m.insert(out.curvature_m.end(), bends.begin(), bends.end());
     }
-  const std::size_t nodes = n + (loaded ? 1 : 0);
-  add_grounded(design, nodes, pieces);
-  const CapacitanceSolution field = solve_capacitance(pieces, nodes + 1, Ground::floor);
-  const auto m = static_cast<Eigen::Index>(nodes);
-  const Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
+  out.nodes = out.winding + (design.topload.empty() ? 0 : 1);
+  add_grounded(design, out.nodes, out.pieces);
+  return out;
+}
 
-  // Branch b runs from node b-1 (ground for b = 0) to node b and owns the turns between their places.
-  const Stretches stretches(radius, coil.turns, coil.winding_length_m, coil.wire_bare_diameter_m / 2);
-  const double turns_per_piece = coil.turns / static_cast<double>(n);
-  const auto place = [&](std::size_t node) { // turns below a node
-    return node < n ? (static_cast<double>(node) + 0.5) * turns_per_piece : coil.turns;
+// Branch b runs from node b-1 (ground for b = 0) to node b and owns the turns between their places.
+Eigen::MatrixXd branch_inductances(const Secondary& coil, const Conductors& conductors) {
+  const Stretches stretches(secondary_mean_radius_m(coil), coil.turns, coil.winding_length_m,
+                            coil.wire_bare_diameter_m / 2);
+  const auto n = static_cast<double>(conductors.winding);
+  const auto m = static_cast<Eigen::Index>(conductors.nodes);
+  const auto place = [&](Eigen::Index node) { // turns below a node
+    return static_cast<double>(node) < n ? (static_cast<double>(node) + 0.5) * coil.turns / n : coil.turns;
   };
   Eigen::MatrixXd l(m, m);
-  for (std::size_t a = 0; a < nodes; ++a)
-    for (std::size_t b = 0; b <= a; ++b) {
-      const double value =
+  for (Eigen::Index a = 0; a < m; ++a)
+    for (Eigen::Index b = 0; b <= a; ++b)
+      l(a, b) = l(b, a) =
           stretches.mutual(a == 0 ? 0 : place(a - 1), place(a), b == 0 ? 0 : place(b - 1), place(b));
-      l(static_cast<Eigen::Index>(a), static_cast<Eigen::Index>(b)) =
-          l(static_cast<Eigen::Index>(b), static_cast<Eigen::Index>(a)) = value;
-    }
+  return l;
+}
 
+// Natural frequencies and node voltages, lowest first.
+struct Modes {
+  std::vector<double> frequency_hz;
+  Eigen::MatrixXd voltage; // nodes x modes
+};
+
+Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l) {
   // S = D^-1 L D^-T: both cumulative sums, since the voltage of a node is the sum of the branch drops below it.
   Eigen::MatrixXd s = l;
-  for (Eigen::Index i = 1; i < m; ++i) s.row(i) += s.row(i - 1);
-  for (Eigen::Index i = 1; i < m; ++i) s.col(i) += s.col(i - 1);
+  for (Eigen::Index i = 1; i < s.rows(); ++i) s.row(i) += s.row(i - 1);
+  for (Eigen::Index i = 1; i < s.cols(); ++i) s.col(i) += s.col(i - 1);
   const Eigen::LLT<Eigen::MatrixXd> cholesky(c);
   if (cholesky.info() != Eigen::Success)
     throw std::invalid_argument("the capacitances are not physical; conductors touch or cross");
   const Eigen::MatrixXd g = cholesky.matrixL();
   const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(g.transpose() * s * g);
-  const auto frequency = [&](Eigen::Index from_top) {
-    return 1 / (2 * std::numbers::pi * std::sqrt(solver.eigenvalues()(m - 1 - from_top)));
-  };
+  const Eigen::Index count = std::min<Eigen::Index>(3, s.rows());
+  Modes out;
+  out.voltage.resize(s.rows(), count);
+  for (Eigen::Index k = 0; k < count; ++k) {
+    const Eigen::Index column = s.rows() - 1 - k;
+    out.frequency_hz.push_back(1 / (2 * std::numbers::pi * std::sqrt(solver.eigenvalues()(column))));
+    out.voltage.col(k) = g.transpose().triangularView<Eigen::Upper>().solve(solver.eigenvectors().col(column));
+  }
+  return out;
+}
+
+// Voltage and current along the winding for the node voltages v; current relative to the base's.
+std::vector<ProfilePoint> profile_of(const Secondary& coil, const Conductors& conductors, const Eigen::MatrixXd& c,
+                                     const Eigen::VectorXd& v) {
+  const double step = coil.winding_length_m / static_cast<double>(conductors.winding);
+  const Eigen::VectorXd leaving = c * v;
+  const double base = leaving.sum();
+  double current = base;
+  std::vector<ProfilePoint> out{{coil.base_height_m, 0, 1}};
+  for (std::size_t i = 0; i < conductors.winding; ++i) {
+    const auto node = static_cast<Eigen::Index>(i);
+    const double before = current;
+    current -= leaving(node);
+    out.push_back(
+        {coil.base_height_m + (static_cast<double>(i) + 0.5) * step, v(node), (before + current) / 2 / base});
+  }
+  const bool loaded = conductors.nodes > conductors.winding;
+  out.push_back({coil.base_height_m + coil.winding_length_m, v(v.size() - 1), loaded ? current / base : 0});
+  return out;
+}
+
+void add_charges(const Secondary& coil, const Conductors& conductors, const Eigen::VectorXd& charge,
+                 ResonatorResult& out) {
+  for (std::size_t i = 0; i < conductors.pieces.size(); ++i) {
+    const Piece& piece = conductors.pieces[i];
+    const double q = charge(static_cast<Eigen::Index>(i));
+    out.charges.push_back({piece, q});
+    const bool last_turn = i + 1 == conductors.winding;
+    if (!last_turn && piece.conductor != conductors.winding) continue;
+    if (i >= conductors.curvature_m.size()) continue; // a grounded body
+    double field = std::abs(q) / piece_area_m2(piece) / eps0_f_per_m;
+    // Between the smooth sheet and the wires of a winding: pi/2 for touching wires, thin-wire field for spaced
+    // ones.
+    if (last_turn)
+      field *= std::max(std::numbers::pi / 2,
+                        coil.winding_length_m / coil.turns / (std::numbers::pi * coil.wire_bare_diameter_m));
+    out.surface.push_back({(piece.r1_m + piece.r2_m) / 2, (piece.z1_m + piece.z2_m) / 2, field,
+                           conductors.curvature_m[i], last_turn});
+  }
+}
+
+void add_profile_figures(const Secondary& coil, ResonatorResult& out) {
+  for (std::size_t i = 1; i < out.profile.size(); ++i) {
+    const ProfilePoint& a = out.profile[i - 1];
+    const ProfilePoint& b = out.profile[i];
+    const double share = (b.height_m - a.height_m) / coil.winding_length_m;
+    out.mean_square_current += share * (a.current * a.current + a.current * b.current + b.current * b.current) / 3;
+    if (share > 0)
+      out.steepest_turn_voltage =
+          std::max(out.steepest_turn_voltage, std::abs(b.voltage - a.voltage) / (share * coil.turns));
+  }
+}
+
+} // namespace
+
+ResonatorResult field_resonator(const Design& design, FieldResolution resolution) {
+  const Conductors conductors = cut(design, resolution);
+  const CapacitanceSolution field = solve_capacitance(conductors.pieces, conductors.nodes + 1, Ground::floor);
+  const auto m = static_cast<Eigen::Index>(conductors.nodes);
+  const Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
+  const Modes modes = solve_modes(c, branch_inductances(design.secondary, conductors));
 
   ResonatorResult out;
   out.method = "field solution";
   out.assumption = "distributed winding in still air over a conducting floor, uniform winding pitch, no loss";
   out.relative_accuracy = 0.01;
-  out.mode_1_hz = frequency(0);
-  if (m > 1) out.mode_2_hz = frequency(1);
-  if (m > 2) out.mode_3_hz = frequency(2);
-
-  Eigen::VectorXd v = g.transpose().triangularView<Eigen::Upper>().solve(solver.eigenvectors().col(m - 1));
-  v /= v(m - 1);
+  out.mode_1_hz = modes.frequency_hz[0];
+  if (modes.frequency_hz.size() > 1) out.mode_2_hz = modes.frequency_hz[1];
+  if (modes.frequency_hz.size() > 2) out.mode_3_hz = modes.frequency_hz[2];
+  const Eigen::VectorXd v = modes.voltage.col(0) / modes.voltage(m - 1, 0);
   const double omega = 2 * std::numbers::pi * out.mode_1_hz;
-  const Eigen::VectorXd leaving = omega * (c * v); // current leaving each node for 1 V at the top
-  const double base_current = leaving.sum();
-  out.effective_inductance_h = 1 / (omega * base_current);
-  out.effective_capacitance_f = base_current / omega;
-  out.profile.push_back({coil.base_height_m, 0, 1});
-  double current = base_current;
-  for (std::size_t i = 0; i < n; ++i) {
-    const double before = current;
-    current -= leaving(static_cast<Eigen::Index>(i));
-    out.profile.push_back({coil.base_height_m + (static_cast<double>(i) + 0.5) * step,
-                           v(static_cast<Eigen::Index>(i)), (before + current) / 2 / base_current});
+  const double base_charge = (c * v).sum(); // base current over angular frequency, for 1 V at the top
+  out.effective_inductance_h = 1 / (omega * omega * base_charge);
+  out.effective_capacitance_f = base_charge;
+  out.energy_capacitance_f = v.dot(c * v);
+  const bool loaded = conductors.nodes > conductors.winding;
+  if (loaded) out.topload_in_place_f = c(m - 1, m - 1);
+  if (resolution.frequency_only) return out;
+
+  out.profile = profile_of(design.secondary, conductors, c, v);
+  add_profile_figures(design.secondary, out);
+  for (std::size_t k = 0; k < modes.frequency_hz.size(); ++k) {
+    Eigen::VectorXd shape = modes.voltage.col(static_cast<Eigen::Index>(k));
+    Eigen::Index largest = 0;
+    shape.cwiseAbs().maxCoeff(&largest);
+    shape /= shape(largest);
+    out.modes.push_back({modes.frequency_hz[k], profile_of(design.secondary, conductors, c, shape)});
   }
-  out.profile.push_back({top_height, 1, loaded ? current / base_current : 0});
-  if (loaded) {
-    out.topload_in_place_f = c(m - 1, m - 1);
+  add_charges(design.secondary, conductors, field.charge_c.leftCols(m) * v, out);
+  if (loaded)
     out.topload_isolated_f =
-        body_capacitance_f(design.topload, 2 * resolution.topload_pieces, top_height, Ground::none);
-  }
+        body_capacitance_f(design.topload, 2 * resolution.topload_pieces,
+                           design.secondary.base_height_m + design.secondary.winding_length_m, Ground::none);
   return out;
 }
 

@@ -66,6 +66,7 @@ Design random_design(unsigned seed) {
   run.observations = {{"arc_length_m", 0.41}};
   run.notes = "ümlaut";
   d.runs.push_back(run);
+  d.tolerances = {{"turns", 0.04}};
   d.tune_target = random() % 2 ? TuneTarget::loaded_coil : TuneTarget::silent_coil;
   return d;
 }
@@ -133,6 +134,8 @@ TEST(design_file, every_broken_file_is_refused_with_place_and_remedy) {
              "runs[0].observations.arc_length_m"},
       Broken{with(good, "\"tank\":", "\"measurements\":[{\"kind\":\"guess\",\"frequency_hz\":1}],\"tank\":"),
              "measurements[0].kind"},
+      Broken{with(good, "\"tank\":", "\"tolerances\":{\"turns\":7},\"tank\":"),
+             "tolerances.turns (line 6): 7 is outside of 0 to 0.5"},
       Broken{"[]", "one JSON object"},
       Broken{std::string(200000, '['), "cut off"},
       Broken{"\xff\xfe\x00 binary", "not valid JSON"},
