@@ -2,6 +2,7 @@
 #include "capture.h"
 
 #include "stages/stage.h"
+#include "widgets/coil_view.h"
 #include "widgets/reading_button.h"
 
 #include <QApplication>
@@ -9,6 +10,7 @@
 #include <QDir>
 #include <QEventLoop>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QTimer>
 
 namespace {
@@ -41,6 +43,14 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
     if (!shoot(window, folder + "/record.png", problem)) return false;
     window.findChild<QPushButton*>("fire page Run")->click();
   }
+  window.show_stage(0);
+  QWidget* front = window.findChild<QStackedWidget*>("canvas")->currentWidget();
+  auto* field = front->findChild<QPushButton*>("overlay field");
+  field->click();
+  front->findChild<CoilView*>("coil")->field().wait();
+  if (!shoot(window, folder + "/field.png", problem)) return false;
+  field->click();
+  window.show_stage(static_cast<int>(stages().size()) - 1);
   window.set_dark(true);
   if (!shoot(window, folder + "/fire-dark-room.png", problem)) return false;
   window.set_dark(false);

@@ -2,7 +2,7 @@
 #include "main_window.h"
 
 #include "design/design_file.h"
-#include "design/kinds.h"
+#include "design/tolerance.h"
 #include "stages/stage.h"
 #include "widgets/quantity_field.h"
 
@@ -16,6 +16,7 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMessageBox>
@@ -239,6 +240,8 @@ void MainWindow::make_actions() {
     connect(add_action("action stage " + stage.key, stage.title, stage.shortcut, nullptr), &QAction::triggered,
             this, [this, i] { show_stage(static_cast<int>(i)); });
   }
+  add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
+             &MainWindow::show_tolerances);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
   add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("F1"), &MainWindow::show_shortcuts);
   add_action("action about", "About High Arc", {}, &MainWindow::show_about);
@@ -456,6 +459,61 @@ void MainWindow::show_text(const QString& title, const QString& html) {
   column->addWidget(text);
   auto* close = new QPushButton("Close", sheet);
   close->setDefault(true);
+  connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  sheet->open();
+}
+
+void MainWindow::show_tolerances() {
+  auto* sheet = new QDialog(this);
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setObjectName("tolerances");
+  sheet->setWindowTitle("Tolerances");
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(space::large, space::large, space::large, space::medium);
+  auto* words = new QLabel(
+      "How well each input is known. Empty brings the default of its kind back; counted turns are known to "
+      "1 %, inferred ones to 4 %.",
+      sheet);
+  words->setWordWrap(true);
+  words->setProperty("caption", true);
+  words->setMinimumWidth(430);
+  column->addWidget(words);
+  auto* grid = new QGridLayout;
+  grid->setHorizontalSpacing(space::medium);
+  int place = 0;
+  for (const arc::ToleranceInput& input : arc::tolerance_inputs()) {
+    QuantityRole role;
+    const std::string key(input.key);
+    const double unit = input.relative ? 0.01 : 1;
+    role.name = "tolerance " + QString::fromStdString(key);
+    role.label = QString::fromStdString(std::string(input.label));
+    role.dimension = input.relative  ? arc::Dimension::percent
+                     : key == "clip" ? arc::Dimension::number
+                                     : arc::Dimension::length;
+    role.maximum = arc::largest_tolerance / unit;
+    role.nullable = true;
+    role.get = [this, &input, unit] {
+      return std::optional<double>(arc::tolerance_of(document().design(), input) / unit);
+    };
+    role.set = [this, key, unit](std::optional<double> value, const QString& gesture) {
+      document().edit(
+          "Tolerance",
+          [&](arc::Design& design) {
+            if (value)
+              design.tolerances[key] = *value * unit;
+            else
+              design.tolerances.erase(key);
+          },
+          gesture);
+    };
+    grid->addWidget(labelled(new QuantityField(workspace_, std::move(role), sheet), sheet), place / 3, place % 3,
+                    Qt::AlignTop);
+    ++place;
+  }
+  column->addLayout(grid);
+  auto* close = new QPushButton("Close", sheet);
+  close->setAutoDefault(false);
   connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
   column->addWidget(close, 0, Qt::AlignRight);
   sheet->open();

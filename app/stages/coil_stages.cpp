@@ -13,6 +13,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <algorithm>
+#include <tuple>
 
 namespace {
 
@@ -61,12 +62,14 @@ QFrame* rule(QWidget* parent) {
 QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   auto* sheet = new QDialog(parent);
   sheet->setObjectName("room sheet");
-  sheet->setWindowTitle("Room and air");
+  sheet->setWindowTitle("Room, air and breakout");
   auto* column = new QVBoxLayout(sheet);
   column->setContentsMargins(space::large, space::large, space::large, space::medium);
   column->addWidget(field_grid(workspace, sheet,
                                {"site.ceiling_height_m", "site.wall_distance_m", "site.air_temperature_c",
-                                "site.air_pressure_hpa", "site.mains_voltage_v", "site.mains_frequency_hz"},
+                                "site.air_pressure_hpa", "site.mains_voltage_v", "site.mains_frequency_hz",
+                                "site.ground_resistance_ohm", "breakout.roughness", "breakout.point_length_m",
+                                "breakout.point_tip_radius_m"},
                                2));
   auto* note = new QLabel("Empty means: nothing there. The floor counts as conducting.", sheet);
   note->setProperty("caption", true);
@@ -76,6 +79,45 @@ QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   QObject::connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
   column->addWidget(close, 0, Qt::AlignRight);
   return sheet;
+}
+
+// What can be laid over the drawing, and the sheet of the surroundings.
+void add_overlay_buttons(Workspace& workspace, const CoilStage& stage) {
+  CoilView* view = stage.view;
+  int x = 16;
+  const auto add = [&](const char* name, const char* text, const char* tip, int wide) {
+    auto* button = new QPushButton(text, view);
+    button->setObjectName(name);
+    button->setToolTip(tip);
+    button->setProperty("narrow", true);
+    button->setGeometry(x, 12, wide, 28);
+    x += wide + 5;
+    return button;
+  };
+  const auto add_curve = [&](const char* name, const char* text, const char* tip, int wide, CoilView::Curve curve,
+                             bool on) {
+    auto* button = add(name, text, tip, wide);
+    button->setCheckable(true);
+    button->setChecked(on);
+    QObject::connect(button, &QPushButton::toggled, view,
+                     [view, curve](bool shown) { view->set_curve_shown(curve, shown); });
+  };
+  add_curve("overlay voltage", "Voltage", "Voltage along the winding", 64, CoilView::Curve::voltage, true);
+  add_curve("overlay current", "Current", "Current along the winding", 64, CoilView::Curve::current, false);
+  add_curve("overlay modes", "Modes", "Voltage of the second and third mode", 58, CoilView::Curve::modes, false);
+  auto* field = add("overlay field", "Field", "Field strength around the coil at breakout", 50);
+  auto* potential = add("overlay potential", "Potential", "Equipotentials around the coil", 72);
+  for (auto [button, other, kind] : {std::tuple{field, potential, FieldOverlay::Kind::field},
+                                     std::tuple{potential, field, FieldOverlay::Kind::potential}}) {
+    button->setCheckable(true);
+    QObject::connect(button, &QPushButton::clicked, view, [view, other = other, kind = kind](bool on) {
+      other->setChecked(false);
+      view->field().show(on ? kind : FieldOverlay::Kind::none);
+    });
+  }
+  auto* sheet = make_room_sheet(workspace, stage.page);
+  auto* room = add("room", "Room", "Ceiling, wall, air, ground and breakout point", 56);
+  QObject::connect(room, &QPushButton::clicked, sheet, &QDialog::show);
 }
 
 CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
@@ -88,19 +130,7 @@ CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
   column->setSpacing(0);
   stage.view = new CoilView(workspace, handles, stage.page);
   column->addWidget(stage.view, 1);
-  auto* voltage = new QPushButton("Voltage", stage.view);
-  voltage->setObjectName("overlay voltage");
-  voltage->setCheckable(true);
-  voltage->setChecked(true);
-  voltage->setToolTip("Show the voltage along the winding");
-  voltage->setGeometry(16, 12, 84, 30);
-  QObject::connect(voltage, &QPushButton::toggled, stage.view, &CoilView::set_voltage_shown);
-  auto* room = make_room_sheet(workspace, stage.page);
-  auto* room_button = new QPushButton("Room and air", stage.view);
-  room_button->setObjectName("room");
-  room_button->setToolTip("Ceiling, wall, air and mains where the coil runs");
-  room_button->setGeometry(108, 12, 122, 30);
-  QObject::connect(room_button, &QPushButton::clicked, room, &QDialog::show);
+  add_overlay_buttons(workspace, stage);
   auto* panel = new StagePanel(workspace, stage.page);
   stage.panel = new QHBoxLayout(panel);
   stage.panel->setContentsMargins(space::large, 10, space::large, 10);
@@ -169,40 +199,39 @@ class ShapeChoice : public QComboBox {
   Workspace& workspace_;
 };
 
-class GroundedPrimary : public QCheckBox {
+class GroundedConductor : public QCheckBox {
  public:
-  GroundedPrimary(Workspace& workspace, QWidget* parent)
-      : QCheckBox("Counts as ground", parent), workspace_(workspace) {
-    setObjectName("grounded primary");
-    setToolTip("The primary holds the foot of the secondary near ground potential and adds capacitance there");
+  GroundedConductor(Workspace& workspace, const QString& text, const QString& name, std::string key,
+                    QWidget* parent)
+      : QCheckBox(text, parent), workspace_(workspace), key_(std::move(key)) {
+    setObjectName(name);
     connect(this, &QCheckBox::clicked, this, [this](bool on) {
-      workspace_.document.edit("Grounded primary", [on](arc::Design& design) {
-        auto& list = design.site.grounded_conductors;
-        std::erase(list, "primary");
-        if (on) list.emplace_back("primary");
+      workspace_.document.edit(this->text(), [&](arc::Design& design) {
+        std::erase(design.site.grounded_conductors, key_);
+        if (on) design.site.grounded_conductors.push_back(key_);
       });
     });
-    connect(&workspace_.document, &Document::design_changed, this, &GroundedPrimary::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &GroundedConductor::refresh);
     refresh();
   }
 
  private:
   void refresh() {
-    setChecked(std::ranges::count(workspace_.document.design().site.grounded_conductors, "primary") > 0);
+    setChecked(std::ranges::count(workspace_.document.design().site.grounded_conductors, key_) > 0);
   }
   Workspace& workspace_;
+  std::string key_;
 };
 
 } // namespace
 
 QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
   CoilStage stage = make_page(workspace, parent, "resonator", resonator_handles);
-  stage.view->add_group(
-      CoilView::Part::topload, "Topload",
-      {"topload_in_place_capacitance_f", "topload_isolated_capacitance_f", "top_voltage_limit_v"});
+  stage.view->add_group(CoilView::Part::topload, "Topload",
+                        {"topload_in_place_capacitance_f", "topload_isolated_capacitance_f", "breakout_voltage_v"});
   stage.view->add_group(CoilView::Part::secondary, "Secondary",
-                        {"mode_1_hz", "secondary_inductance_h", "effective_capacitance_f", "lumped_hz",
-                         "wire_length_m", "secondary_resistance_ohm"});
+                        {"mode_1_hz", "best_mode_1_hz", "lumped_hz", "secondary_inductance_h",
+                         "effective_capacitance_f", "quality_factor", "turn_voltage_v", "wire_length_m"});
   stage.view->add_group(CoilView::Part::primary, "Primary", {"coupling"});
   stage.view->add_height_field("secondary.winding_length_m", secondary_base, secondary_top);
   stage.view->add_height_field("secondary.base_height_m", floor_level, secondary_base);
@@ -233,8 +262,14 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   caption->setFont(type::font(type::caption));
   column->addWidget(caption);
   column->addWidget(new ShapeChoice(workspace, shape));
-  column->addSpacing(8);
-  column->addWidget(new GroundedPrimary(workspace, shape));
+  column->addSpacing(4);
+  auto* ground = new GroundedConductor(workspace, "Counts as ground", "grounded primary", "primary", shape);
+  ground->setToolTip(
+      "The primary holds the foot of the secondary near ground potential and adds capacitance there");
+  column->addWidget(ground);
+  auto* ring = new GroundedConductor(workspace, "Strike ring", "strike ring", "strike-ring", shape);
+  ring->setToolTip("A grounded open ring above the outer turn that catches strikes to the primary");
+  column->addWidget(ring);
   column->addStretch();
   stage.panel->addWidget(shape);
   stage.panel->addWidget(rule(stage.page));

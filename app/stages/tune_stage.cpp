@@ -348,8 +348,8 @@ class TuneStage : public QWidget {
       label->setColor(t.second);
     };
     if (analysis.resonator) {
-      const auto half = analysis.band.find("mode_1_hz");
-      const double f = analysis.resonator->mode_1_hz;
+      const auto half = analysis.band.find("best_mode_1_hz");
+      const double f = analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
       const double h = half == analysis.band.end() ? 0 : half->second;
       band(f - h, f + h, t.copper_fill, {});
       band(analysis.loaded_hz.low, analysis.loaded_hz.high, t.arc_fill,

@@ -25,7 +25,8 @@ double winding_top(const arc::Design& d) {
 
 CoilView::CoilView(Workspace& workspace, std::vector<CoilHandle> (*make_handles)(const arc::Design&),
                    QWidget* parent)
-    : QWidget(parent), workspace_(workspace), handles_(make_handles) {
+    : QWidget(parent), workspace_(workspace), handles_(make_handles), field_(workspace) {
+  connect(&field_, &FieldOverlay::changed, this, qOverload<>(&QWidget::update));
   setObjectName("coil");
   setAccessibleName("Coil, drawn to scale");
   setAccessibleDescription("Tab chooses a handle, arrow keys move it, Shift makes larger steps");
@@ -55,8 +56,8 @@ void CoilView::add_height_field(std::string_view key, double (*low_m)(const arc:
   height_fields_.push_back({field, low_m, high_m});
 }
 
-void CoilView::set_voltage_shown(bool shown) {
-  voltage_shown_ = shown;
+void CoilView::set_curve_shown(Curve curve, bool shown) {
+  curve_shown_[static_cast<int>(curve)] = shown;
   update();
 }
 
@@ -78,7 +79,7 @@ void CoilView::fit() {
   const QPointF last = primary_point(d.primary, d.primary.turns);
   wide = std::max(wide, last.x());
   top = std::max(top, last.y());
-  constexpr double left = 130, right = 316, above = 34, below = 34;
+  constexpr double left = 130, right = 316, above = 56, below = 34;
   const double room_wide = std::max(120.0, width() - left - right);
   const double room_high = std::max(120.0, height() - above - below);
   scale_ = zoom_ * std::min(room_wide / (2 * wide), room_high / std::max(top, 0.01));
@@ -173,12 +174,14 @@ void CoilView::resizeEvent(QResizeEvent*) {
 void CoilView::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
+  paint_field(painter);
   paint_floor(painter);
   paint_dimensions(painter);
   paint_secondary(painter);
   paint_topload(painter);
   paint_primary(painter);
-  if (voltage_shown_) paint_profile(painter);
+  paint_profile(painter);
+  paint_breakout(painter);
   paint_leaders(painter);
   paint_handles(painter);
 }
@@ -279,6 +282,12 @@ void CoilView::paint_primary(QPainter& painter) {
     for (const double side : {-1.0, 1.0})
       painter.drawEllipse(to_screen({side * rings[j].radius_m, rings[j].height_m}), size, size);
   }
+  if (std::ranges::count(d.site.grounded_conductors, "strike-ring") == 0) return;
+  const arc::StrikeRing ring = arc::strike_ring(d.primary);
+  painter.setPen(QPen(t.ink, 1.3));
+  painter.setBrush(t.metal);
+  for (const double side : {-1.0, 1.0})
+    painter.drawEllipse(to_screen({side * ring.radius_m, ring.height_m}), size, size);
 }
 
 void CoilView::paint_dimensions(QPainter& painter) {
@@ -297,29 +306,86 @@ void CoilView::paint_dimensions(QPainter& painter) {
   }
 }
 
-void CoilView::paint_profile(QPainter& painter) {
-  const auto analysis = workspace_.document.analysis();
-  if (!analysis || !analysis->resonator || analysis->resonator->profile.size() < 2) return;
-  const Theme& t = workspace_.theme();
+void CoilView::paint_curve(QPainter& painter, const std::vector<arc::ProfilePoint>& points,
+                           double arc::ProfilePoint::*value, const QPen& pen, const QString& words,
+                           double label_at) {
   const arc::Design& d = workspace_.document.design();
   const double start = arc::secondary_mean_radius_m(d.secondary) * scale_ + 8;
   const double room = 0.5 * std::max(40.0, width() - 270 - origin_.x() - start);
+  double largest = 1;
+  for (const arc::ProfilePoint& p : points) largest = std::max(largest, std::abs(p.*value));
   QPainterPath path;
-  for (const arc::ProfilePoint& p : analysis->resonator->profile) {
-    const QPointF at(origin_.x() + start + room * std::clamp(p.voltage, -0.2, 1.2), to_screen({0, p.height_m}).y());
+  for (const arc::ProfilePoint& p : points) {
+    const QPointF at(origin_.x() + start + room * p.*value / largest, to_screen({0, p.height_m}).y());
     if (path.elementCount() == 0)
       path.moveTo(at);
     else
       path.lineTo(at);
   }
-  painter.setPen(QPen(t.arc, 1.8));
+  painter.setPen(pen);
   painter.setBrush(Qt::NoBrush);
   painter.drawPath(path);
   painter.setFont(type::font(type::caption));
-  const QPointF label = path.pointAtPercent(0.35);
-  const QString words = "voltage along the winding";
-  if (label.x() + 10 + painter.fontMetrics().horizontalAdvance(words) < width() - 272)
-    painter.drawText(label + QPointF(10, 4), words);
+  const QPointF label = path.pointAtPercent(label_at) + QPointF(10, 4);
+  if (label.x() + painter.fontMetrics().horizontalAdvance(words) < width() - 272) painter.drawText(label, words);
+}
+
+void CoilView::paint_profile(QPainter& painter) {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis || !analysis->resonator || analysis->resonator->profile.size() < 2) return;
+  const Theme& t = workspace_.theme();
+  const arc::ResonatorResult& r = *analysis->resonator;
+  if (curve_shown_[0])
+    paint_curve(painter, r.profile, &arc::ProfilePoint::voltage, QPen(t.arc, 1.8), "voltage along the winding",
+                0.35);
+  if (curve_shown_[1])
+    paint_curve(painter, r.profile, &arc::ProfilePoint::current, QPen(t.copper, 1.8, Qt::DashLine), "current", 0.6);
+  if (!curve_shown_[2]) return;
+  for (std::size_t k = 1; k < r.modes.size(); ++k)
+    paint_curve(painter, r.modes[k].profile, &arc::ProfilePoint::voltage,
+                QPen(t.second, 1.4, k == 1 ? Qt::DashDotLine : Qt::DotLine),
+                QString::fromStdString(arc::format_quantity(r.modes[k].frequency_hz, arc::Dimension::frequency,
+                                                            workspace_.units(), 4)),
+                k == 1 ? 0.2 : 0.92);
+}
+
+void CoilView::paint_field(QPainter& painter) {
+  if (field_.kind() == FieldOverlay::Kind::none || field_.image().isNull()) return;
+  const Theme& t = workspace_.theme();
+  const QRectF right(to_screen({0, field_.height_m()}), to_screen({field_.width_m(), 0}));
+  const QRectF left(to_screen({-field_.width_m(), field_.height_m()}), to_screen({0, 0}));
+  painter.save();
+  painter.setRenderHint(QPainter::SmoothPixmapTransform);
+  painter.setClipRect(QRectF(0, 0, width() - 284, to_screen({0, 0}).y()));
+  painter.drawImage(right, field_.image());
+  painter.drawImage(left, field_.image().mirrored(true, false));
+  painter.restore();
+  // Scale: one swatch for each band, its lower limit beside it.
+  const auto& levels = FieldOverlay::levels(field_.kind());
+  double y = to_screen({0, 0}).y() - 20;
+  painter.setFont(type::font(type::caption));
+  for (std::size_t k = 0; k < levels.size(); ++k, y -= 17) {
+    painter.fillRect(QRectF(16, y, 22, 14), t.paper);
+    painter.fillRect(QRectF(16, y, 22, 14), FieldOverlay::band_colour(t, k + 1, levels.size()));
+    painter.setPen(t.ink);
+    painter.drawText(QPointF(44, y + 11), FieldOverlay::level_text(field_.kind(), levels[k]));
+  }
+  painter.setPen(t.second);
+  painter.drawText(QPointF(16, y + 8), field_.kind() == FieldOverlay::Kind::potential ? "potential, of the top"
+                                                                                      : "kV/cm at breakout, above");
+}
+
+void CoilView::paint_breakout(QPainter& painter) {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis || !analysis->breakout) return;
+  const Theme& t = workspace_.theme();
+  const QPointF at = to_screen({-analysis->breakout->radius_m, analysis->breakout->height_m});
+  painter.setPen(QPen(t.stop, 1.5));
+  painter.setBrush(t.stop);
+  // A short ray outward as well as a dot: the mark does not rest on colour alone.
+  painter.drawEllipse(at, 3, 3);
+  for (const double tilt : {-0.5, 0.0, 0.5})
+    painter.drawLine(at + QPointF(-7, 7 * tilt), at + QPointF(-13, 13 * tilt));
 }
 
 void CoilView::paint_leaders(QPainter& painter) {

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "widgets/coil_handles.h"
+#include "widgets/field_overlay.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 
@@ -25,7 +26,9 @@ class CoilView : public QWidget {
   /// Puts a field on a dimension line. The line is vertical, left of the coil, between two heights.
   void add_height_field(std::string_view key, double (*low_m)(const arc::Design&),
                         double (*high_m)(const arc::Design&));
-  void set_voltage_shown(bool shown);
+  enum class Curve { voltage, current, modes };
+  void set_curve_shown(Curve curve, bool shown);
+  FieldOverlay& field() { return field_; }
   /// Enlarges or shrinks about a point of the screen; wheel and plus/minus keys do the same.
   void zoom_about(QPointF screen, double factor);
   void zoom_to_fit();
@@ -67,6 +70,10 @@ class CoilView : public QWidget {
   void paint_primary(QPainter& painter);
   void paint_dimensions(QPainter& painter);
   void paint_profile(QPainter& painter);
+  void paint_curve(QPainter& painter, const std::vector<arc::ProfilePoint>& points,
+                   double arc::ProfilePoint::*value, const QPen& pen, const QString& words, double label_at);
+  void paint_field(QPainter& painter);
+  void paint_breakout(QPainter& painter);
   void paint_leaders(QPainter& painter);
   void paint_handles(QPainter& painter);
   QPointF anchor(Part part) const;
@@ -84,5 +91,6 @@ class CoilView : public QWidget {
   int dragged_ = -1;
   QPointF grab_; // handle place minus pointer, world
   int gesture_ = 0;
-  bool voltage_shown_ = true;
+  bool curve_shown_[3] = {true, false, false};
+  FieldOverlay field_;
 };

@@ -76,6 +76,16 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   cards_->setSpacing(space::small);
   scroll->setWidget(list_);
   layout->addWidget(scroll, 1);
+  next_title_ = new QLabel("Measure next", this);
+  next_title_->setFont(type::font(type::body, QFont::DemiBold));
+  layout->addWidget(next_title_);
+  next_ = new QLabel(this);
+  next_->setObjectName("measure next");
+  next_->setWordWrap(true);
+  next_->setProperty("caption", true);
+  next_->setFont(type::font(type::caption));
+  next_->setContentsMargins(0, 0, space::medium, 0);
+  layout->addWidget(next_);
   auto* cautions = new QPushButton("Cautions for this stage", this);
   cautions->setObjectName("cautions");
   cautions->setProperty("link", true);
@@ -109,6 +119,22 @@ void FindingsPanel::refresh() {
     cards_->addWidget(none);
   }
   cards_->addStretch();
+  next_title_->setVisible(analysis->next_measurement.has_value());
+  next_->setVisible(analysis->next_measurement.has_value());
+  if (const auto& next = analysis->next_measurement) {
+    const auto hz = [&](double value) {
+      return QString::fromStdString(arc::format_quantity(value, arc::Dimension::frequency, workspace_.units(), 2));
+    };
+    QString text = QString::fromStdString(next->advice);
+    text[0] = text[0].toUpper();
+    const bool worth_it = next->band_then_hz < 0.9 * next->band_now_hz;
+    next_->setText(
+        worth_it
+            ? QString("%1: the resonance would be known to ± %2 instead of ± %3.")
+                  .arg(text, hz(next->band_then_hz), hz(next->band_now_hz))
+            : QString("The resonance is known to ± %1; no single dimension measured better would narrow that much.")
+                  .arg(hz(next->band_now_hz)));
+  }
   count_->setText(number == 0 ? "none" : QString("%1 open").arg(number));
   if (!focused.isEmpty())
     if (auto* again = list_->findChild<QWidget*>(focused)) again->setFocus();

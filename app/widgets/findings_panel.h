@@ -22,6 +22,8 @@ class FindingsPanel : public QWidget {
 
   Workspace& workspace_;
   QLabel* count_;
+  QLabel* next_title_;
+  QLabel* next_;
   QWidget* list_;
   QVBoxLayout* cards_;
 };

@@ -126,13 +126,13 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   }
 
   if (analysis->resonator) {
-    const double f = analysis->resonator->mode_1_hz;
+    const double f = analysis->best_mode_1_hz > 0 ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz;
     const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
                         x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
     painter.fillRect(loaded, t.arc_fill);
     painter.setPen(t.arc);
     painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
-    const auto band = analysis->band.find("mode_1_hz");
+    const auto band = analysis->band.find("best_mode_1_hz");
     if (band != analysis->band.end())
       painter.fillRect(
           QRectF(x_of(f - band->second), axis_y - 24, x_of(f + band->second) - x_of(f - band->second), 24),

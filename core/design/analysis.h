@@ -100,8 +100,7 @@ struct Analysis {
 
   // what was measured
   std::vector<Evidence> evidence; // one for each measurement of the design
-  double best_mode_1_hz = 0;      // resonance after all evidence
-  double band_without_evidence_hz = 0;
+  double best_mode_1_hz = 0;      // resonance after all evidence; its band is narrower than the computed one's
   std::optional<NextMeasurement> next_measurement;
 
   // one standard deviation-like half-width by result key, and the inputs behind it, largest first

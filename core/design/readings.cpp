@@ -364,9 +364,10 @@ const std::array table{
               return a.resonator ? std::optional<double>(a.winding_resistance_ohm) : std::nullopt;
             },
             explain_loss},
-    Reading{"best_mode_1_hz", "Resonance after measurements", D::frequency, 4,
-            [](const Design&, const Analysis& a) -> std::optional<double> {
-              return a.resonator && a.best_mode_1_hz > 0 ? std::optional<double>(a.best_mode_1_hz) : std::nullopt;
+    Reading{"best_mode_1_hz", "With what was measured", D::frequency, 4,
+            [](const Design& d, const Analysis& a) -> std::optional<double> {
+              if (!a.resonator || d.measurements.empty()) return std::nullopt;
+              return a.best_mode_1_hz;
             },
             explain_mode},
     Reading{"wire_length_m", "Secondary wire", D::length, 4, of<&Analysis::wire_length_m>, explain_wire},

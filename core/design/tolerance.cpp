@@ -179,7 +179,6 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
 
   Belief belief{Eigen::VectorXd::Zero(model + 1), Eigen::MatrixXd::Identity(model + 1, model + 1)};
   const Eigen::VectorXd& mode_slope = slopes["mode_1_hz"];
-  const double before = mode_slope.norm();
   for (const Measurement& m : design.measurements) {
     const bool on_tank = m.kind == "tank";
     const Eigen::VectorXd& slope = on_tank ? slopes["tank_hz"] : m.kind == "coil-bare" ? bare_slope : mode_slope;
@@ -198,7 +197,7 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
   const std::map<std::string, double> values = banded_values(analysis);
   for (const auto& [key, slope] : slopes) {
     const double value = values.at(key);
-    analysis.band[key] = std::sqrt(std::max(0.0, slope.dot(belief.covariance * slope))) * value;
+    analysis.band[key] = slope.norm() * value;
     std::vector<Influence> shares;
     for (std::size_t i = 0; i < inputs.size(); ++i)
       if (const double change = slope(static_cast<Eigen::Index>(i)) * value; change != 0)
@@ -208,10 +207,10 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
     analysis.influences[key] = std::move(shares);
   }
   analysis.best_mode_1_hz = analysis.resonator->mode_1_hz * (1 + mode_slope.dot(belief.shift));
-  analysis.band_without_evidence_hz = before * analysis.resonator->mode_1_hz;
 
   // What to measure next: the input whose exact knowledge would narrow the band of the resonance most.
   const double now = std::sqrt(mode_slope.dot(belief.covariance * mode_slope));
+  analysis.band["best_mode_1_hz"] = now * analysis.best_mode_1_hz;
   for (std::size_t i = 0; i < inputs.size(); ++i) {
     const auto k = static_cast<Eigen::Index>(i);
     const double own = belief.covariance(k, k);
