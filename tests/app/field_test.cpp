@@ -1,0 +1,99 @@
+// Overlays, surroundings, tolerances and evidence through the real window.
+#include "support.h"
+
+#include "design/tolerance.h"
+#include "widgets/reading_button.h"
+
+#include <QDialog>
+
+using testing::HasSubstr;
+
+namespace {
+
+class Field : public WindowTest {};
+
+TEST_F(Field, the_field_is_drawn_in_bands_and_goes_away_again) {
+  press("overlay field");
+  coil().field().wait();
+  EXPECT_FALSE(coil().field().image().isNull());
+  EXPECT_GT(coil().field().width_m(), 0.2);
+  const QImage with = coil().grab().toImage();
+  press("overlay potential");
+  coil().field().wait();
+  EXPECT_EQ(coil().field().kind(), FieldOverlay::Kind::potential);
+  EXPECT_FALSE(get<QPushButton>("overlay field").isChecked()) << "one picture at a time";
+  press("overlay potential");
+  EXPECT_TRUE(coil().field().image().isNull());
+  EXPECT_NE(coil().grab().toImage(), with);
+}
+
+TEST_F(Field, curves_along_the_winding_are_switched_one_by_one) {
+  for (const char* name : {"overlay voltage", "overlay current", "overlay modes"}) {
+    const QImage before = coil().grab().toImage();
+    press(name);
+    EXPECT_NE(coil().grab().toImage(), before) << name;
+  }
+}
+
+TEST_F(Field, a_breakout_point_entered_for_the_room_lowers_the_breakout_voltage) {
+  const double before = analysis().breakout->voltage_v;
+  press("room");
+  type_into("breakout.point_length_m", "30 mm");
+  type_into("breakout.point_tip_radius_m", "1 mm");
+  EXPECT_LT(analysis().breakout->voltage_v, before);
+  EXPECT_EQ(analysis().breakout->where, "breakout point");
+}
+
+TEST_F(Field, a_strike_ring_settles_the_strike_finding) {
+  show_stage("primary");
+  press("strike ring");
+  for (const arc::Finding& finding : analysis().findings) EXPECT_NE(finding.id, "strike-to-primary");
+  press("undo");
+  EXPECT_FALSE(get<QCheckBox>("strike ring").isChecked());
+}
+
+TEST_F(Field, a_tolerance_is_edited_and_given_back) {
+  const double before = analysis().band.at("mode_1_hz");
+  QTest::keyClick(&window(), Qt::Key_T, Qt::ControlModifier);
+  type_into("tolerance turns", "4 %");
+  EXPECT_DOUBLE_EQ(design().tolerances.at("turns"), 0.04);
+  EXPECT_GT(analysis().band.at("mode_1_hz"), before);
+  type_into("tolerance turns", "");
+  EXPECT_TRUE(design().tolerances.empty());
+  window().findChild<QDialog*>("tolerances")->close();
+}
+
+TEST_F(Field, a_measured_frequency_shrinks_the_band_on_the_screen) {
+  document().edit("forget", [](arc::Design& d) { d.measurements.clear(); });
+  settle();
+  EXPECT_EQ(get<ReadingButton>("reading best_mode_1_hz").value_text(), "–");
+  EXPECT_THAT(get<QLabel>("measure next").text().toStdString(), HasSubstr("Count the turns"));
+  const double before = analysis().band.at("best_mode_1_hz");
+  show_stage("tune");
+  type_into("measured frequency", "226.1 kHz");
+  press("add measurement");
+  EXPECT_LT(analysis().band.at("best_mode_1_hz"), before / 2);
+  EXPECT_EQ(get<ReadingButton>("reading best_mode_1_hz").value_text(), "226.2 kHz");
+}
+
+TEST_F(Field, wheel_and_keys_zoom_and_zero_fits_again) {
+  const QPointF before = coil().handle_place("winding-top");
+  coil().setFocus();
+  QTest::keyClick(&coil(), Qt::Key_Plus);
+  EXPECT_NE(coil().handle_place("winding-top"), before);
+  QTest::keyClick(&coil(), Qt::Key_0);
+  EXPECT_EQ(coil().handle_place("winding-top"), before);
+}
+
+TEST_F(Field, turns_and_enamel_can_be_filled_in) {
+  const auto trigger = [&](const char* name) {
+    window().findChild<QAction*>(name)->trigger();
+    settle();
+  };
+  trigger("enamel grade 2");
+  EXPECT_NEAR(design().secondary.wire_overall_diameter_m, 0.459e-3, 1e-9);
+  trigger("turns by hand");
+  EXPECT_EQ(design().secondary.turns, std::floor(0.47 / 0.459e-3 * 0.94));
+}
+
+} // namespace
