@@ -5,9 +5,11 @@
 #include "widgets/coil_view.h"
 #include "widgets/reading_button.h"
 
+#include <QAction>
 #include <QApplication>
 #include <QDialog>
 #include <QDir>
+#include <QElapsedTimer>
 #include <QEventLoop>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -22,6 +24,23 @@ bool shoot(QWidget& widget, const QString& path, QString* problem) {
   if (widget.grab().save(path)) return true;
   *problem = "cannot write " + path;
   return false;
+}
+
+// A sheet with work in the background: pictured once its part called `ready` is on the screen.
+bool shoot_sheet(MainWindow& window, const QString& name, const QString& ready, const QString& path,
+                 QString* problem) {
+  auto* sheet = window.findChild<QDialog*>(name);
+  QElapsedTimer waited;
+  waited.start();
+  const auto there = [&] {
+    auto* part = sheet->findChild<QWidget*>(ready);
+    return part && part->isVisible();
+  };
+  while (!there() && waited.elapsed() < 60000) QApplication::processEvents(QEventLoop::AllEvents, 20);
+  const bool done = shoot(*sheet, path, problem);
+  sheet->close();
+  QApplication::processEvents();
+  return done;
 }
 
 } // namespace
@@ -50,6 +69,34 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   front->findChild<CoilView*>("coil")->field().wait();
   if (!shoot(window, folder + "/field.png", problem)) return false;
   field->click();
+  // Two toploads beside the demo's own, the sampled bands, a stacked and a drawn topload: shown, then undone.
+  window.document().edit("Kept toploads", [](arc::Design& design) {
+    auto large = design.topload, ball = design.topload;
+    large[0].outer_diameter_m *= 1.4;
+    large[0].centre_above_winding_m += 0.02;
+    ball[0].shape = "sphere";
+    ball[0].diameter_m = 0.25;
+    ball[0].centre_above_winding_m = 0.14;
+    design.topload_variants = {{"Larger ring", large, arc::Json::object()}, {"Ball", ball, arc::Json::object()}};
+  });
+  window.document().wait_for_analysis();
+  front->findChild<QPushButton*>("compare toploads")->click();
+  if (!shoot_sheet(window, "topload comparison", "candidate 2", folder + "/comparison.png", problem)) return false;
+  window.document().history().undo();
+  window.document().edit("Stack", [](arc::Design& design) {
+    arc::ToploadPart bowl;
+    bowl.shape = "profile";
+    bowl.points_m = {{0, 0}, {0.09, 0}, {0.13, 0.03}, {0.14, 0.07}, {0.11, 0.11}, {0.05, 0.135}, {0, 0.14}};
+    bowl.centre_above_winding_m = 0.127;
+    design.topload.push_back(bowl);
+  });
+  window.document().wait_for_analysis();
+  if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
+  window.document().history().undo();
+  window.document().wait_for_analysis();
+  window.findChild<QAction*>("action tolerances")->trigger();
+  window.findChild<QPushButton*>("run samples")->click();
+  if (!shoot_sheet(window, "tolerances", "sampled bands", folder + "/tolerances.png", problem)) return false;
   window.show_stage(static_cast<int>(stages().size()) - 1);
   window.set_dark(true);
   if (!shoot(window, folder + "/fire-dark-room.png", problem)) return false;

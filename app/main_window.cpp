@@ -2,9 +2,10 @@
 #include "main_window.h"
 
 #include "design/design_file.h"
-#include "design/tolerance.h"
 #include "stages/stage.h"
+#include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/tolerance_sheet.h"
 
 #include <QAction>
 #include <QApplication>
@@ -16,7 +17,6 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
-#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMessageBox>
@@ -27,13 +27,6 @@
 
 namespace {
 constexpr int most_recent_files = 8;
-
-QFrame* vertical_rule(QWidget* parent) {
-  auto* line = new QFrame(parent);
-  line->setProperty("rule", true);
-  line->setFixedWidth(1);
-  return line;
-}
 
 QFrame* horizontal_rule(QWidget* parent) {
   auto* line = new QFrame(parent);
@@ -465,58 +458,7 @@ void MainWindow::show_text(const QString& title, const QString& html) {
 }
 
 void MainWindow::show_tolerances() {
-  auto* sheet = new QDialog(this);
-  sheet->setAttribute(Qt::WA_DeleteOnClose);
-  sheet->setObjectName("tolerances");
-  sheet->setWindowTitle("Tolerances");
-  auto* column = new QVBoxLayout(sheet);
-  column->setContentsMargins(space::large, space::large, space::large, space::medium);
-  auto* words = new QLabel(
-      "How well each input is known. Empty brings the default of its kind back; counted turns are known to "
-      "1 %, inferred ones to 4 %.",
-      sheet);
-  words->setWordWrap(true);
-  words->setProperty("caption", true);
-  words->setMinimumWidth(430);
-  column->addWidget(words);
-  auto* grid = new QGridLayout;
-  grid->setHorizontalSpacing(space::medium);
-  int place = 0;
-  for (const arc::ToleranceInput& input : arc::tolerance_inputs()) {
-    QuantityRole role;
-    const std::string key(input.key);
-    const double unit = input.relative ? 0.01 : 1;
-    role.name = "tolerance " + QString::fromStdString(key);
-    role.label = QString::fromStdString(std::string(input.label));
-    role.dimension = input.relative  ? arc::Dimension::percent
-                     : key == "clip" ? arc::Dimension::number
-                                     : arc::Dimension::length;
-    role.maximum = arc::largest_tolerance / unit;
-    role.nullable = true;
-    role.get = [this, &input, unit] {
-      return std::optional<double>(arc::tolerance_of(document().design(), input) / unit);
-    };
-    role.set = [this, key, unit](std::optional<double> value, const QString& gesture) {
-      document().edit(
-          "Tolerance",
-          [&](arc::Design& design) {
-            if (value)
-              design.tolerances[key] = *value * unit;
-            else
-              design.tolerances.erase(key);
-          },
-          gesture);
-    };
-    grid->addWidget(labelled(new QuantityField(workspace_, std::move(role), sheet), sheet), place / 3, place % 3,
-                    Qt::AlignTop);
-    ++place;
-  }
-  column->addLayout(grid);
-  auto* close = new QPushButton("Close", sheet);
-  close->setAutoDefault(false);
-  connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
-  column->addWidget(close, 0, Qt::AlignRight);
-  sheet->open();
+  show_tolerance_sheet(workspace_, this);
 }
 
 void MainWindow::show_shortcuts() {
@@ -527,6 +469,8 @@ void MainWindow::show_shortcuts() {
                   .arg(action->shortcut().toString(QKeySequence::NativeText), action->text());
   rows += "<tr><td><b>Tab, arrow keys</b></td><td>On the drawing: choose a handle, move it; Shift for larger "
           "steps</td></tr>"
+          "<tr><td><b>Insert, Delete</b></td><td>On a point of a drawn profile: add one beside it, take it "
+          "away</td></tr>"
           "<tr><td><b>Plus, Minus, 0, wheel</b></td><td>On the drawing: larger, smaller, fit</td></tr>"
           "<tr><td><b>Left, Right</b></td><td>On the ruler: move the tank mark</td></tr>"
           "<tr><td><b>Up, Down</b></td><td>In a field: step the value; Shift for smaller steps</td></tr>"

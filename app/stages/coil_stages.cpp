@@ -2,6 +2,7 @@
 #include "parts/wire.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
+#include "widgets/common.h"
 #include "widgets/topload_editor.h"
 
 #include <QCheckBox>
@@ -12,6 +13,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
+#include <QScrollArea>
 #include <algorithm>
 #include <tuple>
 
@@ -51,13 +53,6 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
   return box;
 }
 
-QFrame* rule(QWidget* parent) {
-  auto* line = new QFrame(parent);
-  line->setProperty("rule", true);
-  line->setFixedWidth(1);
-  return line;
-}
-
 // Where the coil runs, in a sheet of its own: it is set once and seldom touched.
 QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   auto* sheet = new QDialog(parent);
@@ -71,7 +66,11 @@ QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
                                 "site.ground_resistance_ohm", "breakout.roughness", "breakout.point_length_m",
                                 "breakout.point_tip_radius_m"},
                                2));
-  auto* note = new QLabel("Empty means: nothing there. The floor counts as conducting.", sheet);
+  auto* note = new QLabel(
+      "Empty means: nothing there. The floor counts as conducting; a wall counts as standing all around, "
+      "which overstates a single one.",
+      sheet);
+  note->setWordWrap(true);
   note->setProperty("caption", true);
   column->addWidget(note);
   auto* close = new QPushButton("Close", sheet);
@@ -239,10 +238,17 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
                                 {"secondary.form_diameter_m", "secondary.turns", "secondary.form_length_m",
                                  "secondary.wire_bare_diameter_m", "secondary.wire_overall_diameter_m"},
                                 3);
-  stage.panel->addWidget(winding);
+  stage.panel->addWidget(winding, 0, Qt::AlignTop);
   winding->layout()->addWidget(make_winding_helpers(workspace, winding));
-  stage.panel->addWidget(rule(stage.page));
-  stage.panel->addWidget(new ToploadEditor(workspace, stage.page), 1, Qt::AlignTop);
+  stage.panel->addWidget(vertical_rule(stage.page));
+  auto* scroll = new QScrollArea(stage.page); // three or four parts must not push the drawing off the screen
+  scroll->setWidgetResizable(true);
+  scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll->setFocusPolicy(Qt::NoFocus);
+  scroll->setWidget(new ToploadEditor(workspace, scroll));
+  scroll->setMinimumHeight(132);
+  scroll->setMaximumHeight(176);
+  stage.panel->addWidget(scroll, 1);
   return stage.page;
 }
 
@@ -250,17 +256,15 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   CoilStage stage = make_page(workspace, parent, "primary", primary_handles);
   stage.view->add_group(CoilView::Part::secondary, "Secondary", {"mode_1_hz"});
   stage.view->add_group(CoilView::Part::primary, "Primary at the clip",
-                        {"primary_inductance_h", "coupling", "mutual_inductance_h", "tank_hz", "tuned_tap_turns",
-                         "tuned_capacitance_f"});
+                        {"primary_inductance_h", "primary_skin_inductance_h", "lead_inductance_h", "coupling",
+                         "mutual_inductance_h", "tank_hz", "tuned_tap_turns", "tuned_capacitance_f",
+                         "strike_distance_m", "strike_field_kv_per_cm", "primary_field_kv_per_cm"});
   stage.view->add_height_field("primary.base_height_m", floor_level, primary_base);
   auto* shape = new QWidget(stage.page);
   auto* column = new QVBoxLayout(shape);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(2);
-  auto* caption = new QLabel("Shape", shape);
-  caption->setProperty("caption", true);
-  caption->setFont(type::font(type::caption));
-  column->addWidget(caption);
+  column->addWidget(caption_label("Shape", shape));
   column->addWidget(new ShapeChoice(workspace, shape));
   column->addSpacing(4);
   auto* ground = new GroundedConductor(workspace, "Counts as ground", "grounded primary", "primary", shape);
@@ -272,12 +276,13 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   column->addWidget(ring);
   column->addStretch();
   stage.panel->addWidget(shape);
-  stage.panel->addWidget(rule(stage.page));
+  stage.panel->addWidget(vertical_rule(stage.page));
   stage.panel->addWidget(
       field_grid(workspace, stage.page,
                  {"primary.inner_radius_m", "primary.pitch_m", "primary.turns", "primary.tap_turns",
-                  "primary.conductor_diameter_m", "primary.cone_angle_deg", "primary.lead_inductance_h"},
-                 4));
+                  "primary.conductor_diameter_m", "primary.cone_angle_deg", "primary.lead_inductance_h",
+                  "primary.lead_length_m", "primary.lead_spacing_m"},
+                 5));
   stage.panel->addStretch();
   return stage.page;
 }

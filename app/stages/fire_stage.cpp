@@ -2,6 +2,7 @@
 // what was observed, and the record of runs with comparison, chart and CSV.
 #include "stages/run_record.h"
 #include "stages/stage.h"
+#include "widgets/common.h"
 #include "widgets/quantity_field.h"
 #include "workshop/checklist.h"
 #include "workshop/runs.h"
@@ -160,9 +161,8 @@ class FireStage : public QWidget {
     for (const arc::RunField& spec : arc::run_fields()) {
       if (arc::is_condition(spec)) continue;
       QuantityRole role;
-      role.name =
-          QString("observed ") + QString::fromUtf8(spec.key.data(), static_cast<qsizetype>(spec.key.size()));
-      role.label = QString::fromUtf8(spec.label.data(), static_cast<qsizetype>(spec.label.size()));
+      role.name = QString("observed ") + text_of(spec.key);
+      role.label = text_of(spec.label);
       role.dimension = spec.dimension;
       role.minimum = spec.minimum;
       role.maximum = spec.maximum;

@@ -1,6 +1,7 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
 
+#include "widgets/common.h"
 #include "widgets/plot.h"
 #include "workshop/runs.h"
 
@@ -16,27 +17,9 @@
 
 namespace {
 
-QString text_of(std::string_view view) {
-  return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
-}
-
 const arc::RunField& run_field(std::string_view key) {
   const auto fields = arc::run_fields();
   return *std::ranges::find(fields, key, &arc::RunField::key);
-}
-
-QTableWidget* make_table(QWidget* parent, const QString& name, int columns) {
-  auto* table = new QTableWidget(0, columns, parent);
-  table->setObjectName(name);
-  table->setAccessibleName(name);
-  table->verticalHeader()->hide();
-  table->verticalHeader()->setDefaultSectionSize(24);
-  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-  table->setSelectionBehavior(QAbstractItemView::SelectRows);
-  table->setShowGrid(false);
-  table->setTabKeyNavigation(false);
-  table->horizontalHeader()->setHighlightSections(false);
-  return table;
 }
 
 class RunRecord : public QWidget {
@@ -60,8 +43,7 @@ class RunRecord : public QWidget {
     export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
-    runs_ = make_table(this, "runs", 8);
-    runs_->setHorizontalHeaderLabels({"When", "Clip", "Tank", "Coupling", "Variac", "Arc", "Failed", "Notes"});
+    runs_ = make_table(this, "runs", {"When", "Clip", "Tank", "Coupling", "Variac", "Arc", "Failed", "Notes"});
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
@@ -70,7 +52,7 @@ class RunRecord : public QWidget {
     column->addWidget(runs_, 1);
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
-    differences_ = make_table(this, "run comparison", 3);
+    differences_ = make_table(this, "run comparison", {{}, {}, {}});
     differences_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
     differences_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
     lower->addWidget(differences_, 1);

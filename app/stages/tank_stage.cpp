@@ -2,6 +2,7 @@
 #include "parts/bank.h"
 #include "stages/stage.h"
 #include "widgets/bank_view.h"
+#include "widgets/common.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 
@@ -47,15 +48,12 @@ class TankStage : public QWidget {
     auto* mode_column = new QVBoxLayout(mode_box);
     mode_column->setContentsMargins(0, 0, 0, 0);
     mode_column->setSpacing(2);
-    auto* caption = new QLabel("Tank is", mode_box);
-    caption->setProperty("caption", true);
-    caption->setFont(type::font(type::caption));
     mode_ = new QComboBox(mode_box);
     mode_->setObjectName("tank mode");
     mode_->setAccessibleName("Tank is one value or a bank of units");
     mode_->addItems({"One value", "A bank of equal units"});
     connect(mode_, &QComboBox::activated, this, &TankStage::choose_mode);
-    mode_column->addWidget(caption);
+    mode_column->addWidget(caption_label("Tank is", mode_box));
     mode_column->addWidget(mode_);
     grid->addWidget(mode_box, 0, 0, Qt::AlignTop);
     const auto add = [&](const char* key, int row, int place) {

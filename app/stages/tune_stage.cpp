@@ -2,6 +2,7 @@
 // the clip that follows from them.
 #include "bench/tuning.h"
 #include "stages/stage.h"
+#include "widgets/common.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
@@ -16,11 +17,6 @@
 
 namespace {
 
-QString print(double si, arc::Dimension dimension, int digits = 4,
-              arc::UnitSystem units = arc::UnitSystem::metric) {
-  return QString::fromStdString(arc::format_quantity(si, dimension, units, digits));
-}
-
 class TuneStage : public QWidget {
  public:
   TuneStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
@@ -34,7 +30,7 @@ class TuneStage : public QWidget {
     auto* middle = new QHBoxLayout;
     middle->setContentsMargins(space::large, 0, space::medium, space::small);
     middle->setSpacing(space::medium);
-    taps_ = make_table({"Clip", "Primary", "Tank", "Off"}, "tap table");
+    taps_ = make_table(this, "tap table", {"Clip", "Primary", "Tank", "Off"});
     taps_->setFixedWidth(300);
     taps_->setToolTip("Press Enter or double-click to move the clip there");
     connect(taps_, &QTableWidget::cellActivated, this, [this](int row) {
@@ -61,23 +57,6 @@ class TuneStage : public QWidget {
   }
 
  private:
-  QTableWidget* make_table(const QStringList& heads, const QString& name) {
-    auto* table = new QTableWidget(0, static_cast<int>(heads.size()), this);
-    table->setObjectName(name);
-    table->setAccessibleName(name);
-    table->setHorizontalHeaderLabels(heads);
-    table->verticalHeader()->hide();
-    table->verticalHeader()->setDefaultSectionSize(24);
-    table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    table->horizontalHeader()->setHighlightSections(false);
-    table->setEditTriggers(QAbstractItemView::NoEditTriggers);
-    table->setSelectionBehavior(QAbstractItemView::SelectRows);
-    table->setSelectionMode(QAbstractItemView::SingleSelection);
-    table->setShowGrid(false);
-    table->setTabKeyNavigation(false);
-    return table;
-  }
-
   QLayout* make_head() {
     auto* row = new QHBoxLayout;
     row->setContentsMargins(space::large, 12, space::medium, 0);
@@ -128,38 +107,16 @@ class TuneStage : public QWidget {
     kind_->setObjectName("measured kind");
     kind_->setAccessibleName("What was measured");
     for (const arc::MeasurementKind& kind : arc::measurement_kinds())
-      kind_->addItem(QString::fromUtf8(kind.title.data(), static_cast<qsizetype>(kind.title.size())),
-                     QString::fromUtf8(kind.key.data(), static_cast<qsizetype>(kind.key.size())));
+      kind_->addItem(text_of(kind.title), text_of(kind.key));
     row->addWidget(kind_);
-    const auto local = [&](const QString& name, const QString& label, arc::Dimension dimension, double low,
-                           double high, std::optional<double>& value) {
-      QuantityRole role;
-      role.name = name;
-      role.label = label;
-      role.dimension = dimension;
-      role.minimum = low;
-      role.maximum = high;
-      role.nullable = true;
-      role.get = [&value] { return value; };
-      role.set = [this, &value](std::optional<double> v, const QString&) {
-        value = v;
-        update_add();
-      };
-      auto* field = new QuantityField(workspace_, std::move(role), panel);
-      connect(field, &QuantityField::problem_changed, this,
-              [this](const QString& problem) { problem_->setText(problem); });
-      return field;
-    };
-    frequency_ = local("measured frequency", "Frequency", arc::Dimension::frequency, 100, 1e9, frequency_value_);
-    frequency_->setPlaceholderText("e.g. 108 kHz");
-    tap_ = local("measured tap", "at clip", arc::Dimension::number, 0.05, 200, tap_value_);
-    tap_->setPlaceholderText("at clip");
+    for (const arc::MeasurementKind& kind : arc::measurement_kinds()) {
+      add_number(kind.value, panel, row);
+      if (kind.given) add_number(*kind.given, panel, row);
+    }
     note_ = new QLineEdit(panel);
     note_->setObjectName("measured note");
     note_->setAccessibleName("Note");
     note_->setPlaceholderText("how it was measured");
-    row->addWidget(frequency_);
-    row->addWidget(tap_);
     row->addWidget(note_, 1);
     add_ = new QPushButton("Add", panel);
     add_->setObjectName("add measurement");
@@ -171,7 +128,7 @@ class TuneStage : public QWidget {
     problem_->setProperty("problem", true);
     problem_->setFont(type::font(type::caption));
     column->addWidget(problem_);
-    measured_ = make_table({"What", "Measured", "Computed", "Off", "Means", "Note"}, "measurements");
+    measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
     measured_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     measured_->horizontalHeader()->setSectionResizeMode(4, QHeaderView::Stretch);
     measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Fixed);
@@ -195,32 +152,84 @@ class TuneStage : public QWidget {
     return panel;
   }
 
-  bool needs_tap() const {
-    return arc::measurement_kinds()[static_cast<std::size_t>(kind_->currentIndex())].needs_tap;
+  // One entry field for each number that some kind of measurement needs; those of the chosen kind are shown.
+  struct Entry {
+    const arc::MeasuredNumber number;
+    QuantityField* field;
+    std::optional<double> value;
+  };
+
+  void add_number(const arc::MeasuredNumber& number, QWidget* parent, QHBoxLayout* row) {
+    if (entry(number)) return;
+    auto made = std::make_unique<Entry>(Entry{number, nullptr, {}});
+    QuantityRole role;
+    role.name = "measured " + text_of(number.key);
+    role.label = text_of(number.label);
+    role.dimension = number.dimension;
+    role.minimum = number.minimum;
+    role.maximum = number.maximum;
+    role.nullable = true;
+    role.get = [e = made.get()] { return e->value; };
+    role.set = [this, e = made.get()](std::optional<double> v, const QString&) {
+      e->value = v;
+      update_add();
+    };
+    made->field = new QuantityField(workspace_, std::move(role), parent);
+    made->field->setPlaceholderText(text_of(number.label).toLower());
+    connect(made->field, &QuantityField::problem_changed, this,
+            [this](const QString& problem) { problem_->setText(problem); });
+    row->addWidget(made->field);
+    entries_.push_back(std::move(made));
+  }
+
+  Entry* entry(const arc::MeasuredNumber& number) {
+    for (const auto& e : entries_)
+      if (e->number.key == number.key) return e.get();
+    return nullptr;
+  }
+
+  const arc::MeasurementKind& chosen_kind() const {
+    return arc::measurement_kinds()[static_cast<std::size_t>(kind_->currentIndex())];
+  }
+
+  /// The numbers of the chosen kind, the measured one first.
+  std::vector<Entry*> needed() {
+    std::vector<Entry*> out{entry(chosen_kind().value)};
+    if (chosen_kind().given) out.push_back(entry(*chosen_kind().given));
+    return out;
   }
 
   void update_add() {
-    tap_->setVisible(needs_tap());
-    const bool ready = frequency_value_ && (!needs_tap() || tap_value_);
-    add_->setEnabled(ready);
-    add_->setToolTip(ready         ? "Keep this measurement with the design"
-                     : needs_tap() ? "Enter the frequency and the clip's turn first"
-                                   : "Enter the frequency first");
-    if (ready) problem_->clear();
+    const auto wanted = needed();
+    for (const auto& e : entries_) e->field->setVisible(std::ranges::count(wanted, e.get()) > 0);
+    kind_->setToolTip(text_of(chosen_kind().how));
+    QStringList missing;
+    for (const Entry* e : wanted)
+      if (!e->value) missing << text_of(e->number.label).toLower();
+    add_->setEnabled(missing.isEmpty());
+    add_->setToolTip(missing.isEmpty() ? "Keep this measurement with the design"
+                                       : QString("Enter the %1 first").arg(missing.join(" and the ")));
+    if (missing.isEmpty()) problem_->clear();
   }
 
   void add_measurement() {
-    if (!frequency_->commit() || (needs_tap() && !tap_->commit())) return;
+    const auto wanted = needed();
+    for (Entry* e : wanted)
+      if (!e->field->commit() || !e->value) return;
     arc::Measurement m;
-    m.kind = kind_->currentData().toString().toStdString();
-    m.frequency_hz = *frequency_value_;
-    if (needs_tap()) m.tap_turns = *tap_value_;
+    m.kind = std::string(chosen_kind().key);
+    for (Entry* e : wanted) {
+      m.*(e->number.member) = *e->value;
+      e->value.reset();
+    }
     m.note = note_->text().toStdString();
-    frequency_value_.reset();
-    tap_value_.reset();
     note_->clear();
     workspace_.document.edit("Add measurement", [&](arc::Design& design) { design.measurements.push_back(m); });
     update_add();
+  }
+
+  QString print(double si, arc::Dimension dimension, int digits = 4) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
   }
 
   void refresh() {
@@ -293,19 +302,19 @@ class TuneStage : public QWidget {
     measured_->setRowCount(static_cast<int>(design.measurements.size()));
     for (int r = 0; r < static_cast<int>(design.measurements.size()); ++r) {
       const arc::Measurement& m = design.measurements[static_cast<std::size_t>(r)];
-      const auto report = arc::report_measurement(design, analysis, m, workspace_.units());
-      QString what = QString::fromStdString(m.kind);
-      for (const arc::MeasurementKind& kind : arc::measurement_kinds())
-        if (kind.key == m.kind)
-          what = QString::fromUtf8(kind.title.data(), static_cast<qsizetype>(kind.title.size()));
-      if (m.kind == "tank") what += QString(" %1").arg(m.tap_turns, 0, 'f', 2);
-      const QStringList cells{
-          what,
-          print(m.frequency_hz, arc::Dimension::frequency),
-          report.computed_hz ? print(*report.computed_hz, arc::Dimension::frequency) : "–",
-          QString("%1%2 %").arg(report.offset_percent > 0 ? "+" : "").arg(report.offset_percent, 0, 'f', 1),
-          QString::fromStdString(report.meaning),
-          QString::fromStdString(m.note)};
+      const auto report =
+          arc::report_measurement(design, analysis, static_cast<std::size_t>(r), workspace_.units());
+      const arc::MeasurementKind& kind = *arc::measurement_kind(m.kind);
+      QString what = text_of(kind.title);
+      if (kind.given) what += " " + print(m.*(kind.given->member), kind.given->dimension);
+      const auto offset =
+          QString("%1%2 %").arg(report.offset_percent > 0 ? "+" : "").arg(report.offset_percent, 0, 'f', 1);
+      const QStringList cells{what,
+                              print(report.measured, kind.value.dimension),
+                              report.computed ? print(*report.computed, kind.value.dimension) : "–",
+                              report.computed ? offset : "–",
+                              QString::fromStdString(report.meaning),
+                              QString::fromStdString(m.note)};
       for (int c = 0; c < cells.size(); ++c) {
         measured_->setItem(r, c, new QTableWidgetItem(cells[c]));
         measured_->item(r, c)->setToolTip(cells[c]);
@@ -370,6 +379,8 @@ class TuneStage : public QWidget {
     measured->setLineStyle(QCPGraph::lsNone);
     measured->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.settled, t.settled, 8));
     for (const arc::Measurement& m : workspace_.document.design().measurements) {
+      if (m.frequency_hz <= 0 || m.kind == "coil-with-capacitor")
+        continue; // not a frequency of the coil as it stands
       if (m.kind == "tank") {
         measured->addData(m.tap_turns, m.frequency_hz / unit.factor);
         continue;
@@ -390,15 +401,12 @@ class TuneStage : public QWidget {
   QTableWidget* taps_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   QComboBox* kind_ = nullptr;
-  QuantityField* frequency_ = nullptr;
-  QuantityField* tap_ = nullptr;
   QLineEdit* note_ = nullptr;
   QLabel* problem_ = nullptr;
   QPushButton* add_ = nullptr;
   QPushButton* remove_ = nullptr;
   QTableWidget* measured_ = nullptr;
-  std::optional<double> frequency_value_;
-  std::optional<double> tap_value_;
+  std::vector<std::unique_ptr<Entry>> entries_;
 };
 
 } // namespace

@@ -29,6 +29,41 @@ double rise_angle(const arc::Primary& p) {
   return degrees * std::numbers::pi / 180;
 }
 
+// Radius and height above the floor of a point of a drawn profile.
+QPointF profile_place(const arc::Design& design, const arc::ToploadPart& part, std::size_t point) {
+  return {part.points_m[point][0], winding_top(design) + part.centre_above_winding_m + part.points_m[point][1]};
+}
+
+// One handle for each point, on the right half of the drawing.
+void add_profile_handles(const arc::Design& design, std::size_t part_index, std::vector<CoilHandle>& out) {
+  const arc::ToploadPart& part = design.topload[part_index];
+  for (std::size_t k = 0; k < part.points_m.size(); ++k) {
+    CoilHandle handle;
+    handle.id = QString("profile-%1-%2").arg(part_index + 1).arg(k + 1);
+    handle.label = QString("Point %1 of the profile").arg(k + 1);
+    handle.field = "topload";
+    handle.world = profile_place(design, part, k);
+    handle.moves_sideways = handle.moves_upward = true;
+    handle.move = [part_index, k](arc::Design& d, QPointF w, double grid) {
+      arc::ToploadPart& p = d.topload[part_index];
+      p.points_m[k] = {std::clamp(on_grid(w.x(), grid), 0.0, 5.0),
+                       on_grid(w.y() - winding_top(d) - p.centre_above_winding_m, grid)};
+    };
+    handle.remove = [part_index, k](arc::Design& d) {
+      auto& points = d.topload[part_index].points_m;
+      if (points.size() > 3) points.erase(points.begin() + static_cast<std::ptrdiff_t>(k));
+    };
+    handle.insert = [part_index, k](arc::Design& d) {
+      auto& points = d.topload[part_index].points_m;
+      const std::size_t other = k + 1 < points.size() ? k + 1 : k - 1;
+      const std::array<double, 2> middle{(points[k][0] + points[other][0]) / 2,
+                                         (points[k][1] + points[other][1]) / 2};
+      points.insert(points.begin() + static_cast<std::ptrdiff_t>(std::max(k, other)), middle);
+    };
+    out.push_back(std::move(handle));
+  }
+}
+
 void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out) {
   const double top = winding_top(design);
   for (std::size_t i = 0; i < design.topload.size(); ++i) {
@@ -50,7 +85,10 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                      d.topload[i].centre_above_winding_m =
                          std::clamp(on_grid(w.y() - winding_top(d), grid), -5.0, 5.0);
                    }});
-    if (part.shape == "profile") continue;
+    if (part.shape == "profile") {
+      add_profile_handles(design, i, out);
+      continue;
+    }
     out.push_back({"topload-size" + suffix,
                    "Topload diameter",
                    "topload",
@@ -88,6 +126,24 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
 QPointF primary_point(const arc::Primary& p, double s) {
   const double angle = rise_angle(p);
   return {p.inner_radius_m + s * p.pitch_m * std::cos(angle), p.base_height_m + s * p.pitch_m * std::sin(angle)};
+}
+
+bool add_profile_point(arc::Design& design, QPointF world, double reach_m) {
+  for (arc::ToploadPart& part : design.topload) {
+    if (part.shape != "profile") continue;
+    for (std::size_t k = 1; k < part.points_m.size(); ++k) {
+      const QPointF a = profile_place(design, part, k - 1), b = profile_place(design, part, k), way = b - a;
+      const double square = QPointF::dotProduct(way, way);
+      const double along = square > 0 ? std::clamp(QPointF::dotProduct(world - a, way) / square, 0.0, 1.0) : 0;
+      const QPointF miss = world - (a + along * way);
+      if (std::hypot(miss.x(), miss.y()) > reach_m) continue;
+      part.points_m.insert(
+          part.points_m.begin() + static_cast<std::ptrdiff_t>(k),
+          {std::max(0.0, world.x()), world.y() - winding_top(design) - part.centre_above_winding_m});
+      return true;
+    }
+  }
+  return false;
 }
 
 std::vector<CoilHandle> resonator_handles(const arc::Design& design) {

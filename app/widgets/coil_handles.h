@@ -21,7 +21,13 @@ struct CoilHandle {
   double key_step_m = 0.001;
   /// Changes the design so that the handle comes to `world`, kept inside the fields' ranges and on whole `grid_m`.
   std::function<void(arc::Design&, QPointF world, double grid_m)> move;
+  /// Points of a drawn profile can be taken away, or doubled halfway to the next one; empty for other handles.
+  std::function<void(arc::Design&)> remove = {};
+  std::function<void(arc::Design&)> insert = {};
 };
+
+/// Adds a point to the drawn profile whose outline passes within `reach_m` of `world`; false when none does.
+bool add_profile_point(arc::Design& design, QPointF world, double reach_m);
 
 /// Handles of the secondary and the topload.
 std::vector<CoilHandle> resonator_handles(const arc::Design& design);

@@ -3,6 +3,7 @@
 
 #include "field/resonator.h"
 #include "parts/topload.h"
+#include "widgets/topload_painter.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -236,31 +237,9 @@ void CoilView::paint_topload(QPainter& painter) {
   const Theme& t = workspace_.theme();
   const arc::Design& d = workspace_.document.design();
   const double top = winding_top(d);
-  for (const arc::ToploadPart& part : d.topload) {
-    const arc::ToploadShape* shape = arc::topload_shape(part.shape);
-    if (!shape) continue;
-    const auto outline = shape->outline(part, 48);
-    QPolygonF right, left;
-    for (const arc::OutlinePoint& p : outline) {
-      right << to_screen({p.radius_m, top + p.height_m});
-      left << to_screen({-p.radius_m, top + p.height_m});
-    }
-    painter.setPen(QPen(t.ink, 1.3));
-    const arc::Extent extent = arc::topload_extent(part);
-    if (part.shape == "toroid") { // seen from the side: the two cut tubes and the lines that join them
-      painter.setBrush(t.card);
-      const double inside = part.outer_diameter_m / 2 - part.tube_diameter_m / 2;
-      painter.drawRect(
-          QRectF(to_screen({-inside, top + extent.highest_m}), to_screen({inside, top + extent.lowest_m})));
-      painter.setBrush(t.metal);
-      painter.drawPolygon(right);
-      painter.drawPolygon(left);
-    } else {
-      std::reverse(left.begin(), left.end());
-      painter.setBrush(t.metal);
-      painter.drawPolygon(right + left);
-    }
-  }
+  paint_topload_parts(painter, t, d.topload, [&](double radius, double height) {
+    return to_screen({radius, top + height});
+  });
   if (!d.topload.empty()) { // post from the winding to the topload
     const double low = arc::topload_extent(d.topload.front()).lowest_m;
     if (low > 0) {
@@ -468,6 +447,12 @@ void CoilView::mousePressEvent(QMouseEvent* event) {
   update();
 }
 
+void CoilView::mouseDoubleClickEvent(QMouseEvent* event) {
+  const QPointF world = to_world(event->position());
+  workspace_.document.edit("Add a point to the profile",
+                           [&](arc::Design& design) { add_profile_point(design, world, grab_radius / scale_); });
+}
+
 void CoilView::mouseMoveEvent(QMouseEvent* event) {
   if (dragged_ < 0) {
     const int now = handle_at(event->position());
@@ -536,6 +521,15 @@ void CoilView::keyPressEvent(QKeyEvent* event) {
     return;
   case Qt::Key_0:
     zoom_to_fit();
+    return;
+  case Qt::Key_Delete:
+  case Qt::Key_Insert:
+    if (chosen_ >= 0 && chosen_ < static_cast<int>(all.size())) {
+      const CoilHandle& handle = all[static_cast<std::size_t>(chosen_)];
+      const bool removing = event->key() == Qt::Key_Delete;
+      if (const auto& change = removing ? handle.remove : handle.insert)
+        workspace_.document.edit(removing ? "Remove a point of the profile" : "Add a point to the profile", change);
+    }
     return;
   case Qt::Key_Left:
     way = {-1, 0};

@@ -14,11 +14,6 @@ constexpr int columns = 72;
 constexpr int rows = 110;
 constexpr int pixels_per_cell = 6;
 
-double top_voltage(const arc::Analysis& analysis) {
-  return analysis.breakout ? std::min(analysis.breakout->voltage_v, analysis.top_voltage_limit_v)
-                           : analysis.top_voltage_limit_v;
-}
-
 } // namespace
 
 FieldOverlay::FieldOverlay(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
@@ -92,7 +87,7 @@ void FieldOverlay::paint_image() {
   if (kind_ == Kind::none || map_.potential.empty() || !analysis) return;
   const auto& limits = levels(kind_);
   const auto& values = kind_ == Kind::potential ? map_.potential : map_.field;
-  const double scale = kind_ == Kind::potential ? 1 : top_voltage(*analysis);
+  const double scale = kind_ == Kind::potential ? 1 : arc::top_voltage_v(*analysis);
   const int wide = (map_.columns - 1) * pixels_per_cell, high = (map_.rows - 1) * pixels_per_cell;
   std::vector<std::size_t> band(static_cast<std::size_t>(wide * high));
   for (int y = 0; y < high; ++y)

@@ -1,6 +1,8 @@
 // Findings as quiet cards under one another; severity by shape and word as well as colour.
 #include "widgets/findings_panel.h"
 
+#include "widgets/common.h"
+
 #include "widgets/link_button.h"
 
 #include <QPainter>
@@ -16,7 +18,7 @@ class Badge : public QWidget {
       : QWidget(parent), workspace_(workspace), severity_(severity) {
     setFixedSize(20, 20);
     const auto name = arc::severity_name(severity);
-    setAccessibleName(QString::fromUtf8(name.data(), static_cast<qsizetype>(name.size())));
+    setAccessibleName(text_of(name));
     setToolTip(accessibleName());
   }
 

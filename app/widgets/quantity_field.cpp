@@ -1,6 +1,8 @@
 // Quantity entry; parsing and ranges come from the core.
 #include "widgets/quantity_field.h"
 
+#include "widgets/common.h"
+
 #include "design/fields.h"
 
 #include <QKeyEvent>
@@ -128,8 +130,8 @@ void QuantityField::focusOutEvent(QFocusEvent* event) {
 QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWidget* parent) {
   const arc::FieldSpec& spec = arc::design_field(key);
   QuantityRole role;
-  role.name = QString::fromUtf8(spec.key.data(), static_cast<qsizetype>(spec.key.size()));
-  role.label = QString::fromUtf8(spec.label.data(), static_cast<qsizetype>(spec.label.size()));
+  role.name = text_of(spec.key);
+  role.label = text_of(spec.label);
   role.dimension = spec.dimension;
   role.minimum = spec.minimum;
   role.maximum = spec.maximum;

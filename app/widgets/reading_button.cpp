@@ -1,6 +1,8 @@
 // Reading with its "why" sheet.
 #include "widgets/reading_button.h"
 
+#include "widgets/common.h"
+
 #include <QDialog>
 #include <QLabel>
 #include <QPainter>
@@ -8,9 +10,8 @@
 #include <QVBoxLayout>
 
 ReadingButton::ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent)
-    : QAbstractButton(parent), workspace_(workspace), reading_(arc::reading(key)),
-      title_(QString::fromUtf8(reading_.title.data(), static_cast<qsizetype>(reading_.title.size()))) {
-  setObjectName("reading " + QString::fromUtf8(key.data(), static_cast<qsizetype>(key.size())));
+    : QAbstractButton(parent), workspace_(workspace), reading_(arc::reading(key)), title_(text_of(reading_.title)) {
+  setObjectName("reading " + text_of(key));
   setCursor(Qt::PointingHandCursor);
   setFocusPolicy(Qt::TabFocus);
   connect(&workspace_.document, &Document::analysis_changed, this, &ReadingButton::refresh);

@@ -48,7 +48,8 @@ void ResonanceRuler::choose_span() {
     marks.push_back(analysis->resonator->mode_1_hz);
     marks.push_back(analysis->loaded_hz.low);
   }
-  for (const arc::Measurement& m : workspace_.document.design().measurements) marks.push_back(m.frequency_hz);
+  for (const arc::Measurement& m : workspace_.document.design().measurements)
+    if (m.frequency_hz > 0 && m.kind != "coil-with-capacitor") marks.push_back(m.frequency_hz);
   const auto [low, high] = std::ranges::minmax(marks);
   // Room for a third of an octave on either side, at least one octave in all.
   const double middle = std::sqrt(low * high);
@@ -143,7 +144,7 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(x_of(f) - 80, axis_y - 56, 160, 16), Qt::AlignCenter, "coil " + hertz(f));
   }
   for (const arc::Measurement& m : workspace_.document.design().measurements) {
-    if (m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
+    if (m.kind == "coil-with-capacitor" || m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
     const QPointF at(x_of(m.frequency_hz), axis_y - 10);
     painter.setPen(QPen(t.settled, 1.4));
     painter.drawLine(at, QPointF(at.x(), axis_y));
@@ -182,7 +183,7 @@ bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
         "Tune by the clip", [&](arc::Design& e) { e.primary.tap_turns = std::round(*tap * 100) / 100; }, gesture);
     return true;
   }
-  const double l = arc::primary_inductance_at_h(d.primary, d.primary.tap_turns) + d.primary.lead_inductance_h;
+  const double l = arc::tank_loop_inductance_h(d.primary, d.primary.tap_turns);
   const double c = arc::resonating_capacitance_f(l, hz);
   workspace_.document.edit(
       "Tune by the capacitance",

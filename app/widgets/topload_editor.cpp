@@ -1,19 +1,21 @@
 // Topload rows. The rows are rebuilt only when parts come, go or change shape, so that typing is never disturbed.
 #include "widgets/topload_editor.h"
 
+#include "parts/profile_import.h"
 #include "parts/topload.h"
+#include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/topload_comparison.h"
 
 #include <QComboBox>
+#include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMessageBox>
 #include <QPushButton>
 
 namespace {
-
-QString text_of(std::string_view view) {
-  return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
-}
 
 QStringList shapes_of(const arc::Design& design) {
   QStringList out;
@@ -31,6 +33,11 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
+  if (part.shape == "profile" && part.points_m.empty()) { // drawn by hand from here on: start from what stood there
+    constexpr int corners = 12;
+    for (const arc::OutlinePoint& p : arc::topload_shape(old.shape)->outline(old, corners))
+      part.points_m.push_back({std::max(0.0, p.radius_m), p.height_m - old.centre_above_winding_m});
+  }
   return part;
 }
 
@@ -73,7 +80,42 @@ void ToploadEditor::rebuild_if_needed() {
       design.topload.push_back(part);
     });
   });
-  rows_->addWidget(add, 0, Qt::AlignLeft);
+  auto* links = new QWidget(this);
+  auto* line = new QHBoxLayout(links);
+  line->setContentsMargins(0, 0, 0, 0);
+  line->setSpacing(space::large);
+  line->addWidget(add);
+  auto* compare = new QPushButton("Compare toploads…", links);
+  compare->setObjectName("compare toploads");
+  compare->setProperty("link", true);
+  compare->setToolTip("Keep this topload and try others on the same coil, side by side");
+  connect(compare, &QPushButton::clicked, this, [this] { show_topload_comparison(workspace_, window()); });
+  line->addWidget(compare);
+  line->addStretch();
+  rows_->addWidget(links);
+  rows_->addStretch();
+}
+
+void ToploadEditor::read_profile(std::size_t index) {
+  const QString path =
+      QFileDialog::getOpenFileName(this, "Read a profile", {}, "Profiles (*.svg *.csv);;All files (*)");
+  if (path.isEmpty()) return;
+  QByteArray bytes;
+  QString problem;
+  if (read_whole_file(path, &bytes, &problem)) {
+    try {
+      const std::string_view text(bytes.constData(), static_cast<std::size_t>(bytes.size()));
+      const arc::ProfilePoints points =
+          path.endsWith(".csv", Qt::CaseInsensitive) ? arc::profile_from_csv(text) : arc::profile_from_svg(text);
+      workspace_.document.edit("Read a profile",
+                               [&](arc::Design& design) { design.topload.at(index).points_m = points; });
+      return;
+    } catch (const arc::ProfileError& error) {
+      problem = QString::fromStdString(error.what());
+    }
+  }
+  QMessageBox::warning(this, "The profile was not read",
+                       QString("%1: %2. Nothing was changed.").arg(QFileInfo(path).fileName(), problem));
 }
 
 QWidget* ToploadEditor::row(std::size_t index) {
@@ -97,7 +139,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
   shape->setAccessibleName(QString("Shape of topload part %1").arg(index + 1));
   shape_label->setBuddy(shape);
   for (const arc::ToploadShape& known : arc::topload_shapes())
-    if (known.key != "profile" || part.shape == "profile") shape->addItem(text_of(known.title), text_of(known.key));
+    shape->addItem(text_of(known.title), text_of(known.key));
   shape->setCurrentIndex(shape->findData(QString::fromStdString(part.shape)));
   connect(shape, &QComboBox::activated, this, [this, shape, index] {
     const QString key = shape->currentData().toString();
@@ -133,6 +175,30 @@ QWidget* ToploadEditor::row(std::size_t index) {
   for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
     add_length(text_of(length.key), text_of(length.label), length.member, 0.002, 10);
   add_length("centre_above_winding_m", "Above winding", &arc::ToploadPart::centre_above_winding_m, -5, 5);
+
+  const auto add_link = [&](const QString& name, const QString& text, const QString& tip, auto action) {
+    auto* button = new QPushButton(text, box);
+    button->setObjectName(name + QString(" %1").arg(index + 1));
+    button->setProperty("link", true);
+    button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, action);
+    first->addWidget(button);
+  };
+  if (part.shape == "profile")
+    add_link("read profile", "From a file…",
+             "An SVG drawing (one path, right half, 1 unit = 1 mm) or a CSV of radius and height.\n"
+             "On the drawing: drag points, double-click the outline to add one, Delete takes the chosen one away.",
+             [this, index] { read_profile(index); });
+  if (index > 0)
+    add_link("rest", "Set down", "Lower or raise this part until it rests on the one before it", [this, index] {
+      workspace_.document.edit("Set on the part below", [index](arc::Design& design) {
+        arc::ToploadPart& upper = design.topload.at(index);
+        const arc::ToploadPart& lower = design.topload[index - 1];
+        // From well above, down to where they would touch.
+        upper.centre_above_winding_m += arc::topload_extent(lower).lowest_m - arc::topload_extent(upper).lowest_m;
+        upper.centre_above_winding_m += arc::lift_to_clear(lower, upper);
+      });
+    });
 
   auto* remove = new QPushButton("×", box);
   remove->setObjectName(QString("remove topload %1").arg(index + 1));

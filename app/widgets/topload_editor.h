@@ -14,6 +14,7 @@ class ToploadEditor : public QWidget {
  private:
   void rebuild_if_needed();
   QWidget* row(std::size_t index);
+  void read_profile(std::size_t index);
 
   Workspace& workspace_;
   QVBoxLayout* rows_;

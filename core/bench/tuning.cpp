@@ -7,15 +7,58 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
-#include <stdexcept>
 
 namespace arc {
 
+namespace {
+
+constexpr MeasuredNumber frequency{
+    "frequency_hz", "Frequency", Dimension::frequency, 100, 1e9, &Measurement::frequency_hz};
+constexpr MeasuredNumber inductance{"inductance_h", "Inductance", Dimension::inductance,
+                                    1e-9,           100,          &Measurement::inductance_h};
+constexpr MeasuredNumber quality{
+    "quality_factor", "Quality factor", Dimension::number, 1, 1e5, &Measurement::quality_factor};
+constexpr MeasuredNumber clip{"tap_turns", "Clip", Dimension::number, 0.05, 200, &Measurement::tap_turns};
+constexpr MeasuredNumber added{
+    "capacitance_f", "Added capacitor", Dimension::capacitance, 1e-14, 1e-8, &Measurement::capacitance_f};
+
+} // namespace
+
 std::span<const MeasurementKind> measurement_kinds() {
-  static constexpr std::array<MeasurementKind, 3> kinds{{{"coil-with-topload", "Coil with its topload", false},
-                                                         {"coil-bare", "Coil without topload", false},
-                                                         {"tank", "Tank at a clip", true}}};
+  static const std::array<MeasurementKind, 6> kinds{
+      {{"coil-with-topload",
+        "Coil with its topload",
+        frequency,
+        {},
+        0.005,
+        "Generator at the foot, primary open and away; the frequency at which a lamp or probe near the top peaks."},
+       {"coil-bare", "Coil without topload", frequency, {}, 0.005, "The same with the topload taken off."},
+       {"coil-with-capacitor", "Coil with a known capacitor", frequency, added, 0.005,
+        "The same with a capacitor of a few picofarads, known from its marking or a meter, from the top to "
+        "ground."},
+       {"winding-inductance",
+        "Winding inductance",
+        inductance,
+        {},
+        0.02,
+        "LCR meter at its lowest test frequency, across the winding, topload off."},
+       {"ring-down",
+        "Quality factor by ring-down",
+        quality,
+        {},
+        0.1,
+        "Excite the coil, cut the drive, count the cycles until the ringing has fallen to 4.3 % (e to the minus "
+        "pi): "
+        "that count is Q."},
+       {"tank", "Tank at a clip", frequency, clip, 0.005,
+        "Gap shorted, secondary taken away or opened; the frequency at which a pick-up loop peaks."}}};
   return kinds;
+}
+
+const MeasurementKind* measurement_kind(std::string_view key) {
+  for (const MeasurementKind& kind : measurement_kinds())
+    if (kind.key == key) return &kind;
+  return nullptr;
 }
 
 double implied_lead_inductance_h(const Design& design, double tap_turns, double frequency_hz) {
@@ -25,53 +68,47 @@ double implied_lead_inductance_h(const Design& design, double tap_turns, double 
 
 namespace {
 
-std::optional<double> computed(const Design& design, const Analysis& analysis, const Measurement& m) {
-  if (m.kind == "tank")
-    return resonance_hz(primary_inductance_at_h(design.primary, m.tap_turns) + design.primary.lead_inductance_h,
-                        tank_capacitance_f(design.tank));
-  if (!analysis.resonator) return std::nullopt;
-  if (m.kind == "coil-with-topload") return analysis.resonator->mode_1_hz;
-  Design bare = design;
-  bare.topload.clear();
-  return field_resonator(bare, {48, 8}).mode_1_hz;
-}
-
 std::string meaning(const Design& design, const Analysis& analysis, const Measurement& m, double off,
                     UnitSystem units) {
   const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
   if (m.kind == "tank") {
     const double leads = implied_lead_inductance_h(design, m.tap_turns, m.frequency_hz);
     if (leads >= 0) return fmt::format("leads and gap add {}", print(leads, Dimension::inductance));
-    const double actual = resonating_capacitance_f(
-        primary_inductance_at_h(design.primary, m.tap_turns) + design.primary.lead_inductance_h, m.frequency_hz);
+    const double actual =
+        resonating_capacitance_f(tank_loop_inductance_h(design.primary, m.tap_turns), m.frequency_hz);
     return fmt::format("the capacitance is nearer {}", print(actual, Dimension::capacitance));
   }
-  const double capacitance = resonating_capacitance_f(
-      analysis.resonator ? analysis.resonator->effective_inductance_h : analysis.secondary_inductance_h,
-      m.frequency_hz);
-  if (m.kind == "coil-with-topload") {
-    const auto band = analysis.band.find("mode_1_hz");
-    const bool inside =
-        band != analysis.band.end() && std::abs(off / 100 * analysis.resonator->mode_1_hz) <= band->second;
-    return fmt::format("{}; effective capacitance {}", inside ? "inside the band" : "outside of the band",
-                       print(capacitance, Dimension::capacitance));
-  }
-  return std::abs(off) < 2 ? "the winding is as entered" : "check the turn count and the winding length";
+  if (m.kind == "winding-inductance")
+    return std::abs(off) < 3
+               ? "the turns are as entered"
+               : fmt::format("fits {:.0f} turns; count again", design.secondary.turns * std::sqrt(1 + off / 100));
+  if (m.kind == "ring-down")
+    return off < 0 ? "more is lost than wire, ground and form explain; used instead of the estimate"
+                   : "used instead of the estimate";
+  if (m.kind == "coil-bare")
+    return std::abs(off) < 2 ? "the winding is as entered" : "check the turn count and the winding length";
+  const double capacitance =
+      resonating_capacitance_f(analysis.resonator->effective_inductance_h, m.frequency_hz) - m.capacitance_f;
+  const bool inside = std::abs(off / 100 * analysis.resonator->mode_1_hz) <= analysis.band.at("mode_1_hz");
+  return fmt::format("{}; effective capacitance {}", inside ? "inside the band" : "outside of the band",
+                     print(capacitance, Dimension::capacitance));
 }
 
 } // namespace
 
-MeasurementReport report_measurement(const Design& design, const Analysis& analysis, const Measurement& measurement,
+MeasurementReport report_measurement(const Design& design, const Analysis& analysis, std::size_t index,
                                      UnitSystem units) {
+  const Measurement& measurement = design.measurements.at(index);
+  const MeasurementKind* kind = measurement_kind(measurement.kind);
   MeasurementReport out;
-  out.measured_hz = measurement.frequency_hz;
-  try {
-    out.computed_hz = computed(design, analysis, measurement);
-  } catch (const std::invalid_argument& refusal) {
-    out.meaning = refusal.what();
+  if (!kind) return out;
+  out.measured = measurement.*kind->value.member;
+  if (index >= analysis.evidence.size()) {
+    out.meaning = analysis.problem.empty() ? "no band could be computed to compare with" : analysis.problem;
+    return out;
   }
-  if (!out.computed_hz) return out;
-  out.offset_percent = (measurement.frequency_hz / *out.computed_hz - 1) * 100;
+  out.computed = analysis.evidence[index].expected;
+  out.offset_percent = (out.measured / *out.computed - 1) * 100;
   out.meaning = meaning(design, analysis, measurement, out.offset_percent, units);
   return out;
 }

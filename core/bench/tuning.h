@@ -1,4 +1,4 @@
-// Measured frequencies beside computed ones, and what each tells about the coil.
+// What was measured beside what was computed, and what each tells about the coil.
 #pragma once
 
 #include "design/analysis.h"
@@ -11,23 +11,39 @@
 
 namespace arc {
 
+/// One number of a measurement with its plausible range.
+struct MeasuredNumber {
+  std::string_view key; // in the file
+  std::string_view label;
+  Dimension dimension;
+  double minimum;
+  double maximum;
+  double Measurement::*member;
+};
+
 struct MeasurementKind {
   std::string_view key;
   std::string_view title;
-  bool needs_tap;
+  MeasuredNumber value;                // what the instrument showed
+  std::optional<MeasuredNumber> given; // what must be known beside it: the clip, the added capacitor
+  double accuracy;                     // relative, of the usual instrument (common practice, no source)
+  std::string_view how;                // how it is done, in a sentence
 };
-/// What can be measured: coil with topload, coil bare, tank with the clip at a turn.
+
+/// What can be measured. To add one, add its row in tuning.cpp and what the model expects in tolerance.cpp.
 std::span<const MeasurementKind> measurement_kinds();
+/// nullptr when the kind is not known.
+const MeasurementKind* measurement_kind(std::string_view key);
 
 struct MeasurementReport {
-  double measured_hz = 0;
-  std::optional<double> computed_hz; // empty when the geometry cannot be solved
-  double offset_percent = 0;         // measured against computed
-  std::string meaning;               // what the difference says, with a number
+  double measured = 0;            // in the kind's own dimension
+  std::optional<double> computed; // empty when the geometry cannot be solved
+  double offset_percent = 0;      // measured against computed
+  std::string meaning;            // what the difference says, with a number
 };
 
-/// Compares one measurement with the analysis. A bare coil is solved anew without its topload.
-MeasurementReport report_measurement(const Design& design, const Analysis& analysis, const Measurement& measurement,
+/// Compares the design's measurement number `index` with the analysis of that design.
+MeasurementReport report_measurement(const Design& design, const Analysis& analysis, std::size_t index,
                                      UnitSystem units);
 
 /// Inductance in henries that the leads must have for the tank to have measured `frequency_hz`; negative values

@@ -1,9 +1,11 @@
 // The analysis: geometry -> magnetics and fields -> tank -> expectations -> bands -> findings.
 #include "design/analysis.h"
 
+#include "design/geometry.h"
 #include "design/tolerance.h"
 #include "field/handbook.h"
 #include "field/loss.h"
+#include "field/tubing.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 #include "parts/wire.h"
@@ -57,7 +59,7 @@ class TappedPrimary {
 };
 
 std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz) {
-  const double wanted = 1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - primary.lead_inductance_h;
+  const double wanted = 1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - lead_inductance_h(primary);
   const auto miss = [&](double turns) { return model.inductance(turns) - wanted; };
   if (!(wanted > 0) || miss(primary.turns) < 0) return std::nullopt;
   constexpr double least = 0.05; // as little as a clip can be set to
@@ -114,6 +116,16 @@ void analyse_primary(const Design& design, const TappedPrimary& model, Analysis&
                                       design.secondary.base_height_m);
   out.primary_inductance_h = model.inductance(tap);
   out.primary_inductance_estimate_h = primary_estimate(primary, rings, tap);
+  out.lead_inductance_h = lead_inductance_h(primary);
+  try {
+    // Fewer filaments on long primaries keep the work in bounds; the figure moves by less than 0.2 %.
+    const SkinCurrent skin = skin_current(rings, primary.conductor_diameter_m / 2,
+                                          std::clamp(static_cast<int>(160 / rings.size()), 6, 12));
+    out.primary_skin_h = skin.inductance_h;
+    out.primary_crowding = skin.crowding;
+  } catch (const std::invalid_argument&) {
+    out.primary_skin_h = 0; // turns touch; a finding says so
+  }
   out.mutual_inductance_h = coil_mutual_h(rings, winding);
   out.coupling = out.mutual_inductance_h / std::sqrt(out.primary_inductance_h * out.secondary_inductance_h);
   const auto all = primary_rings(primary, primary.turns);
@@ -169,11 +181,11 @@ void analyse_expectations(const Design& design, Analysis& out) {
 void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& out) {
   const Primary& primary = design.primary;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
-  const double loop = out.primary_inductance_h + primary.lead_inductance_h;
+  const double loop = out.primary_inductance_h + out.lead_inductance_h;
   out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
   const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
   for (int q = 2; q <= quarters; ++q) {
-    const double l = model.inductance(q / 4.0) + primary.lead_inductance_h;
+    const double l = model.inductance(q / 4.0) + out.lead_inductance_h;
     out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
   }
   const double v = design.gap.firing_voltage_v;
@@ -209,6 +221,20 @@ double primary_inductance_at_h(const Primary& primary, double tap_turns) {
   return TappedPrimary(primary).inductance(tap_turns);
 }
 
+double lead_inductance_h(const Primary& primary) {
+  if (!primary.lead_length_m || !primary.lead_spacing_m) return primary.lead_inductance_h;
+  return pair_inductance_h(*primary.lead_length_m, *primary.lead_spacing_m, primary.conductor_diameter_m / 2);
+}
+
+double tank_loop_inductance_h(const Primary& primary, double tap_turns) {
+  return primary_inductance_at_h(primary, tap_turns) + lead_inductance_h(primary);
+}
+
+double top_voltage_v(const Analysis& analysis) {
+  return analysis.breakout ? std::min(analysis.breakout->voltage_v, analysis.top_voltage_limit_v)
+                           : analysis.top_voltage_limit_v;
+}
+
 std::optional<double> tap_for_frequency(const Design& design, double capacitance_f, double wanted_hz) {
   return tap_for(TappedPrimary(design.primary), design.primary, capacitance_f, wanted_hz);
 }
@@ -235,15 +261,37 @@ void analyse_loss(const Design& design, Analysis& out) {
   const double ground_loss = design.site.ground_resistance_ohm * base_current * base_current;
   const double stored = omega * r.energy_capacitance_f;
   out.winding_q = stored / winding_loss;
-  out.quality_factor = stored / (winding_loss + ground_loss + form_loss * stored);
+  out.quality_estimate = stored / (winding_loss + ground_loss + form_loss * stored);
+  out.quality_factor = out.quality_estimate;
+  for (const Measurement& m : design.measurements)
+    if (m.kind == "ring-down") out.quality_factor = m.quality_factor;
 }
 
 void analyse_breakout(const Design& design, Analysis& out) {
   if (!out.resonator) return;
   out.breakout = find_breakout(design, *out.resonator);
-  const double top =
-      out.breakout ? std::min(out.breakout->voltage_v, out.top_voltage_limit_v) : out.top_voltage_limit_v;
-  out.turn_voltage_v = top * out.resonator->steepest_turn_voltage;
+  out.turn_voltage_v = top_voltage_v(out) * out.resonator->steepest_turn_voltage;
+}
+
+// Mean fields across the air that must hold: topload to primary, and winding to primary at every height.
+void analyse_stand_off(const Design& design, Analysis& out) {
+  out.strike_distance_m = strike_distance(design, out);
+  if (!out.resonator) return;
+  const double top = top_voltage_v(out);
+  if (*out.strike_distance_m > 0) out.strike_field_v_per_m = top / *out.strike_distance_m;
+  const double wire = secondary_mean_radius_m(design.secondary) + design.secondary.wire_bare_diameter_m / 2;
+  for (const ProfilePoint& point : out.resonator->profile)
+    for (const Ring& ring : primary_rings(design.primary, design.primary.turns)) {
+      const double across = ring.height_m - point.height_m, conductor = design.primary.conductor_diameter_m / 2;
+      const double distance = std::hypot(ring.radius_m - wire, across) - conductor;
+      if (distance <= 0) continue;
+      const double voltage = std::abs(point.voltage) * top + design.gap.firing_voltage_v;
+      out.primary_field_v_per_m = std::max(out.primary_field_v_per_m, voltage / distance);
+      const double needed = voltage / winding_field_limit_v_per_m + conductor;
+      if (needed > std::abs(across))
+        out.primary_widen_m =
+            std::max(out.primary_widen_m, std::sqrt(needed * needed - across * across) - (ring.radius_m - wire));
+    }
 }
 
 } // namespace
@@ -262,9 +310,9 @@ Analysis analyse(const Design& design, UnitSystem units) {
   if (out.target_hz > 0) {
     out.tuned_tap_turns = tap_for(model, design.primary, out.tank_capacitance_f, out.target_hz);
     out.tuned_capacitance_f =
-        resonating_capacitance_f(out.primary_inductance_h + design.primary.lead_inductance_h, out.target_hz);
+        resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
   }
-  out.strike_distance_m = strike_distance(design, out);
+  analyse_stand_off(design, out);
   if (out.resonator) propagate_tolerances(design, out);
   out.findings = find_all(design, out, units);
   return out;

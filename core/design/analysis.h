@@ -32,8 +32,10 @@ struct Influence {
   double change;     // change of the result for one tolerance of the input, same unit as the result
 };
 
-/// How well a measurement fits the design: distance in standard deviations of inputs and meter together.
+/// How well a measurement fits the design: what the model expects, in the measurement's own unit, and the distance
+/// in standard deviations of inputs and meter together.
 struct Evidence {
+  double expected;
   double misfit;
 };
 
@@ -44,6 +46,10 @@ struct NextMeasurement {
   double band_now_hz;
   double band_then_hz;
 };
+
+/// Mean field that air between winding and primary should not exceed: half of what smooth plates hold, since wires
+/// and edges hold less (common practice, no source).
+inline constexpr double winding_field_limit_v_per_m = 1.5e6;
 
 struct Analysis {
   // winding
@@ -65,6 +71,9 @@ struct Analysis {
   double primary_inductance_estimate_h = 0;
   double mutual_inductance_h = 0;
   double coupling = 0;
+  double lead_inductance_h = 0;   // of the leads to gap and tank
+  double primary_skin_h = 0;      // at the clip, with the current crowded as at high frequency; 0 when turns touch
+  double primary_crowding = 1;    // loss of that current over an even one's
   double primary_clearance_m = 0; // innermost conductor to the winding's wire
   double primary_outer_radius_m = 0;
   double primary_wire_length_m = 0; // up to the last turn
@@ -89,11 +98,15 @@ struct Analysis {
   Range loaded_hz{};
   double top_voltage_limit_v = 0; // lossless
   std::optional<double> strike_distance_m;
+  double strike_field_v_per_m = 0;  // top voltage over that distance
+  double primary_field_v_per_m = 0; // largest mean field between winding and primary, both at their peak
+  double primary_widen_m = 0;       // how much wider the primary must be to keep winding_field_limit_v_per_m
 
   // loss and breakout
   double winding_resistance_ohm = 0; // at the resonance, skin and proximity
   double winding_q = 0;
-  double quality_factor = 0; // with ground and form
+  double quality_factor = 0;   // with ground and form, or the latest one measured
+  double quality_estimate = 0; // with ground and form
   double skin_depth_m = 0;
   std::optional<Breakout> breakout;
   double turn_voltage_v = 0; // between neighbouring turns, at breakout or the lossless limit, whichever is lower
@@ -121,5 +134,14 @@ std::optional<double> tap_for_frequency(const Design& design, double capacitance
 
 /// Inductance in henries of the primary up to `tap_turns` (limited to the last turn), without leads.
 double primary_inductance_at_h(const Primary& primary, double tap_turns);
+
+/// Inductance in henries of the leads: from their length and spacing when both are given, else the number entered.
+double lead_inductance_h(const Primary& primary);
+
+/// Primary up to `tap_turns` and leads, in henries: what resonates with the tank capacitor.
+double tank_loop_inductance_h(const Primary& primary, double tap_turns);
+
+/// Voltage at the top when the topload breaks out, or the lossless limit when that is lower; volts, peak.
+double top_voltage_v(const Analysis& analysis);
 
 } // namespace arc

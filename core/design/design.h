@@ -47,7 +47,7 @@ struct ToploadPart {
   double centre_above_winding_m = 0;
   std::vector<std::array<double, 2>> points_m; // radius, height above the winding's top
   Json unknown = Json::object();
-  bool operator==(const ToploadPart&) const = default;
+  bool operator==(const ToploadPart&) const;
 };
 
 struct Primary {
@@ -59,7 +59,9 @@ struct Primary {
   double base_height_m = 0.3;
   double cone_angle_deg = 0;
   double tap_turns = 8;
-  double lead_inductance_h = 0;
+  double lead_inductance_h = 0;         // counts when the leads' own measures below are not given
+  std::optional<double> lead_length_m;  // of the pair from primary to gap and tank, one way
+  std::optional<double> lead_spacing_m; // between their centres
   bool operator==(const Primary&) const = default;
 };
 
@@ -80,14 +82,17 @@ struct Gap {
   bool operator==(const Gap&) const = default;
 };
 
-/// A frequency read from an instrument. kind: "coil-with-topload", "coil-bare" or "tank" (see bench/tuning.h).
+/// One value read from an instrument; which of the numbers count depends on `kind`, see bench/tuning.h.
 struct Measurement {
   std::string kind = "coil-with-topload";
   double frequency_hz = 0;
-  double tap_turns = 0; // of a tank measurement
+  double inductance_h = 0;
+  double quality_factor = 0;
+  double tap_turns = 0;     // of a tank measurement
+  double capacitance_f = 0; // known capacitor between the top and ground
   std::string note;
   Json unknown = Json::object();
-  bool operator==(const Measurement&) const = default;
+  bool operator==(const Measurement&) const;
 };
 
 /// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
@@ -98,7 +103,7 @@ struct Run {
   std::string notes;
   std::string failed; // what tripped or died, empty when nothing
   Json unknown = Json::object();
-  bool operator==(const Run&) const = default;
+  bool operator==(const Run&) const;
 };
 
 /// What decides where and when the topload breaks out.
@@ -107,6 +112,15 @@ struct BreakoutSurface {
   std::optional<double> point_length_m;
   std::optional<double> point_tip_radius_m;
   bool operator==(const BreakoutSurface&) const = default;
+};
+
+/// A topload kept beside the present one, to be compared with it on the same coil.
+inline constexpr std::size_t most_topload_variants = 3;
+struct ToploadVariant {
+  std::string name;
+  std::vector<ToploadPart> parts;
+  Json unknown = Json::object();
+  bool operator==(const ToploadVariant&) const;
 };
 
 /// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
@@ -118,6 +132,7 @@ struct Design {
   Site site;
   Secondary secondary;
   std::vector<ToploadPart> topload;
+  std::vector<ToploadVariant> topload_variants;
   Primary primary;
   Tank tank;
   Gap gap;
@@ -127,7 +142,7 @@ struct Design {
   std::vector<Measurement> measurements;
   std::vector<Run> runs;
   Json unknown = Json::object(); // keys of the file that this version does not know, kept for writing
-  bool operator==(const Design&) const = default;
+  bool operator==(const Design&) const;
 };
 
 } // namespace arc

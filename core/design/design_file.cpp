@@ -128,12 +128,21 @@ Measurement read_measurement(const Json& json, const std::string& path) {
   Reader in(json, path);
   Measurement m;
   m.kind = in.text("kind", m.kind);
-  if (std::ranges::count(measurement_kinds(), m.kind, &MeasurementKind::key) == 0)
-    complain(in.path_of("kind"), fmt::format("“{}” is not coil-with-topload, coil-bare or tank", m.kind));
-  const auto frequency = in.ranged("frequency_hz", "Frequency", Dimension::frequency, 100, 1e9);
-  if (!frequency) complain(in.path_of("frequency_hz"), "missing; a frequency in hertz is needed");
-  m.frequency_hz = *frequency;
-  m.tap_turns = in.ranged("tap_turns", "Clip", Dimension::number, 0, 200).value_or(0);
+  const MeasurementKind* kind = measurement_kind(m.kind);
+  if (!kind) {
+    std::string known;
+    for (const MeasurementKind& k : measurement_kinds())
+      known += fmt::format("{}{}", known.empty() ? "" : ", ", k.key);
+    complain(in.path_of("kind"), fmt::format("“{}” is not something measured; known: {}", m.kind, known));
+  }
+  const auto take = [&](const MeasuredNumber& number) {
+    const auto value = in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum);
+    if (!value)
+      complain(in.path_of(number.key), fmt::format("missing; this kind of measurement needs it in SI units"));
+    m.*number.member = *value;
+  };
+  take(kind->value);
+  if (kind->given) take(*kind->given);
   m.note = in.text("note", "");
   m.unknown = in.rest();
   return m;
@@ -216,6 +225,18 @@ Design read_document(const Json& document) {
   read_fields(design, in, groups);
   in.list("topload",
           [&](const Json& item, const std::string& where) { design.topload.push_back(read_part(item, where)); });
+  in.list("topload_variants", [&](const Json& item, const std::string& where) {
+    Reader variant_in(item, where);
+    ToploadVariant variant;
+    variant.name = variant_in.text("name", "");
+    variant_in.list("parts", [&](const Json& part, const std::string& part_where) {
+      variant.parts.push_back(read_part(part, part_where));
+    });
+    variant.unknown = variant_in.rest();
+    design.topload_variants.push_back(std::move(variant));
+  });
+  if (design.topload_variants.size() > most_topload_variants)
+    complain("topload_variants", fmt::format("more than {} kept toploads", most_topload_variants));
   if (const Json* values = in.find("tolerances")) design.tolerances = read_tolerances(*values);
   const std::string target = in.text("tune_target", "silent-coil");
   if (target != "silent-coil" && target != "loaded-coil")
@@ -253,8 +274,11 @@ Json part_json(const ToploadPart& part) {
 }
 
 Json measurement_json(const Measurement& m) {
-  Json json{{"kind", m.kind}, {"frequency_hz", m.frequency_hz}};
-  if (m.kind == "tank") json["tap_turns"] = m.tap_turns;
+  Json json{{"kind", m.kind}};
+  if (const MeasurementKind* kind = measurement_kind(m.kind)) {
+    json[std::string(kind->value.key)] = m.*kind->value.member;
+    if (kind->given) json[std::string(kind->given->key)] = m.*kind->given->member;
+  }
   if (!m.note.empty()) json["note"] = m.note;
   append(json, m.unknown);
   return json;
@@ -351,6 +375,12 @@ std::string write_design(const Design& design) {
   if (!design.site.grounded_conductors.empty())
     json["site"]["grounded_conductors"] = design.site.grounded_conductors;
   json["topload"] = list_json(design.topload, part_json);
+  if (!design.topload_variants.empty())
+    json["topload_variants"] = list_json(design.topload_variants, [](const ToploadVariant& variant) {
+      Json one{{"name", variant.name}, {"parts", list_json(variant.parts, part_json)}};
+      append(one, variant.unknown);
+      return one;
+    });
   if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
   json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
   json["measurements"] = list_json(design.measurements, measurement_json);

@@ -71,6 +71,8 @@ const std::array fields{
     field<primary, &Primary::cone_angle_deg>("primary.cone_angle_deg", "Rise angle", angle, 0, 90),
     field<primary, &Primary::tap_turns>("primary.tap_turns", "Clip at turn", number, 0.05, 200, true),
     field<primary, &Primary::lead_inductance_h>("primary.lead_inductance_h", "Leads", inductance, 0, 1e-3),
+    field<primary, &Primary::lead_length_m>("primary.lead_length_m", "Lead length", length, 0.01, 20),
+    field<primary, &Primary::lead_spacing_m>("primary.lead_spacing_m", "Lead spacing", length, 0.001, 2),
     field<tank, &Tank::capacitance_f>("tank.capacitance_f", "Capacitance", capacitance, 1e-15, 0.1, true),
     field<tank, &Tank::unit_capacitance_f>("tank.unit_capacitance_f", "Each unit", capacitance, 1e-13, 1e-3),
     field<tank, &Tank::unit_voltage_v>("tank.unit_voltage_v", "Unit rating", voltage, 1, 1e6),

@@ -1,6 +1,7 @@
 // The findings table. Each rule is one small function: it looks at the design and its analysis and either has
 // nothing to say or returns one finding with value, limit, reason and remedy. Limits are common practice of coil
 // builders (no source) unless a source is named.
+#include "bench/tuning.h"
 #include "design/analysis.h"
 #include "design/finding.h"
 #include "design/kinds.h"
@@ -184,6 +185,29 @@ Maybe topload_missing(const Design& d, const Analysis&, UnitSystem) {
       {}};
 }
 
+Maybe topload_parts_cross(const Design& d, const Analysis&, UnitSystem units) {
+  const auto pair = crossing_parts(d.topload);
+  if (!pair) return {};
+  const auto [first, second] = *pair;
+  const bool second_above =
+      topload_extent(d.topload[second]).highest_m >= topload_extent(d.topload[first]).highest_m;
+  const std::size_t lower = second_above ? first : second, upper = second_above ? second : first;
+  const double lift = std::ceil(lift_to_clear(d.topload[lower], d.topload[upper]) * 1e3) / 1e3;
+  const Say say{units};
+  return Finding{"topload-parts-cross",
+                 Severity::warning,
+                 "resonator",
+                 "topload",
+                 fmt::format("Topload parts {} ({}) and {} ({}) overlap", first + 1, d.topload[first].shape,
+                             second + 1, d.topload[second].shape),
+                 "They are computed as one body of metal, joined where they cross. Real parts stand on each other.",
+                 fmt::format("Raise part {} by {}", upper + 1, say.length(lift)),
+                 lift,
+                 0,
+                 Dimension::length,
+                 [upper, lift](Design& e) { e.topload.at(upper).centre_above_winding_m += lift; }};
+}
+
 double lowest_topload(const Design& d) {
   double lowest = 1e9;
   for (const ToploadPart& part : d.topload) lowest = std::min(lowest, topload_extent(part).lowest_m);
@@ -361,6 +385,46 @@ Maybe strike_to_primary(const Design& d, const Analysis& a, UnitSystem units) {
                  a.expected_arc_m.high,
                  Dimension::length,
                  [](Design& e) { e.site.grounded_conductors.emplace_back("strike-ring"); }};
+}
+
+Maybe strike_field_high(const Design& d, const Analysis& a, UnitSystem units) {
+  // Streamers cross a gap where the mean field is above about 5 kV/cm (CIGRE brochure 72 for positive streamers in
+  // long gaps; value from memory).
+  constexpr double limit = 5e5;
+  if (a.strike_field_v_per_m <= limit || has_strike_ring(d) || strike_to_primary(d, a, units)) return {};
+  const Say say{units};
+  const double wanted = top_voltage_v(a) / limit;
+  return Finding{"strike-field-high",
+                 Severity::warning,
+                 "primary",
+                 "strike ring",
+                 fmt::format("{:.1f} kV/cm from the topload to the primary", a.strike_field_v_per_m / 1e5),
+                 fmt::format("{} at the top over {}. Streamers cross at about 5 kV/cm.",
+                             say(top_voltage_v(a), Dimension::voltage), say.length(*a.strike_distance_m)),
+                 fmt::format("Keep {}, or fit a grounded strike ring", say.length(wanted)),
+                 a.strike_field_v_per_m / 1e5,
+                 limit / 1e5,
+                 Dimension::number,
+                 [](Design& e) { e.site.grounded_conductors.emplace_back("strike-ring"); }};
+}
+
+Maybe primary_field_high(const Design& d, const Analysis& a, UnitSystem units) {
+  constexpr double limit = winding_field_limit_v_per_m;
+  if (a.primary_field_v_per_m <= limit || primary_clearance(d, a, units)) return {};
+  const Say say{units};
+  const double widen = std::ceil(a.primary_widen_m * 1.05 * 1e3) / 1e3; // the voltage shifts a little on the way
+  return Finding{"primary-field-high",
+                 Severity::warning,
+                 "primary",
+                 "primary.inner_radius_m",
+                 fmt::format("{:.1f} kV/mm between winding and primary", a.primary_field_v_per_m / 1e6),
+                 fmt::format("At breakout, with the gap's {} on the primary; {:.1f} kV/mm is the limit.",
+                             say(d.gap.firing_voltage_v, Dimension::voltage), limit / 1e6),
+                 fmt::format("Widen the primary by {}, or lower it", say.length(widen)),
+                 a.primary_field_v_per_m / 1e6,
+                 limit / 1e6,
+                 Dimension::number,
+                 [widen](Design& e) { e.primary.inner_radius_m += widen; }};
 }
 
 Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
@@ -602,13 +666,16 @@ Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
   if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
   const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
   const Say say{units};
-  const auto& why = a.influences.at(m.kind == "tank" ? "tank_hz" : "mode_1_hz");
+  const auto& why = a.influences.at(m.kind == "tank"                 ? "tank_hz"
+                                    : m.kind == "winding-inductance" ? "secondary_inductance_h"
+                                                                     : "mode_1_hz");
+  const MeasuredNumber& number = measurement_kind(m.kind)->value;
   return Finding{
       "measured-disagrees",
       Severity::warning,
       "tune",
       "measurements",
-      fmt::format("The measured {} does not fit", say(m.frequency_hz, Dimension::frequency)),
+      fmt::format("The measured {} does not fit", say(m.*number.member, number.dimension)),
       fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
                   std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
       why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
@@ -618,20 +685,37 @@ Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
       {}};
 }
 
-constexpr std::array<FindingRule, 29> rules{geometry_impossible, winding_does_not_fit,
-                                            winding_too_perfect, winding_has_gaps,
-                                            wire_too_thin,       enamel_thinner_than_wire,
-                                            form_margin_small,   shape_out_of_band,
-                                            topload_missing,     topload_below_winding,
-                                            ceiling_near,        wall_near,
-                                            coupling_low,        coupling_high,
-                                            primary_clearance,   primary_turns_touch,
-                                            strike_to_primary,   tap_beyond_last,
-                                            tank_off_tune,       tank_cannot_tune,
-                                            capacitance_slipped, unit_over_voltage,
-                                            rating_unknown,      energy_hazardous,
-                                            no_bleeder,          turn_voltage_high,
-                                            never_breaks_out,    bleed_slow,
+constexpr std::array<FindingRule, 32> rules{topload_parts_cross,
+                                            strike_field_high,
+                                            primary_field_high,
+                                            geometry_impossible,
+                                            winding_does_not_fit,
+                                            winding_too_perfect,
+                                            winding_has_gaps,
+                                            wire_too_thin,
+                                            enamel_thinner_than_wire,
+                                            form_margin_small,
+                                            shape_out_of_band,
+                                            topload_missing,
+                                            topload_below_winding,
+                                            ceiling_near,
+                                            wall_near,
+                                            coupling_low,
+                                            coupling_high,
+                                            primary_clearance,
+                                            primary_turns_touch,
+                                            strike_to_primary,
+                                            tap_beyond_last,
+                                            tank_off_tune,
+                                            tank_cannot_tune,
+                                            capacitance_slipped,
+                                            unit_over_voltage,
+                                            rating_unknown,
+                                            energy_hazardous,
+                                            no_bleeder,
+                                            turn_voltage_high,
+                                            never_breaks_out,
+                                            bleed_slow,
                                             measured_disagrees};
 
 } // namespace

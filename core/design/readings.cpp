@@ -36,10 +36,10 @@ std::vector<std::string> winding_inputs(const Design& d, UnitSystem u) {
           input("Bare wire", d.secondary.wire_bare_diameter_m, D::wire_diameter, u)};
 }
 
-std::vector<std::string> tank_inputs(const Design& d, const Analysis& a, UnitSystem u) {
+std::vector<std::string> tank_inputs(const Analysis& a, UnitSystem u) {
   std::vector<std::string> out{input("Capacitance", a.tank_capacitance_f, D::capacitance, u),
                                input("Primary at the clip", a.primary_inductance_h, D::inductance, u)};
-  if (d.primary.lead_inductance_h > 0) out.push_back(input("Leads", d.primary.lead_inductance_h, D::inductance, u));
+  if (a.lead_inductance_h > 0) out.push_back(input("Leads", a.lead_inductance_h, D::inductance, u));
   return out;
 }
 
@@ -70,8 +70,12 @@ Explanation explain_mode(const Design& d, const Analysis& a, UnitSystem u) {
           "together; "
           "the lowest natural frequency is this one.",
           inputs,
-          a.resonator ? a.resonator->assumption + ". Arcs, nearby objects and the form's plastic pull it lower."
-                      : a.problem,
+          a.resonator
+              ? fmt::format(
+                    "{}. Arcs, nearby objects and the form's plastic pull it lower. Model good to {:.0f} %; "
+                    "finer cutting would move it by less than {:.2f} %.",
+                    a.resonator->assumption, a.resonator->relative_accuracy * 100, a.resonator->cutting_error * 100)
+              : a.problem,
           field_source,
           beside("Textbook sum (Medhurst self-capacitance + topload alone)", a.estimate.mode_1_hz, exact,
                  D::frequency, u, "it adds capacitances that shade each other: 5 to 20 % low on squat coils"),
@@ -129,6 +133,53 @@ Explanation explain_primary(const Design& d, const Analysis& a, UnitSystem u) {
           {}};
 }
 
+Explanation explain_skin(const Design& d, const Analysis& a, UnitSystem u) {
+  return {
+      "Each turn's skin is cut into filaments whose currents settle so that every filament of a turn sees the same "
+      "voltage: at high frequency the current crowds to the inner edge.",
+      {input("Conductor", d.primary.conductor_diameter_m, D::wire_diameter, u),
+       input("Pitch", d.primary.pitch_m, D::length, u), input("Clip at turn", d.primary.tap_turns, D::number, u)},
+      fmt::format(
+          "Skin much thinner than the conductor. Crowding raises the loss {:.2f} times over evenly spread skin "
+          "current. The tuning uses the even current; this says how much lower the inductance can read.",
+          a.primary_crowding),
+      "Filament method, Ruehli 1972; Maxwell's ring formula",
+      beside("Even current", a.primary_inductance_h, a.primary_skin_h, D::inductance, u,
+             "ignores how turns push each other's current aside"),
+      {}};
+}
+
+Explanation explain_leads(const Design& d, const Analysis&, UnitSystem u) {
+  const bool measured = d.primary.lead_length_m && d.primary.lead_spacing_m;
+  std::vector<std::string> inputs{input("Entered", d.primary.lead_inductance_h, D::inductance, u)};
+  if (measured)
+    inputs = {input("Lead length", *d.primary.lead_length_m, D::length, u),
+              input("Lead spacing", *d.primary.lead_spacing_m, D::length, u),
+              input("Conductor", d.primary.conductor_diameter_m, D::wire_diameter, u)};
+  return {measured
+              ? "A go-and-return pair: mu0 times length over pi, times the logarithm of spacing over wire radius."
+              : "The number entered; give length and spacing of the leads to have it computed.",
+          inputs,
+          "The pair is as thick as the primary's conductor and runs straight; the gap's own loop counts as lead.",
+          "Grover 1946, ch. 5",
+          "",
+          {}};
+}
+
+Explanation explain_stand_off(const Design& d, const Analysis& a, UnitSystem u) {
+  return {"Voltage over the shortest way through air: from the topload (or last turn) to the primary, and from the "
+          "winding "
+          "to the primary at every height.",
+          {input("Top at breakout", top_voltage_v(a), D::voltage, u),
+           input("Gap fires at", d.gap.firing_voltage_v, D::voltage, u)},
+          "Mean fields in kV/cm, both windings at their peak at once. Streamers cross long gaps at about 5 kV/cm; "
+          "between "
+          "wires, 15 kV/cm is a limit with some margin.",
+          "CIGRE brochure 72 for long gaps (from memory); common practice between windings",
+          "",
+          {}};
+}
+
 Explanation explain_coupling(const Design& d, const Analysis& a, UnitSystem u) {
   return {"Mutual inductance over the root of both inductances.",
           {input("Mutual inductance", a.mutual_inductance_h, D::inductance, u),
@@ -141,17 +192,17 @@ Explanation explain_coupling(const Design& d, const Analysis& a, UnitSystem u) {
           {}};
 }
 
-Explanation explain_tank_hz(const Design& d, const Analysis& a, UnitSystem u) {
+Explanation explain_tank_hz(const Design&, const Analysis& a, UnitSystem u) {
   return {"One over two pi times the root of inductance times capacitance.",
-          tank_inputs(d, a, u),
+          tank_inputs(a, u),
           "No loss; the gap and wiring add inductance unless it is entered as leads.",
           "Thomson 1853",
           "",
           {}};
 }
 
-Explanation explain_tuned_tap(const Design& d, const Analysis& a, UnitSystem u) {
-  std::vector<std::string> inputs = tank_inputs(d, a, u);
+Explanation explain_tuned_tap(const Design&, const Analysis& a, UnitSystem u) {
+  std::vector<std::string> inputs = tank_inputs(a, u);
   inputs.push_back(input("Tune to", a.target_hz, D::frequency, u));
   return {"The clip position at which the tank's frequency equals " + a.target_source + ".",
           inputs,
@@ -235,9 +286,9 @@ Explanation explain_loss(const Design& d, const Analysis& a, UnitSystem u) {
           "current along the winding), in the ground and in the form.",
           inputs,
           "Ground resistance as entered; form loss taken as 0.04 % of the energy each radian; no arcs. The "
-          "resistance is good to 20 %.",
+          "resistance is good to 20 %. A quality factor measured by ring-down replaces the estimate.",
           "Skin effect exact; proximity after Medhurst 1947 (table from memory)",
-          fmt::format("Wire alone: Q {:.0f}", a.winding_q),
+          fmt::format("Wire alone: Q {:.0f}; wire, ground and form: Q {:.0f}", a.winding_q, a.quality_estimate),
           {}};
 }
 
@@ -307,6 +358,24 @@ const std::array table{
             explain_topload},
     Reading{"primary_inductance_h", "Primary at the clip", D::inductance, 4, of<&Analysis::primary_inductance_h>,
             explain_primary},
+    Reading{"primary_skin_inductance_h", "With crowded current", D::inductance, 4,
+            [](const Design&, const Analysis& a) -> std::optional<double> {
+              return a.primary_skin_h > 0 ? std::optional<double>(a.primary_skin_h) : std::nullopt;
+            },
+            explain_skin},
+    Reading{"lead_inductance_h", "Leads", D::inductance, 3, of<&Analysis::lead_inductance_h>, explain_leads},
+    Reading{"strike_distance_m", "Topload to primary", D::length, 3, of<&Analysis::strike_distance_m>,
+            explain_stand_off},
+    Reading{"strike_field_kv_per_cm", "kV/cm, topload to primary", D::number, 3,
+            [](const Design&, const Analysis& a) -> std::optional<double> {
+              return a.resonator ? std::optional<double>(a.strike_field_v_per_m / 1e5) : std::nullopt;
+            },
+            explain_stand_off},
+    Reading{"primary_field_kv_per_cm", "kV/cm, winding to primary", D::number, 3,
+            [](const Design&, const Analysis& a) -> std::optional<double> {
+              return a.resonator ? std::optional<double>(a.primary_field_v_per_m / 1e5) : std::nullopt;
+            },
+            explain_stand_off},
     Reading{"mutual_inductance_h", "Mutual inductance", D::inductance, 4, of<&Analysis::mutual_inductance_h>,
             explain_coupling},
     Reading{"coupling", "Coupling k", D::number, 3, of<&Analysis::coupling>, explain_coupling},

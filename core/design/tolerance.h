@@ -21,6 +21,7 @@ struct ToleranceInput {
   double standard;                   // default
   void (*nudge)(Design&, double by); // by this many times the unit of the tolerance
   bool moves_field;                  // whether the resonator feels it
+  bool moves_primary = false;        // whether the primary's inductance feels it
 };
 
 std::span<const ToleranceInput> tolerance_inputs();
@@ -28,14 +29,10 @@ std::span<const ToleranceInput> tolerance_inputs();
 /// The design's tolerance of an input, or its default.
 double tolerance_of(const Design& design, const ToleranceInput& input);
 
+/// The results that carry a band, by key, from a model of this resolution. Throws like field_resonator.
+std::map<std::string, double> banded_results(const Design& design, FieldResolution resolution);
+
 /// Fills band, influences, evidence and next_measurement of the analysis. Needs analysis.resonator.
 void propagate_tolerances(const Design& design, Analysis& analysis);
-
-/// Relative accuracy that a measured frequency is taken to have: generator and eye (common practice).
-inline constexpr double measured_frequency_tolerance = 0.005;
-
-/// Empty when the bodies of the coil can stand where they are; otherwise a sentence that names the two that touch,
-/// cross or leave the room, and what would be right.
-std::string geometry_problem(const Design& design, UnitSystem units);
 
 } // namespace arc

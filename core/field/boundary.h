@@ -9,6 +9,7 @@
 
 #include <Eigen/Dense>
 #include <cstddef>
+#include <span>
 #include <vector>
 
 namespace arc {
@@ -32,9 +33,10 @@ double wire_grid_excess(double radius_m, double turns, double pitch_m, double wi
 
 enum class Ground { floor, none };
 
-/// Potential in volts at (r, z) of one coulomb spread over `piece` with uniform surface density; images included
-/// when there is a floor.
-double piece_potential_v(const Piece& piece, double r_m, double z_m, Ground ground);
+/// Adds the potential in volts, at many places (r, z), of a charge spread over `piece` with uniform surface
+/// density; images included when there is a floor. The three spans have one length.
+void add_potential_v(const Piece& piece, double charge_c, Ground ground, std::span<const double> r_m,
+                     std::span<const double> z_m, std::span<double> out_v);
 
 struct CapacitanceSolution {
   Eigen::MatrixXd maxwell_f; // Maxwell capacitance matrix, conductors x conductors, symmetrised

@@ -14,16 +14,19 @@ FieldMap field_map(const ResonatorResult& resonator, double width_m, double heig
   const auto at = [&](int column, int row) { return static_cast<std::size_t>(row * columns + column); };
   const double dr = width_m / (columns - 1);
   const double dz = height_m / (rows - 1);
-  for (int row = 1; row < rows; ++row) {
-    if (cancelled) return {};
+  std::vector<double> r, z, v(static_cast<std::size_t>((rows - 1) * columns), 0.0); // the floor itself is at 0 V
+  for (int row = 1; row < rows; ++row)
     for (int column = 0; column < columns; ++column) {
-      double sum = 0;
-      for (const ChargedPiece& charged : resonator.charges)
-        sum += charged.charge_c *
-               piece_potential_v(charged.piece, std::max(column * dr, 1e-6), row * dz, Ground::floor);
-      map.potential[at(column, row)] = static_cast<float>(sum);
+      r.push_back(std::max(column * dr, 1e-6));
+      z.push_back(row * dz);
     }
+  for (const ChargedPiece& charged : resonator.charges) {
+    if (cancelled) return {};
+    add_potential_v(charged.piece, charged.charge_c, Ground::floor, r, z, v);
   }
+  for (int row = 1; row < rows; ++row)
+    for (int column = 0; column < columns; ++column)
+      map.potential[at(column, row)] = static_cast<float>(v[at(column, row - 1)]);
   for (int row = 0; row < rows; ++row)
     for (int column = 0; column < columns; ++column) {
       const int left = std::max(0, column - 1), right = std::min(columns - 1, column + 1);

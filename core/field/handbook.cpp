@@ -69,4 +69,10 @@ double medhurst_capacitance_f(double winding_length_m, double mean_diameter_m) {
   return h * mean_diameter_m * 100 * 1e-12;
 }
 
+double pair_inductance_h(double length_m, double spacing_m, double wire_radius_m) {
+  const double spacing = std::max(spacing_m, 2 * wire_radius_m);
+  return mu0_h_per_m * length_m / std::numbers::pi *
+         std::max(0.0, std::log(spacing / wire_radius_m) - spacing / length_m);
+}
+
 } // namespace arc

@@ -23,6 +23,10 @@ double wheeler_flat_spiral_h(double mean_radius_m, double turns, double width_m)
 /// up to some 10 %).
 double cone_estimate_h(double helix_h, double flat_h, double cone_angle_rad);
 
+/// Inductance in henries of a go-and-return pair of round wires with skin current: mu0 l/pi (ln(D/r) - D/l) (Grover
+/// 1946, ch. 5). Spacing D between centres above twice the wire radius r, length l above D.
+double pair_inductance_h(double length_m, double spacing_m, double wire_radius_m);
+
 /// Medhurst 1947 (Wireless Engineer 24, pp. 35 and 80): self-capacitance in farads of a single-layer coil with one
 /// end grounded, C[pF] = H D[cm]. Table from memory. length/diameter from 0.1 to 50; good to about 10 %.
 double medhurst_capacitance_f(double winding_length_m, double mean_diameter_m);

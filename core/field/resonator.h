@@ -48,6 +48,7 @@ struct ResonatorResult {
   double effective_capacitance_f = 0; // I_base / (w V_top)
   double topload_isolated_f = 0;
   double topload_in_place_f = 0;
+  double cutting_error = 0;          // of the frequency, relative: what finer cutting could still change
   double energy_capacitance_f = 0;   // stored energy is half of this times the top voltage squared
   double mean_square_current = 0;    // along the winding, relative to the base current squared
   double steepest_turn_voltage = 0;  // largest voltage between neighbouring turns for 1 V at the top
@@ -69,8 +70,10 @@ struct FieldResolution {
 };
 
 /// Distributed line with capacitances from boundary elements (docs/methods/resonator.md): within 1 % in frequency
-/// of an independent solution. Throws std::invalid_argument when bodies touch, cross or lie on the axis.
-ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {});
+/// of an independent solution. A ceiling counts as a grounded plate; a wall as a grounded cylinder all around,
+/// which overstates a single wall. `added_top_f`: a capacitor between the top and ground (farads), for measurements
+/// with a known one. Throws std::invalid_argument when bodies touch, cross or lie on the axis.
+ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
 
 /// A grounded ring over the outermost primary turn, one pitch outside and 40 mm (or four conductors) above it:
 /// where builders put it (common practice, no source). It catches strikes that would hit the primary.

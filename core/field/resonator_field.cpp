@@ -54,8 +54,9 @@ bool grounded(const Design& design, std::string_view name) {
   return false;
 }
 
-// Grounded bodies: the primary's turns, the ceiling. They share one conductor that stays at 0 V.
-void add_grounded(const Design& design, std::size_t conductor, std::vector<Piece>& pieces) {
+// Grounded bodies: the primary's turns, the strike ring, ceiling and wall. They share one conductor that stays at 0
+// V.
+void add_grounded(const Design& design, std::size_t conductor, int cuts, std::vector<Piece>& pieces) {
   if (grounded(design, "primary"))
     for (const Ring& ring : primary_rings(design.primary, design.primary.turns))
       pieces.push_back({ring.radius_m, std::max(ring.height_m, design.primary.conductor_diameter_m), ring.radius_m,
@@ -68,11 +69,18 @@ void add_grounded(const Design& design, std::size_t conductor, std::vector<Piece
   }
   if (design.site.ceiling_height_m) {
     const double height = *design.site.ceiling_height_m;
-    constexpr int cuts = 16;
     for (int i = 0; i < cuts; ++i) {
-      const auto radius = [&](int k) { return 3 * height * std::pow(static_cast<double>(k) / cuts, 1.5); };
+      const double reach = design.site.wall_distance_m ? *design.site.wall_distance_m : 3 * height;
+      const auto radius = [&](int k) { return reach * std::pow(static_cast<double>(k) / cuts, 1.5); };
       pieces.push_back({radius(i), height, radius(i + 1), height, conductor, 0, 0});
     }
+  }
+  if (design.site.wall_distance_m) {
+    const double radius = *design.site.wall_distance_m;
+    const double top = design.secondary.base_height_m + design.secondary.winding_length_m;
+    const double height = design.site.ceiling_height_m.value_or(3 * (top + radius));
+    for (int i = 0; i < cuts; ++i)
+      pieces.push_back({radius, height * i / cuts, radius, height * (i + 1) / cuts, conductor, 0, 0});
   }
 }
 
@@ -153,7 +161,8 @@ Conductors cut(const Design& design, const FieldResolution& resolution) {
       out.curvature_m.insert(out.curvature_m.end(), bends.begin(), bends.end());
     }
   out.nodes = out.winding + (design.topload.empty() ? 0 : 1);
-  add_grounded(design, out.nodes, out.pieces);
+  // Plates far away need few pieces.
+  add_grounded(design, out.nodes, std::max(6, resolution.winding_pieces / 6), out.pieces);
   return out;
 }
 
@@ -180,7 +189,7 @@ struct Modes {
   Eigen::MatrixXd voltage; // nodes x modes
 };
 
-Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l) {
+Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l, Eigen::Index wanted) {
   // S = D^-1 L D^-T: both cumulative sums, since the voltage of a node is the sum of the branch drops below it.
   Eigen::MatrixXd s = l;
   for (Eigen::Index i = 1; i < s.rows(); ++i) s.row(i) += s.row(i - 1);
@@ -189,14 +198,42 @@ Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l) {
   if (cholesky.info() != Eigen::Success)
     throw std::invalid_argument("the capacitances are not physical; conductors touch or cross");
   const Eigen::MatrixXd g = cholesky.matrixL();
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(g.transpose() * s * g);
-  const Eigen::Index count = std::min<Eigen::Index>(3, s.rows());
+  const Eigen::MatrixXd symmetric = g.transpose() * s * g;
+  const Eigen::Index count = std::min(wanted, s.rows());
   Modes out;
   out.voltage.resize(s.rows(), count);
+  const auto keep = [&](Eigen::Index k, double value, const Eigen::VectorXd& vector) {
+    out.frequency_hz.push_back(1 / (2 * std::numbers::pi * std::sqrt(value)));
+    out.voltage.col(k) = g.transpose().triangularView<Eigen::Upper>().solve(vector);
+  };
+  // Only the lowest modes are wanted: subspace iteration from quarter waves (sines of 1/4, 3/4, 5/4 ... of a period
+  // along the line), which are close to them, is several times faster than solving for all.
+  const Eigen::Index block = count + 4;
+  if (2 * block < s.rows()) {
+    Eigen::MatrixXd q(s.rows(), block);
+    for (Eigen::Index k = 0; k < block; ++k)
+      for (Eigen::Index i = 0; i < s.rows(); ++i)
+        q(i, k) = std::sin((static_cast<double>(k) + 0.5) * std::numbers::pi * static_cast<double>(i + 1) /
+                           static_cast<double>(s.rows()));
+    q = g.transpose() * q;
+    Eigen::VectorXd before = Eigen::VectorXd::Zero(count);
+    for (int step = 0; step < 60; ++step) {
+      q = Eigen::HouseholderQR<Eigen::MatrixXd>(q).householderQ() * Eigen::MatrixXd::Identity(s.rows(), block);
+      const Eigen::MatrixXd moved = symmetric * q;
+      const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> ritz(q.transpose() * moved);
+      const Eigen::VectorXd now = ritz.eigenvalues().reverse().head(count);
+      if (((now - before).array().abs() < 1e-13 * now.array().abs()).all()) {
+        for (Eigen::Index k = 0; k < count; ++k) keep(k, now(k), q * ritz.eigenvectors().col(block - 1 - k));
+        return out;
+      }
+      before = now;
+      q = moved * ritz.eigenvectors();
+    }
+  }
+  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(symmetric);
   for (Eigen::Index k = 0; k < count; ++k) {
     const Eigen::Index column = s.rows() - 1 - k;
-    out.frequency_hz.push_back(1 / (2 * std::numbers::pi * std::sqrt(solver.eigenvalues()(column))));
-    out.voltage.col(k) = g.transpose().triangularView<Eigen::Upper>().solve(solver.eigenvectors().col(column));
+    keep(k, solver.eigenvalues()(column), solver.eigenvectors().col(column));
   }
   return out;
 }
@@ -255,12 +292,14 @@ void add_profile_figures(const Secondary& coil, ResonatorResult& out) {
 
 } // namespace
 
-ResonatorResult field_resonator(const Design& design, FieldResolution resolution) {
+ResonatorResult field_resonator(const Design& design, FieldResolution resolution, double added_top_f) {
   const Conductors conductors = cut(design, resolution);
   const CapacitanceSolution field = solve_capacitance(conductors.pieces, conductors.nodes + 1, Ground::floor);
   const auto m = static_cast<Eigen::Index>(conductors.nodes);
-  const Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
-  const Modes modes = solve_modes(c, branch_inductances(design.secondary, conductors));
+  Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
+  c(m - 1, m - 1) += added_top_f;
+  const Modes modes =
+      solve_modes(c, branch_inductances(design.secondary, conductors), resolution.frequency_only ? 1 : 3);
 
   ResonatorResult out;
   out.method = "field solution";
@@ -276,7 +315,7 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   out.effective_capacitance_f = base_charge;
   out.energy_capacitance_f = v.dot(c * v);
   const bool loaded = conductors.nodes > conductors.winding;
-  if (loaded) out.topload_in_place_f = c(m - 1, m - 1);
+  if (loaded) out.topload_in_place_f = field.maxwell_f(m - 1, m - 1);
   if (resolution.frequency_only) return out;
 
   out.profile = profile_of(design.secondary, conductors, c, v);

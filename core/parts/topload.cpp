@@ -198,4 +198,86 @@ Extent topload_extent(const ToploadPart& part) {
   return extent;
 }
 
+namespace {
+
+constexpr int crossing_pieces = 48;
+
+std::vector<OutlinePoint> outline_of(const ToploadPart& part) {
+  const ToploadShape* shape = topload_shape(part.shape);
+  return shape ? shape->outline(part, crossing_pieces) : std::vector<OutlinePoint>{};
+}
+
+// Even-odd rule on the half outline; an outline that ends on the axis closes along it.
+bool inside(const std::vector<OutlinePoint>& outline, double r, double z) {
+  bool in = false;
+  for (std::size_t i = 0, n = outline.size(); i < n; ++i) {
+    const OutlinePoint& a = outline[i];
+    const OutlinePoint& b = outline[(i + 1) % n];
+    if ((a.height_m > z) == (b.height_m > z)) continue;
+    if (r < a.radius_m + (z - a.height_m) / (b.height_m - a.height_m) * (b.radius_m - a.radius_m)) in = !in;
+  }
+  return in;
+}
+
+double side_of(const OutlinePoint& a, const OutlinePoint& b, const OutlinePoint& p) {
+  return (b.radius_m - a.radius_m) * (p.height_m - a.height_m) -
+         (b.height_m - a.height_m) * (p.radius_m - a.radius_m);
+}
+
+bool outlines_cross(const std::vector<OutlinePoint>& one, const std::vector<OutlinePoint>& other) {
+  for (std::size_t i = 1; i < one.size(); ++i)
+    for (std::size_t j = 1; j < other.size(); ++j) {
+      const double a = side_of(one[i - 1], one[i], other[j - 1]), b = side_of(one[i - 1], one[i], other[j]);
+      const double c = side_of(other[j - 1], other[j], one[i - 1]), d = side_of(other[j - 1], other[j], one[i]);
+      if (a * b < 0 && c * d < 0) return true;
+    }
+  return false;
+}
+
+bool overlap(const std::vector<OutlinePoint>& one, const std::vector<OutlinePoint>& other) {
+  return outlines_cross(one, other) || inside(one, other.front().radius_m, other.front().height_m) ||
+         inside(other, one.front().radius_m, one.front().height_m);
+}
+
+} // namespace
+
+bool inside_part(const ToploadPart& part, double radius_m, double height_m) {
+  return inside(outline_of(part), radius_m, height_m);
+}
+
+std::optional<PartPair> crossing_parts(const std::vector<ToploadPart>& parts) {
+  std::vector<std::vector<OutlinePoint>> outlines;
+  for (const ToploadPart& part : parts) outlines.push_back(outline_of(part));
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    for (std::size_t j = i + 1; j < parts.size(); ++j)
+      if (!outlines[i].empty() && !outlines[j].empty() && overlap(outlines[i], outlines[j])) return PartPair{i, j};
+  return {};
+}
+
+std::optional<PartPair> coinciding_parts(const std::vector<ToploadPart>& parts) {
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    for (std::size_t j = i + 1; j < parts.size(); ++j) {
+      const auto a = outline_of(parts[i]), b = outline_of(parts[j]);
+      if (a.empty() || a.size() != b.size()) continue;
+      double apart = 0;
+      for (std::size_t k = 0; k < a.size(); ++k)
+        apart = std::max(apart, std::hypot(a[k].radius_m - b[k].radius_m, a[k].height_m - b[k].height_m));
+      if (apart < 1e-4) return PartPair{i, j};
+    }
+  return {};
+}
+
+double lift_to_clear(const ToploadPart& lower, const ToploadPart& upper) {
+  const auto below = outline_of(lower);
+  const auto raised_clear = [&](double by) {
+    ToploadPart moved = upper;
+    moved.centre_above_winding_m += by;
+    return !overlap(below, outline_of(moved));
+  };
+  if (below.empty() || raised_clear(0)) return 0;
+  double bad = 0, good = std::max(0.0, topload_extent(lower).highest_m - topload_extent(upper).lowest_m) + 1e-4;
+  for (int i = 0; i < 30; ++i) (raised_clear((bad + good) / 2) ? good : bad) = (bad + good) / 2;
+  return good;
+}
+
 } // namespace arc

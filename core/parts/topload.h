@@ -58,4 +58,20 @@ struct Extent {
 };
 Extent topload_extent(const ToploadPart& part);
 
+/// Whether a point (radius, height above the winding's top; m) lies inside of a part.
+bool inside_part(const ToploadPart& part, double radius_m, double height_m);
+
+/// Two parts of a topload by their place in the list.
+using PartPair = std::pair<std::size_t, std::size_t>;
+
+/// The first two parts whose surfaces cross or of which one lies inside the other; they then act as one body.
+/// Parts that only touch do not cross.
+std::optional<PartPair> crossing_parts(const std::vector<ToploadPart>& parts);
+
+/// The first two parts with the same outline in the same place: no field can be solved for them.
+std::optional<PartPair> coinciding_parts(const std::vector<ToploadPart>& parts);
+
+/// Height in metres by which `upper` must rise to clear `lower` (0 when it does).
+double lift_to_clear(const ToploadPart& lower, const ToploadPart& upper);
+
 } // namespace arc

@@ -2,12 +2,11 @@
 #include "workshop/runs.h"
 
 #include "parts/topload.h"
+#include "quantity/csv_rows.h"
 
 #include <algorithm>
 #include <array>
-#include <charconv>
 #include <cmath>
-#include <csv.h>
 #include <fmt/format.h>
 
 namespace arc {
@@ -58,44 +57,6 @@ std::string number_text(double value) {
   return fmt::format("{}", value);
 }
 
-std::string quoted(const std::string& text) {
-  const bool special = text.find_first_of(",\"\r\n") != std::string::npos;
-  const bool padded = !text.empty() && (text.front() == ' ' || text.back() == ' ');
-  if (!special && !padded) return text;
-  std::string out(2 * text.size() + 2, '\0');
-  out.resize(csv_write(out.data(), out.size(), text.data(), text.size()));
-  return out;
-}
-
-using Rows = std::vector<std::vector<std::string>>;
-
-struct RowCollector {
-  Rows rows;
-  std::vector<std::string> row;
-};
-
-Rows parse_csv(std::string_view text) {
-  csv_parser parser;
-  if (csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI) != 0) throw std::bad_alloc();
-  const auto on_cell = [](void* cell, std::size_t size, void* collector) {
-    static_cast<RowCollector*>(collector)->row.emplace_back(static_cast<const char*>(cell), size);
-  };
-  const auto on_row = [](int, void* collector) {
-    auto& c = *static_cast<RowCollector*>(collector);
-    c.rows.push_back(std::move(c.row));
-    c.row.clear();
-  };
-  RowCollector out;
-  if (text.starts_with("\xEF\xBB\xBF")) text.remove_prefix(3);
-  const bool whole = csv_parse(&parser, text.data(), text.size(), on_cell, on_row, &out) == text.size() &&
-                     csv_fini(&parser, on_cell, on_row, &out) == 0;
-  csv_free(&parser);
-  if (!whole)
-    throw RunFileError(fmt::format("row {}: a quotation mark is misplaced or never closed; the file may be cut off",
-                                   out.rows.size() + 1));
-  return out.rows;
-}
-
 const RunField* field_by_key(std::string_view key) {
   const auto it = std::ranges::find(fields, key, &RunField::key);
   return it == fields.end() ? nullptr : &*it;
@@ -103,8 +64,7 @@ const RunField* field_by_key(std::string_view key) {
 
 double parse_cell(const std::string& cell, const RunField& field, std::size_t row) {
   double value = 0;
-  const auto result = std::from_chars(cell.data(), cell.data() + cell.size(), value);
-  if (result.ec != std::errc() || result.ptr != cell.data() + cell.size() || !std::isfinite(value))
+  if (!csv_number(cell, value))
     throw RunFileError(fmt::format("row {}, column {}: “{}” is not a number", row, field.key, cell));
   if (value < field.minimum || value > field.maximum)
     throw RunFileError(fmt::format("row {}, column {}: {} is outside of {} to {}", row, field.key, cell,
@@ -159,18 +119,23 @@ std::string runs_to_csv(const std::vector<Run>& runs) {
   for (const RunField& field : fields) out += fmt::format(",{}", field.key);
   out += ",failed,notes\r\n";
   for (const Run& run : runs) {
-    out += quoted(run.when);
+    out += csv_cell(run.when);
     for (const RunField& field : fields) {
       const auto value = run_value(run, field);
       out += fmt::format(",{}", value ? number_text(*value) : std::string());
     }
-    out += fmt::format(",{},{}\r\n", quoted(run.failed), quoted(run.notes));
+    out += fmt::format(",{},{}\r\n", csv_cell(run.failed), csv_cell(run.notes));
   }
   return out;
 }
 
 std::vector<Run> runs_from_csv(std::string_view text) {
-  const auto rows = parse_csv(text);
+  CsvRows rows;
+  try {
+    rows = csv_rows(text);
+  } catch (const CsvError& error) {
+    throw RunFileError(error.what());
+  }
   if (rows.empty()) throw RunFileError("the file is empty; expected a header row that starts with “when”");
   const auto& header = rows.front();
   if (std::ranges::find(header, "when") == header.end())

@@ -13,7 +13,7 @@ class Editing : public WindowTest {};
 
 TEST_F(Editing, the_demo_shows_a_believable_coil) {
   EXPECT_EQ(design().name, "Quiet Lantern");
-  EXPECT_EQ(get<ReadingButton>("reading mode_1_hz").value_text(), "227.7 kHz");
+  EXPECT_EQ(get<ReadingButton>("reading mode_1_hz").value_text(), "225.3 kHz");
   EXPECT_EQ(get<QLineEdit>("design name").text(), "Quiet Lantern");
   EXPECT_FALSE(document().modified());
 }
@@ -181,7 +181,7 @@ TEST_F(Editing, impossible_geometry_takes_the_number_away_and_says_why) {
   ASSERT_FALSE(analysis().findings.empty());
   EXPECT_EQ(analysis().findings.front().id, "geometry-impossible");
   press("undo");
-  EXPECT_EQ(get<ReadingButton>("reading mode_1_hz").value_text(), "227.7 kHz");
+  EXPECT_EQ(get<ReadingButton>("reading mode_1_hz").value_text(), "225.3 kHz");
 }
 
 TEST_F(Editing, topload_parts_come_change_shape_and_go) {

@@ -182,7 +182,7 @@ TEST_F(Tune, says_where_the_clip_belongs_and_moves_it_there) {
 
 TEST_F(Tune, a_measured_frequency_corrects_the_clip) {
   EXPECT_FALSE(get<QPushButton>("add measurement").isEnabled());
-  type_into("measured frequency", "231 kHz");
+  type_into("measured frequency_hz", "231 kHz");
   press("add measurement");
   ASSERT_EQ(design().measurements.size(), 3u);
   EXPECT_DOUBLE_EQ(analysis().target_hz, 231e3);
@@ -190,8 +190,8 @@ TEST_F(Tune, a_measured_frequency_corrects_the_clip) {
   auto& table = get<QTableWidget>("measurements");
   ASSERT_EQ(table.rowCount(), 3);
   EXPECT_EQ(table.item(2, 1)->text(), "231 kHz");
-  EXPECT_EQ(table.item(2, 2)->text(), "227.7 kHz");
-  EXPECT_EQ(table.item(2, 3)->text(), "+1.5 %");
+  EXPECT_EQ(table.item(2, 2)->text(), "225.3 kHz");
+  EXPECT_EQ(table.item(2, 3)->text(), "+2.5 %");
   table.selectRow(2);
   press("remove measurement");
   EXPECT_EQ(design().measurements.size(), 2u);
@@ -199,18 +199,18 @@ TEST_F(Tune, a_measured_frequency_corrects_the_clip) {
 
 TEST_F(Tune, a_tank_measurement_needs_its_clip) {
   get<QComboBox>("measured kind").setCurrentIndex(2);
-  type_into("measured frequency", "236k");
+  type_into("measured frequency_hz", "236k");
   EXPECT_FALSE(get<QPushButton>("add measurement").isEnabled());
-  type_into("measured tap", "10.5");
+  type_into("measured tap_turns", "10.5");
   press("add measurement");
   EXPECT_EQ(design().measurements.back().kind, "tank");
   EXPECT_EQ(design().measurements.back().tap_turns, 10.5);
 }
 
 TEST_F(Tune, a_nonsense_frequency_is_kept_and_explained) {
-  type_into("measured frequency", "fast");
-  EXPECT_EQ(get<QuantityField>("measured frequency").text(), "fast");
-  EXPECT_FALSE(get<QuantityField>("measured frequency").problem().isEmpty());
+  type_into("measured frequency_hz", "fast");
+  EXPECT_EQ(get<QuantityField>("measured frequency_hz").text(), "fast");
+  EXPECT_FALSE(get<QuantityField>("measured frequency_hz").problem().isEmpty());
   EXPECT_EQ(design().measurements.size(), 2u);
 }
 

@@ -59,7 +59,8 @@ Design random_design(unsigned seed) {
   part.shape = "profile";
   part.points_m = {{0, 0.1}, {0.1, 0.1}, {0.1, 0.2}, {0, 0.2}};
   d.topload.push_back(part);
-  d.measurements.push_back({"tank", 2.2e5, 9.5, "note “quoted”, with, commas\nand a line", Json::object()});
+  d.measurements.push_back(measured("tank", 2.2e5, 9.5));
+  d.measurements.back().note = "note “quoted”, with, commas\nand a line";
   arc::Run run;
   run.when = "2026-01-02T03:04:05";
   run.conditions = {{"tap_turns", 9.5}};

@@ -1,6 +1,7 @@
 // Shared by the core tests: example designs and relative comparison.
 #pragma once
 
+#include "bench/tuning.h"
 #include "design/analysis.h"
 #include "design/design_file.h"
 
@@ -19,6 +20,16 @@ inline std::string read_text(const std::string& path) {
 
 inline arc::Design demo_design() {
   return arc::read_design(read_text(HIGH_ARC_EXAMPLES "/quiet-lantern.json"));
+}
+
+/// A measurement of one kind; `given` is the clip or the added capacitor where the kind needs it.
+inline arc::Measurement measured(std::string_view kind, double value, double given = 0) {
+  const arc::MeasurementKind* row = arc::measurement_kind(kind);
+  arc::Measurement m;
+  m.kind = std::string(kind);
+  m.*(row->value.member) = value;
+  if (row->given) m.*(row->given->member) = given;
+  return m;
 }
 
 /// `actual` within the relative tolerance of `expected`.

@@ -1,0 +1,43 @@
+// Shared small things; described in the header.
+#include "widgets/common.h"
+
+#include <QHeaderView>
+
+QString text_of(std::string_view view) {
+  return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
+}
+
+QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units, int digits) {
+  return QString::fromStdString(arc::format_quantity(si, dimension, units, digits));
+}
+
+QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads) {
+  auto* table = new QTableWidget(0, static_cast<int>(heads.size()), parent);
+  table->setObjectName(name);
+  table->setAccessibleName(name);
+  table->setHorizontalHeaderLabels(heads);
+  table->verticalHeader()->hide();
+  table->verticalHeader()->setDefaultSectionSize(24);
+  table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
+  table->horizontalHeader()->setHighlightSections(false);
+  table->setEditTriggers(QAbstractItemView::NoEditTriggers);
+  table->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table->setSelectionMode(QAbstractItemView::SingleSelection);
+  table->setShowGrid(false);
+  table->setTabKeyNavigation(false); // Tab leaves the table
+  return table;
+}
+
+QFrame* vertical_rule(QWidget* parent) {
+  auto* line = new QFrame(parent);
+  line->setProperty("rule", true);
+  line->setFixedWidth(1);
+  return line;
+}
+
+QLabel* caption_label(const QString& text, QWidget* parent) {
+  auto* label = new QLabel(text, parent);
+  label->setProperty("caption", true);
+  label->setFont(type::font(type::caption));
+  return label;
+}

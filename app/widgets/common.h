@@ -1,0 +1,24 @@
+// Small things that several views need: text from the core, quantities in the builder's units, tables in one look.
+#pragma once
+
+#include "workspace.h"
+
+#include <QFrame>
+#include <QLabel>
+#include <QString>
+#include <QTableWidget>
+#include <string_view>
+
+QString text_of(std::string_view view);
+
+/// A quantity as shown everywhere in the window.
+QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units, int digits = 4);
+
+/// A read-only table whose rows are selected whole; `name` is its object and accessible name.
+QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads);
+
+/// A hairline between two groups of fields that stand side by side.
+QFrame* vertical_rule(QWidget* parent);
+
+/// A small grey label.
+QLabel* caption_label(const QString& text, QWidget* parent);

@@ -1,0 +1,148 @@
+// Every kind of measurement as evidence, and the bands by sampling.
+#include "design/sampling.h"
+#include "design/tolerance.h"
+#include "support.h"
+
+#include <mutex>
+#include <thread>
+
+using namespace arc;
+using testing::HasSubstr;
+
+namespace {
+
+Design unmeasured() {
+  Design d = demo_design();
+  d.measurements.clear();
+  return d;
+}
+
+TEST(evidence_kinds, each_kind_that_agrees_has_no_misfit_and_survives_the_file) {
+  for (const MeasurementKind& kind : measurement_kinds()) {
+    Design d = unmeasured();
+    const double given = kind.given ? (kind.given->dimension == Dimension::capacitance ? 20e-12 : 9.5) : 0;
+    d.measurements = {measured(kind.key, kind.value.dimension == Dimension::number ? 100 : 1e5, given)};
+    if (kind.value.dimension == Dimension::inductance) d.measurements[0].inductance_h = 0.02;
+    const double expected = analyse(d).evidence.at(0).expected;
+    d.measurements = {measured(kind.key, expected, given)};
+    const Analysis a = analyse(d);
+    EXPECT_NEAR(a.evidence.at(0).misfit, 0, 1e-9) << kind.key;
+    EXPECT_EQ(read_design(write_design(d)).measurements, d.measurements) << kind.key;
+    const auto report = report_measurement(d, a, 0, UnitSystem::metric);
+    EXPECT_NEAR(report.offset_percent, 0, 1e-6) << kind.key;
+    EXPECT_FALSE(report.meaning.empty()) << kind.key;
+    EXPECT_FALSE(kind.how.empty()) << kind.key;
+  }
+}
+
+TEST(evidence_kinds, a_known_capacitor_pulls_the_coil_down_as_the_two_reading_method_says) {
+  // Two resonances, without and with C added: effective C = Cadd / ((f0/f1)^2 - 1) (common practice for coils;
+  // exact for one lumped capacitor). The distributed coil agrees within some per cent.
+  Design d = unmeasured();
+  const Analysis a = analyse(d);
+  constexpr double added = 5e-12;
+  const double f1 = field_resonator(d, {}, added).mode_1_hz;
+  const double inferred = added / (std::pow(a.resonator->mode_1_hz / f1, 2) - 1);
+  expect_close(inferred, a.resonator->effective_capacitance_f, 0.06);
+}
+
+TEST(evidence_kinds, a_measured_inductance_narrows_the_band_of_the_resonance) {
+  Design d = unmeasured();
+  d.tolerances["turns"] = 0.04;
+  const Analysis before = analyse(d);
+  d.measurements = {measured("winding-inductance", before.secondary_inductance_h)};
+  EXPECT_LT(analyse(d).band.at("best_mode_1_hz"), 0.5 * before.band.at("best_mode_1_hz"));
+}
+
+TEST(evidence_kinds, a_wrong_turn_count_shows_in_the_inductance_and_is_flagged) {
+  Design d = unmeasured();
+  d.measurements = {measured("winding-inductance", 1.21 * analyse(d).secondary_inductance_h)};
+  const Analysis a = analyse(d);
+  EXPECT_GT(a.evidence[0].misfit, 3);
+  ASSERT_NE(find(a, "measured-disagrees"), nullptr);
+  EXPECT_THAT(find(a, "measured-disagrees")->title, HasSubstr("mH"));
+  EXPECT_THAT(report_measurement(d, a, 0, UnitSystem::metric).meaning,
+              HasSubstr("fits 1133 turns")); // root of 1.21
+}
+
+TEST(evidence_kinds, a_measured_quality_replaces_the_estimate_and_moves_nothing_else) {
+  Design d = unmeasured();
+  const Analysis before = analyse(d);
+  d.measurements = {measured("ring-down", 180)};
+  const Analysis after = analyse(d);
+  EXPECT_EQ(after.quality_factor, 180);
+  EXPECT_EQ(after.quality_estimate, before.quality_estimate);
+  expect_close(after.best_mode_1_hz, before.resonator->mode_1_hz, 1e-12);
+}
+
+TEST(evidence_kinds, a_missing_or_absurd_number_is_refused_with_its_path) {
+  const auto complaint = [](const char* measurement) -> std::string {
+    Json json = Json::parse(write_design(unmeasured()));
+    json["measurements"] = Json::array({Json::parse(measurement)});
+    try {
+      read_design(json.dump());
+    } catch (const DesignFileError& error) {
+      return error.what();
+    }
+    return "accepted";
+  };
+  EXPECT_THAT(complaint(R"({"kind":"ring-down"})"), HasSubstr("measurements[0].quality_factor"));
+  EXPECT_THAT(complaint(R"({"kind":"winding-inductance","inductance_h":-1})"), HasSubstr("outside of"));
+  EXPECT_THAT(complaint(R"({"kind":"coil-with-capacitor","frequency_hz":1e5})"), HasSubstr("capacitance_f"));
+  EXPECT_THAT(complaint(R"({"kind":"smell"})"), HasSubstr("known: coil-with-topload"));
+}
+
+TEST(sampling, agrees_with_linear_propagation_for_every_result) {
+  const Design d = unmeasured();
+  const Analysis a = analyse(d);
+  const std::atomic<bool> never{false};
+  const SamplingResult sampled = sample_tolerances(d, 400, 5, 2, never);
+  EXPECT_EQ(sampled.samples, 400);
+  EXPECT_GE(sampled.bands.size(), 8u);
+  for (const SampledBand& band : sampled.bands) {
+    double linear = a.band.at(band.key);
+    if (band.key == "mode_1_hz") linear = std::sqrt(linear * linear - std::pow(0.01 * a.resonator->mode_1_hz, 2));
+    // A quantile of 400 samples scatters by 6 to 7 %: three times that.
+    EXPECT_NEAR((band.high - band.low) / 2 / linear, 1, 0.2) << band.key;
+  }
+}
+
+TEST(sampling, does_not_depend_on_the_number_of_threads_and_can_be_cancelled) {
+  const Design d = unmeasured();
+  std::atomic<bool> cancelled{false};
+  const SamplingResult one = sample_tolerances(d, 40, 9, 1, cancelled);
+  const SamplingResult three = sample_tolerances(d, 40, 9, 3, cancelled);
+  for (std::size_t i = 0; i < one.bands.size(); ++i) EXPECT_EQ(one.bands[i].middle, three.bands[i].middle);
+  std::mutex mutex;
+  int calls = 0;
+  const SamplingResult stopped = sample_tolerances(d, 5000, 9, 2, cancelled, [&](int) {
+    const std::scoped_lock lock(mutex);
+    if (++calls == 10) cancelled = true;
+  });
+  EXPECT_LT(stopped.samples, 100);
+}
+
+TEST(cutting, the_stated_cutting_error_covers_what_finer_cutting_changes) {
+  Design d = unmeasured();
+  for (const double length : {0.3, 0.47, 0.8}) {
+    d.secondary.winding_length_m = length;
+    d.secondary.turns = std::floor(length / 0.000439 * 0.95);
+    const Analysis a = analyse(d);
+    const double finer = field_resonator(d, {160, 80, true}).mode_1_hz;
+    EXPECT_LT(std::abs(finer / a.resonator->mode_1_hz - 1), a.resonator->cutting_error) << length;
+    EXPECT_LT(a.resonator->cutting_error, 0.01);
+  }
+}
+
+TEST(stand_off, fields_across_the_air_follow_voltage_and_distance) {
+  Design d = unmeasured();
+  const Analysis a = analyse(d);
+  expect_close(a.strike_field_v_per_m, top_voltage_v(a) / *a.strike_distance_m, 1e-12);
+  d.primary.inner_radius_m += 0.02;
+  EXPECT_LT(analyse(d).primary_field_v_per_m, a.primary_field_v_per_m) << "a wider primary stands off more";
+  d = unmeasured();
+  d.primary.base_height_m += 0.06;
+  EXPECT_GT(analyse(d).primary_field_v_per_m, a.primary_field_v_per_m) << "higher turns carry more voltage";
+}
+
+} // namespace
