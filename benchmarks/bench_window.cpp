@@ -44,12 +44,28 @@ void frame_while_dragging(benchmark::State& state) {
     const auto before = std::chrono::steady_clock::now();
     QTest::mouseMove(view, start + QPoint(0, (++step % 60) - 30));
     QApplication::processEvents();
+    benchmark::DoNotOptimize(window.grab()); // the whole window, painted anew for certain
     worst = std::max(worst, seconds_since(before));
   }
   QTest::mouseRelease(view, Qt::LeftButton, {}, start);
   window.document().wait_for_analysis();
   state.counters["worst_ms"] = worst * 1e3;
 }
+// What the window does when an analysis arrives: readings, findings, ruler, without painting.
+void views_follow_an_analysis(benchmark::State& state) {
+  QTemporaryDir folder;
+  MainWindow window(folder.path());
+  window.open_demo();
+  window.resize(1280, 800);
+  window.show();
+  window.document().wait_for_analysis();
+  for (auto _ : state) {
+    Q_EMIT window.document().analysis_changed();
+    QApplication::processEvents();
+  }
+}
+BENCHMARK(views_follow_an_analysis)->Unit(benchmark::kMillisecond);
+
 BENCHMARK(frame_while_dragging)->Unit(benchmark::kMillisecond)->Iterations(600);
 
 } // namespace

@@ -2,12 +2,12 @@
 #include "widgets/findings_panel.h"
 
 #include "widgets/common.h"
-
 #include "widgets/link_button.h"
 
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
+#include <algorithm>
 
 namespace {
 
@@ -51,6 +51,84 @@ class Badge : public QWidget {
 };
 
 } // namespace
+
+// One finding. While its kind stays the same only its words change, so that dragging does not rebuild widgets.
+class FindingCard : public QWidget {
+ public:
+  FindingCard(Workspace& workspace, const arc::Finding& finding, QWidget* parent)
+      : QWidget(parent), workspace_(workspace) {
+    const QString id = QString::fromStdString(finding.id);
+    setObjectName("finding " + id);
+    auto* row = new QHBoxLayout(this);
+    row->setContentsMargins(0, 2, 0, 2);
+    row->setSpacing(space::small);
+    row->addWidget(new Badge(workspace_, finding.severity, this), 0, Qt::AlignTop);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(2);
+    const auto add_label = [&](int size, QFont::Weight weight) {
+      auto* label = new QLabel(this);
+      label->setWordWrap(true);
+      label->setFont(type::font(size, weight));
+      column->addWidget(label);
+      return label;
+    };
+    title_ = add_label(type::body, QFont::DemiBold);
+    text_ = add_label(type::caption, QFont::Normal);
+    text_->setProperty("caption", true);
+    if (finding.apply) {
+      remedy_button_ = new LinkButton(workspace_, {}, this);
+      remedy_button_->setObjectName("remedy " + id);
+      remedy_button_->setAccessibleDescription("Carries out the remedy; can be undone");
+      connect(remedy_button_, &QAbstractButton::clicked, this, [this] {
+        const auto apply =
+            finding_.apply; // the edit brings new findings, and with them perhaps the end of this card
+        workspace_.document.edit(QString::fromStdString(finding_.remedy), apply);
+      });
+      column->addWidget(remedy_button_);
+    } else {
+      remedy_label_ = add_label(type::caption, QFont::Medium);
+    }
+    auto* show = new QPushButton("Show where", this);
+    show->setObjectName("show " + id);
+    show->setProperty("link", true);
+    show->setFont(type::font(type::caption));
+    connect(show, &QPushButton::clicked, this, [this] {
+      workspace_.go_to(QString::fromStdString(finding_.stage), QString::fromStdString(finding_.field));
+    });
+    column->addWidget(show, 0, Qt::AlignLeft);
+    row->addLayout(column, 1);
+    tell(finding);
+  }
+
+  bool fits(const arc::Finding& finding) const {
+    return finding.id == finding_.id && finding.severity == finding_.severity &&
+           static_cast<bool>(finding.apply) == static_cast<bool>(finding_.apply);
+  }
+
+  void tell(const arc::Finding& finding) {
+    finding_ = finding;
+    title_->setText(QString::fromStdString(finding.title));
+    text_->setText(QString::fromStdString(finding.text));
+    const QString remedy = QString::fromStdString(finding.remedy);
+    if (remedy_button_ && remedy_button_->text() != remedy) {
+      remedy_button_->setText(remedy);
+      remedy_button_->setAccessibleName(remedy);
+      remedy_button_->updateGeometry();
+    }
+    if (remedy_label_) {
+      remedy_label_->setText(remedy);
+      remedy_label_->setVisible(!remedy.isEmpty());
+    }
+  }
+
+ private:
+  Workspace& workspace_;
+  arc::Finding finding_;
+  QLabel* title_ = nullptr;
+  QLabel* text_ = nullptr;
+  LinkButton* remedy_button_ = nullptr;
+  QLabel* remedy_label_ = nullptr;
+};
 
 FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("findings");
@@ -101,26 +179,7 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 void FindingsPanel::refresh() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  // Cards are rebuilt: keep the keyboard where it was.
-  const QString focused =
-      list_->focusWidget() && list_->focusWidget()->hasFocus() ? list_->focusWidget()->objectName() : QString();
-  while (QLayoutItem* item = cards_->takeAt(0)) {
-    if (item->widget()) {
-      item->widget()->hide();
-      item->widget()->deleteLater();
-    }
-    delete item;
-  }
-  int number = 0;
-  for (const arc::Finding& finding : analysis->findings) cards_->addWidget(card(finding, ++number));
-  if (analysis->findings.empty()) {
-    auto* none =
-        new QLabel("Nothing to report. Every rule that High Arc knows is content with this design.", list_);
-    none->setWordWrap(true);
-    none->setProperty("caption", true);
-    cards_->addWidget(none);
-  }
-  cards_->addStretch();
+  show_cards(analysis->findings);
   next_title_->setVisible(analysis->next_measurement.has_value());
   next_->setVisible(analysis->next_measurement.has_value());
   if (const auto& next = analysis->next_measurement) {
@@ -137,56 +196,41 @@ void FindingsPanel::refresh() {
             : QString("The resonance is known to ± %1; no single dimension measured better would narrow that much.")
                   .arg(hz(next->band_now_hz)));
   }
-  count_->setText(number == 0 ? "none" : QString("%1 open").arg(number));
-  if (!focused.isEmpty())
-    if (auto* again = list_->findChild<QWidget*>(focused)) again->setFocus();
+  count_->setText(analysis->findings.empty() ? QString("none") : QString("%1 open").arg(analysis->findings.size()));
 }
 
-QWidget* FindingsPanel::card(const arc::Finding& finding, int) {
-  auto* box = new QWidget(list_);
-  const QString id = QString::fromStdString(finding.id);
-  box->setObjectName("finding " + id);
-  auto* row = new QHBoxLayout(box);
-  row->setContentsMargins(0, 2, 0, 2);
-  row->setSpacing(space::small);
-  row->addWidget(new Badge(workspace_, finding.severity, box), 0, Qt::AlignTop);
-  auto* column = new QVBoxLayout;
-  column->setSpacing(2);
-  // A wrapped, pressable title: the label draws the text, the button over it takes mouse and keyboard.
-  auto* title = new QLabel(QString::fromStdString(finding.title), box);
-  title->setWordWrap(true);
-  title->setFont(type::font(type::body, QFont::DemiBold));
-  column->addWidget(title);
-  auto* text = new QLabel(QString::fromStdString(finding.text), box);
-  text->setWordWrap(true);
-  text->setProperty("caption", true);
-  text->setFont(type::font(type::caption));
-  column->addWidget(text);
-  if (!finding.remedy.empty()) {
-    const QString remedy = QString::fromStdString(finding.remedy);
-    if (finding.apply) {
-      auto* button = new LinkButton(workspace_, remedy, box);
-      button->setObjectName("remedy " + id);
-      button->setAccessibleDescription("Carries out the remedy; can be undone");
-      connect(button, &QAbstractButton::clicked, this,
-              [this, apply = finding.apply, remedy] { workspace_.document.edit(remedy, apply); });
-      column->addWidget(button);
-    } else {
-      auto* label = new QLabel(remedy, box);
-      label->setWordWrap(true);
-      label->setFont(type::font(type::caption, QFont::Medium));
-      column->addWidget(label);
-    }
+void FindingsPanel::show_cards(const std::vector<arc::Finding>& findings) {
+  const bool same = !findings.empty() && findings.size() == shown_.size() &&
+                    std::ranges::equal(shown_, findings, [](const FindingCard* card, const arc::Finding& finding) {
+                      return card->fits(finding);
+                    });
+  if (same) {
+    for (std::size_t i = 0; i < findings.size(); ++i) shown_[i]->tell(findings[i]);
+    return;
   }
-  auto* show = new QPushButton("Show where", box);
-  show->setObjectName("show " + id);
-  show->setProperty("link", true);
-  show->setFont(type::font(type::caption));
-  connect(show, &QPushButton::clicked, this,
-          [this, stage = QString::fromStdString(finding.stage), field = QString::fromStdString(finding.field)] {
-            workspace_.go_to(stage, field);
-          });
-  column->addWidget(show, 0, Qt::AlignLeft);
-  row->addLayout(column, 1);
-  return box;
+  // Cards are rebuilt: keep the keyboard where it was.
+  const QString focused =
+      list_->focusWidget() && list_->focusWidget()->hasFocus() ? list_->focusWidget()->objectName() : QString();
+  shown_.clear();
+  while (QLayoutItem* item = cards_->takeAt(0)) {
+    if (item->widget()) {
+      item->widget()->hide();
+      item->widget()->deleteLater();
+    }
+    delete item;
+  }
+  for (const arc::Finding& finding : findings) {
+    shown_.push_back(new FindingCard(workspace_, finding, list_));
+    cards_->addWidget(shown_.back());
+  }
+  if (findings.empty()) {
+    auto* none =
+        new QLabel("Nothing to report. Every rule that High Arc knows is content with this design.", list_);
+    none->setWordWrap(true);
+    none->setProperty("caption", true);
+    cards_->addWidget(none);
+  }
+  cards_->addStretch();
+  if (!focused.isEmpty())
+    if (auto* again = list_->findChild<QWidget*>(focused)) again->setFocus();
 }

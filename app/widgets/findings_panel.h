@@ -8,6 +8,8 @@
 #include <QVBoxLayout>
 #include <QWidget>
 
+class FindingCard;
+
 class FindingsPanel : public QWidget {
   Q_OBJECT
  public:
@@ -18,7 +20,7 @@ class FindingsPanel : public QWidget {
 
  private:
   void refresh();
-  QWidget* card(const arc::Finding& finding, int number);
+  void show_cards(const std::vector<arc::Finding>& findings);
 
   Workspace& workspace_;
   QLabel* count_;
@@ -26,4 +28,5 @@ class FindingsPanel : public QWidget {
   QLabel* next_;
   QWidget* list_;
   QVBoxLayout* cards_;
+  std::vector<FindingCard*> shown_;
 };

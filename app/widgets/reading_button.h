@@ -11,19 +11,22 @@ class ReadingButton : public QAbstractButton {
  public:
   ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent = nullptr);
   QSize sizeHint() const override;
-  QString value_text() const { return value_; }
+  QString value_text();
 
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void showEvent(QShowEvent* event) override;
   void enterEvent(QEnterEvent* event) override;
   void leaveEvent(QEvent* event) override;
 
  private:
   void refresh();
+  void refresh_when_seen();
   void show_why();
 
   Workspace& workspace_;
   const arc::Reading& reading_;
+  bool stale_ = false; // hidden buttons are brought up to date when they are shown
   QString value_;
   QString band_;
   QString title_;
