@@ -79,6 +79,13 @@ struct Tank {
 struct Gap {
   double firing_voltage_v = 14000;
   double break_rate_hz = 100;
+  double gaps_in_series = 1;
+  std::optional<double> spacing_m;            // of each gap
+  std::optional<double> electrode_diameter_m; // of the rounded electrodes
+  std::optional<double> rotary_electrodes;    // presentations each turn of the rotor
+  std::optional<double> rotor_speed_hz;       // turns each second
+  double arc_drop_v = 30;                     // burning voltage of each gap, an assumption (tens of volts)
+  double arc_resistance_ohm = 0.5;            // of the whole gap while it conducts, an assumption
   bool operator==(const Gap&) const = default;
 };
 
@@ -104,6 +111,14 @@ struct Run {
   std::string failed; // what tripped or died, empty when nothing
   Json unknown = Json::object();
   bool operator==(const Run&) const;
+};
+
+/// One block of the power path from the wall to the tank; its numbers by key, see circuit/feed.h.
+struct FeedBlock {
+  std::string kind;
+  std::map<std::string, double> values;
+  Json unknown = Json::object();
+  bool operator==(const FeedBlock&) const;
 };
 
 /// What decides where and when the topload breaks out.
@@ -135,6 +150,7 @@ struct Design {
   std::vector<ToploadVariant> topload_variants;
   Primary primary;
   Tank tank;
+  std::vector<FeedBlock> feed; // in order from the wall
   Gap gap;
   BreakoutSurface breakout;
   std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind

@@ -2,6 +2,7 @@
 #include "design/design_file.h"
 
 #include "bench/tuning.h"
+#include "circuit/feed.h"
 #include "design/fields.h"
 #include "design/json_lines.h"
 #include "design/kinds.h"
@@ -166,6 +167,24 @@ std::map<std::string, double> read_tolerances(const Json& json) {
   return out;
 }
 
+FeedBlock read_block(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  FeedBlock block;
+  block.kind = in.text("kind", "");
+  const BlockKind* kind = block_kind(block.kind);
+  if (!kind) {
+    std::string known;
+    for (const BlockKind& k : block_kinds()) known += fmt::format("{}{}", known.empty() ? "" : ", ", k.key);
+    complain(in.path_of("kind"), fmt::format("“{}” is not a block of the feed; known: {}", block.kind, known));
+  }
+  for (const BlockNumber& number : kind->numbers)
+    block.values[std::string(number.key)] =
+        in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum)
+            .value_or(number.standard);
+  block.unknown = in.rest();
+  return block;
+}
+
 Run read_run(const Json& json, const std::string& path) {
   Reader in(json, path);
   Run run;
@@ -237,6 +256,9 @@ Design read_document(const Json& document) {
   });
   if (design.topload_variants.size() > most_topload_variants)
     complain("topload_variants", fmt::format("more than {} kept toploads", most_topload_variants));
+  in.list("feed",
+          [&](const Json& item, const std::string& where) { design.feed.push_back(read_block(item, where)); });
+  if (design.feed.size() > most_feed_blocks) complain("feed", fmt::format("more than {} blocks", most_feed_blocks));
   if (const Json* values = in.find("tolerances")) design.tolerances = read_tolerances(*values);
   const std::string target = in.text("tune_target", "silent-coil");
   if (target != "silent-coil" && target != "loaded-coil")
@@ -281,6 +303,13 @@ Json measurement_json(const Measurement& m) {
   }
   if (!m.note.empty()) json["note"] = m.note;
   append(json, m.unknown);
+  return json;
+}
+
+Json block_json(const FeedBlock& block) {
+  Json json{{"kind", block.kind}};
+  for (const auto& [key, value] : block.values) json[key] = value;
+  append(json, block.unknown);
   return json;
 }
 
@@ -381,6 +410,7 @@ std::string write_design(const Design& design) {
       append(one, variant.unknown);
       return one;
     });
+  if (!design.feed.empty()) json["feed"] = list_json(design.feed, block_json);
   if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
   json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
   json["measurements"] = list_json(design.measurements, measurement_json);

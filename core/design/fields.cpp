@@ -85,6 +85,13 @@ const std::array fields{
                                                           1e-5, 0.1),
     field<gap, &Gap::firing_voltage_v>("gap.firing_voltage_v", "Gap fires at", voltage, 10, 1e6),
     field<gap, &Gap::break_rate_hz>("gap.break_rate_hz", "Breaks each second", frequency, 0.01, 1e5),
+    field<gap, &Gap::gaps_in_series>("gap.gaps_in_series", "Gaps in series", count, 1, 50),
+    field<gap, &Gap::spacing_m>("gap.spacing_m", "Spacing of each", length, 1e-5, 0.5),
+    field<gap, &Gap::electrode_diameter_m>("gap.electrode_diameter_m", "Electrode", length, 1e-3, 0.5),
+    field<gap, &Gap::rotary_electrodes>("gap.rotary_electrodes", "Rotor electrodes", count, 1, 100),
+    field<gap, &Gap::rotor_speed_hz>("gap.rotor_speed_hz", "Rotor turns", frequency, 0.1, 1000),
+    field<gap, &Gap::arc_drop_v>("gap.arc_drop_v", "Arc drop of each gap", voltage, 0, 2000),
+    field<gap, &Gap::arc_resistance_ohm>("gap.arc_resistance_ohm", "Arc resistance", resistance, 0, 1000),
 };
 
 } // namespace

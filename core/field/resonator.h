@@ -20,6 +20,9 @@ struct ProfilePoint {
 
 struct ModeShape {
   double frequency_hz;
+  double effective_capacitance_f;    // charge through the base for 1 V at the top; negative when they oppose
+  double energy_capacitance_f;       // stored energy is half of this times the top voltage squared
+  double mean_square_current;        // along the winding, relative to the base current squared
   std::vector<ProfilePoint> profile; // base to top; voltage relative to its largest value
 };
 

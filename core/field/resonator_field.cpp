@@ -278,16 +278,25 @@ void add_charges(const Secondary& coil, const Conductors& conductors, const Eige
   }
 }
 
-void add_profile_figures(const Secondary& coil, ResonatorResult& out) {
-  for (std::size_t i = 1; i < out.profile.size(); ++i) {
-    const ProfilePoint& a = out.profile[i - 1];
-    const ProfilePoint& b = out.profile[i];
-    const double share = (b.height_m - a.height_m) / coil.winding_length_m;
-    out.mean_square_current += share * (a.current * a.current + a.current * b.current + b.current * b.current) / 3;
-    if (share > 0)
-      out.steepest_turn_voltage =
-          std::max(out.steepest_turn_voltage, std::abs(b.voltage - a.voltage) / (share * coil.turns));
+double mean_square_current(const Secondary& coil, const std::vector<ProfilePoint>& profile) {
+  double mean = 0;
+  for (std::size_t i = 1; i < profile.size(); ++i) {
+    const ProfilePoint& a = profile[i - 1];
+    const ProfilePoint& b = profile[i];
+    mean += (b.height_m - a.height_m) / coil.winding_length_m *
+            (a.current * a.current + a.current * b.current + b.current * b.current) / 3;
   }
+  return mean;
+}
+
+double steepest_turn_voltage(const Secondary& coil, const std::vector<ProfilePoint>& profile) {
+  double steepest = 0;
+  for (std::size_t i = 1; i < profile.size(); ++i) {
+    const double share = (profile[i].height_m - profile[i - 1].height_m) / coil.winding_length_m;
+    if (share > 0)
+      steepest = std::max(steepest, std::abs(profile[i].voltage - profile[i - 1].voltage) / (share * coil.turns));
+  }
+  return steepest;
 }
 
 } // namespace
@@ -319,13 +328,18 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   if (resolution.frequency_only) return out;
 
   out.profile = profile_of(design.secondary, conductors, c, v);
-  add_profile_figures(design.secondary, out);
+  out.mean_square_current = mean_square_current(design.secondary, out.profile);
+  out.steepest_turn_voltage = steepest_turn_voltage(design.secondary, out.profile);
   for (std::size_t k = 0; k < modes.frequency_hz.size(); ++k) {
     Eigen::VectorXd shape = modes.voltage.col(static_cast<Eigen::Index>(k));
     Eigen::Index largest = 0;
     shape.cwiseAbs().maxCoeff(&largest);
     shape /= shape(largest);
-    out.modes.push_back({modes.frequency_hz[k], profile_of(design.secondary, conductors, c, shape)});
+    const Eigen::VectorXd of_top = shape / shape(m - 1);
+    auto profile = profile_of(design.secondary, conductors, c, shape);
+    const double mean_square = mean_square_current(design.secondary, profile);
+    out.modes.push_back(
+        {modes.frequency_hz[k], (c * of_top).sum(), of_top.dot(c * of_top), mean_square, std::move(profile)});
   }
   add_charges(design.secondary, conductors, field.charge_c.leftCols(m) * v, out);
   if (loaded)

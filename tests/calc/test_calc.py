@@ -1,6 +1,7 @@
 """The command-line program: results by key, exit codes, messages, round trips."""
 import json
 import os
+import re
 import subprocess
 import tempfile
 import unittest
@@ -85,8 +86,94 @@ class Calc(unittest.TestCase):
 
     def test_help_lists_every_command_with_an_example(self):
         text = calc("--help").stdout
-        for command in ("analyse", "runs", "check"):
+        for command in ("analyse", "runs", "check", "bank", "simulate", "netlist"):
             self.assertIn(f"example: high-arc-calc {command}", text)
+
+    def spice(self, *arguments):
+        """The measurements of an exported deck, run by the SPICE program in batch mode."""
+        deck = calc("netlist", *arguments)
+        self.assertEqual(deck.returncode, 0, deck.stderr)
+        with tempfile.TemporaryDirectory() as folder:
+            path = os.path.join(folder, "deck.cir")
+            with open(path, "w") as file:
+                file.write(deck.stdout)
+            run = subprocess.run(["ngspice", "-b", path], capture_output=True, text=True, cwd=folder, timeout=100)
+        return {name: float(value) for name, value in
+                re.findall(r"^(\w+)\s*=\s*([-+0-9.eE]+)", run.stdout, re.MULTILINE)}
+
+    def agrees(self, ours, spice, tolerances):
+        for key, tolerance in tolerances.items():
+            self.assertLess(abs(ours[key] / spice[key] - 1), tolerance, f"{key}: {ours[key]} against {spice[key]}")
+
+    def test_the_shot_agrees_with_spice_within_one_per_cent(self):
+        for extra in (["--tank-voltage", "10k", "--ideal"], [], ["--quench", "2"]):
+            ours = json.loads(calc("simulate", DEMO, "--shot", *extra).stdout)["results"]
+            self.agrees(ours, self.spice(DEMO, "--shot", *extra),
+                        {"top_peak_v": 0.01, "primary_peak_a": 0.01, "first_notch_s": 0.01, "tank_energy_j": 0.01})
+
+    def test_charging_agrees_with_spice(self):
+        ours = json.loads(calc("simulate", DEMO, "--charging", "--cycles", "60").stdout)["results"]
+        self.agrees(ours, self.spice(DEMO, "--charging", "--cycles", "60"),
+                    {"tank_peak_v": 0.01, "break_rate_hz": 0.03, "input_power_w": 0.03, "line_current_a": 0.03,
+                     "power_factor": 0.03})
+
+    def test_silent_charging_agrees_with_spice_closely(self):
+        """Without breaks nothing depends on the instant of firing: the waveform itself is compared."""
+        with open(DEMO) as file:
+            design = json.load(file)
+        design["gap"]["firing_voltage_v"] = 1e6
+        for feed in (design["feed"], [{"kind": "oven-transformers"}, {"kind": "bridge"}, {"kind": "protection-filter"}]):
+            design["feed"] = feed
+            with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
+                json.dump(design, file)
+            self.addCleanup(os.unlink, file.name)
+            ours = json.loads(calc("simulate", file.name, "--charging", "--cycles", "10").stdout)["results"]
+            self.agrees(ours, self.spice(file.name, "--charging", "--cycles", "10"), {"tank_peak_v": 0.01})
+
+    def test_an_ideal_shot_keeps_its_energy(self):
+        results = json.loads(calc("simulate", DEMO, "--shot", "--tank-voltage", "10k", "--ideal").stdout)["results"]
+        analysis = json.loads(calc("analyse", DEMO).stdout)["results"]
+        limit = 1e4 * (analysis["tank_capacitance_f"] / analysis["effective_capacitance_f"]) ** 0.5
+        self.assertLess(results["top_peak_v"], 1.001 * limit)
+        self.assertGreater(results["top_peak_v"], 0.8 * limit)
+        self.assertAlmostEqual(results["tank_energy_j"], analysis["tank_capacitance_f"] * 1e8 / 2, 9)
+
+    def test_waveforms_are_written_as_csv(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = os.path.join(folder, "shot.csv")
+            calc("simulate", DEMO, "--shot", "--csv", path)
+            with open(path) as file:
+                lines = file.read().splitlines()
+            self.assertEqual(lines[0], "time_s,tank_v,primary_a,top_v,base_a,primary_j,secondary_j")
+            self.assertEqual(len(lines), 25002)
+
+    def test_banks_are_found_for_the_least_shelf(self):
+        shelf = ('{"format":"high-arc-shelf","version":1,"capacitors":'
+                 '[{"name":"A","capacitance_f":4e-10,"voltage_v":30000,"count":11}]}')
+        with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
+            file.write(shelf)
+        self.addCleanup(os.unlink, file.name)
+        run = calc("bank", "--shelf", file.name, "--capacitance", "4n4", "--voltage", "30k", "--margin", "1")
+        self.assertEqual(run.returncode, 0, run.stderr)
+        best = json.loads(run.stdout)["banks"][0]
+        self.assertAlmostEqual(best["capacitance_f"], 4.4e-9, 15)
+        self.assertEqual(best["units"], 11)
+        self.assertEqual(best["layout"], "11 strings of 1 A")
+        for wrong in (["--capacitance", "4n4 V", "--voltage", "30k"], ["--capacitance", "0", "--voltage", "30k"]):
+            self.assertEqual(calc("bank", "--shelf", file.name, *wrong).returncode, 2)
+
+    def test_what_cannot_be_simulated_says_why(self):
+        with open(DEMO) as file:
+            design = json.load(file)
+        design["feed"] = [{"kind": "bridge"}]
+        with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
+            json.dump(design, file)
+        self.addCleanup(os.unlink, file.name)
+        for command in ("simulate", "netlist"):
+            run = calc(command, file.name, "--charging")
+            self.assertEqual(run.returncode, 2)
+            self.assertIn("needs a transformer before it", run.stderr)
+        self.assertIn("--shot or --charging", calc("simulate", DEMO).stderr)
 
     def test_a_wrong_command_line_is_not_mistaken_for_a_bad_file(self):
         self.assertNotIn(calc("frobnicate").returncode, (0, 2))

@@ -1,0 +1,188 @@
+// State equations by nodal analysis: capacitors stand as voltage sources and inductors as current sources in the
+// resistive network; their currents and voltages then give the rates.
+#include "circuit/network.h"
+
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+#include <unsupported/Eigen/MatrixFunctions>
+
+namespace arc {
+
+Motion::Motion(Network network, double step_s)
+    : network_(std::move(network)), step_s_(step_s), tick_s_(step_s / static_cast<double>(whole)) {
+  const auto c = static_cast<Eigen::Index>(network_.capacitors.size());
+  const auto l = static_cast<Eigen::Index>(network_.inductors.size());
+  state_ = Eigen::VectorXd::Zero(c + l + 3);
+  for (Eigen::Index i = 0; i < c; ++i) state_(i) = network_.capacitors[static_cast<std::size_t>(i)].start_v;
+  for (Eigen::Index i = 0; i < l; ++i) state_(c + i) = network_.inductors[static_cast<std::size_t>(i)].start_a;
+  state_(c + l) = 1;     // constant
+  state_(c + l + 2) = 1; // cosine; the sine starts at zero
+  settle_diodes();
+}
+
+double Motion::inductor_a(std::size_t index) const {
+  return state_(static_cast<Eigen::Index>(network_.capacitors.size() + index));
+}
+
+double Motion::node_v(Node node) const {
+  return node == 0 ? 0 : present_->nodes.row(static_cast<Eigen::Index>(node) - 1).dot(state_);
+}
+
+void Motion::set_source_dc(std::size_t index, double volts) {
+  if (network_.sources[index].dc_v == volts) return;
+  network_.sources[index].dc_v = volts;
+  topology();
+}
+
+void Motion::set_switch(std::size_t index, bool on) {
+  network_.switches[index].on = on;
+  topology();
+}
+
+Motion::Topology& Motion::topology() {
+  std::vector<bool> key;
+  for (const Network::Switch& s : network_.switches) key.push_back(s.on);
+  for (const Network::Source& s : network_.sources) { // few values in a run: the sign of an arc's drop
+    key.push_back(s.dc_v > 0);
+    key.push_back(s.dc_v < 0);
+  }
+  auto found = topologies_.find(key);
+  if (found == topologies_.end()) found = topologies_.emplace(std::move(key), build()).first;
+  present_ = &found->second;
+  return *present_;
+}
+
+Motion::Topology Motion::build() const {
+  const auto n = static_cast<Eigen::Index>(network_.nodes) - 1;
+  const auto c = static_cast<Eigen::Index>(network_.capacitors.size());
+  const auto l = static_cast<Eigen::Index>(network_.inductors.size());
+  const auto v = static_cast<Eigen::Index>(network_.sources.size());
+  const Eigen::Index size = n + c + v, states = c + l + 3;
+  Eigen::MatrixXd a = Eigen::MatrixXd::Zero(size, size), b = Eigen::MatrixXd::Zero(size, states);
+  const auto conduct = [&](Node from, Node to, double ohm) {
+    const double g = 1 / ohm;
+    const auto i = static_cast<Eigen::Index>(from) - 1, j = static_cast<Eigen::Index>(to) - 1;
+    if (i >= 0) a(i, i) += g;
+    if (j >= 0) a(j, j) += g;
+    if (i >= 0 && j >= 0) {
+      a(i, j) -= g;
+      a(j, i) -= g;
+    }
+  };
+  const auto branch = [&](Node from, Node to, Eigen::Index row) { // unknown current from `from` to `to`
+    const auto i = static_cast<Eigen::Index>(from) - 1, j = static_cast<Eigen::Index>(to) - 1;
+    if (i >= 0) a(i, row) += 1, a(row, i) += 1;
+    if (j >= 0) a(j, row) -= 1, a(row, j) -= 1;
+  };
+  for (const auto& r : network_.resistors) conduct(r.a, r.b, r.ohm);
+  for (const auto& s : network_.switches) conduct(s.a, s.b, s.on ? s.on_ohm : s.off_ohm);
+  for (Eigen::Index k = 0; k < c; ++k) {
+    const auto& item = network_.capacitors[static_cast<std::size_t>(k)];
+    branch(item.a, item.b, n + k);
+    b(n + k, k) = 1;
+  }
+  for (Eigen::Index k = 0; k < v; ++k) {
+    const auto& item = network_.sources[static_cast<std::size_t>(k)];
+    branch(item.a, item.b, n + c + k);
+    b(n + c + k, c + l) = item.dc_v;
+    b(n + c + k, c + l + 1) = item.amplitude_v;
+  }
+  Eigen::MatrixXd inductance = Eigen::MatrixXd::Zero(l, l), across = Eigen::MatrixXd::Zero(l, n);
+  for (Eigen::Index k = 0; k < l; ++k) {
+    const auto& item = network_.inductors[static_cast<std::size_t>(k)];
+    const auto i = static_cast<Eigen::Index>(item.a) - 1, j = static_cast<Eigen::Index>(item.b) - 1;
+    if (i >= 0) b(i, c + k) -= 1, across(k, i) += 1;
+    if (j >= 0) b(j, c + k) += 1, across(k, j) -= 1;
+    inductance(k, k) = item.henry;
+  }
+  for (const auto& m : network_.couplings) {
+    const auto i = static_cast<Eigen::Index>(m.first), j = static_cast<Eigen::Index>(m.second);
+    inductance(i, j) = inductance(j, i) = m.henry;
+  }
+  const Eigen::FullPivLU<Eigen::MatrixXd> lu(a);
+  if (!lu.isInvertible())
+    throw std::invalid_argument(
+        "the circuit has no unique solution: a node hangs free, or sources and capacitors close a loop");
+  const Eigen::MatrixXd solved = lu.solve(b);
+  Topology out;
+  out.nodes = solved.topRows(n);
+  out.rate = Eigen::MatrixXd::Zero(states, states);
+  for (Eigen::Index k = 0; k < c; ++k)
+    out.rate.row(k) = solved.row(n + k) / network_.capacitors[static_cast<std::size_t>(k)].farad;
+  if (l > 0) out.rate.middleRows(c, l) = inductance.llt().solve(across * out.nodes);
+  const double omega = 2 * std::numbers::pi * network_.source_hz;
+  out.rate(c + l + 1, c + l + 2) = omega;
+  out.rate(c + l + 2, c + l + 1) = -omega;
+  if (!out.rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
+  for (int level = 0; level <= levels; ++level) out.steps.push_back((out.rate * std::ldexp(step_s_, -level)).exp());
+  return out;
+}
+
+Eigen::VectorXd Motion::moved(Eigen::VectorXd state, std::int64_t ticks) const {
+  for (int level = 0; level <= levels; ++level)
+    if (ticks & (whole >> level)) state = present_->steps[static_cast<std::size_t>(level)] * state;
+  return state;
+}
+
+double Motion::diode_violation(std::size_t* which) const {
+  constexpr double least_v = 0.02, least_a = 1e-6; // below, a diode stays as it is: no chatter from rounding
+  double worst = 0;
+  for (std::size_t i = 0; i < network_.switches.size(); ++i) {
+    const Network::Switch& s = network_.switches[i];
+    if (!s.diode) continue;
+    const double across = node_v(s.a) - node_v(s.b);
+    const double wrong = s.on ? -across / s.on_ohm / least_a : across / least_v;
+    if (wrong <= worst) continue;
+    worst = wrong;
+    if (which) *which = i;
+  }
+  return worst;
+}
+
+void Motion::settle_diodes() {
+  topology();
+  for (std::size_t tries = 0; tries < 4 * network_.switches.size() + 4; ++tries) {
+    std::size_t which = 0;
+    if (!(diode_violation(&which) > 1)) return;
+    network_.switches[which].on = !network_.switches[which].on;
+    topology();
+  }
+}
+
+bool Motion::advance(const std::function<double(const Motion&)>& event) {
+  std::int64_t left = whole - ticks_ % whole;
+  constexpr int most_pieces = 64; // a diode that changes ends a piece of the step; the next starts in the new state
+  for (int pieces = 0; left > 0; ++pieces) {
+    const bool may_fire = event && event(*this) < 0;
+    const auto trouble = [&] {
+      return (may_fire && event(*this) >= 0) || (pieces < most_pieces && diode_violation(nullptr) > 1);
+    };
+    Eigen::VectorXd reached = state_;
+    state_ = moved(reached, left);
+    if (!trouble()) {
+      ticks_ += left;
+      return false;
+    }
+    // The longest way without trouble, by halves; then one tick into it.
+    std::int64_t taken = 0;
+    for (int level = 1; level <= levels; ++level) {
+      const std::int64_t half = whole >> level;
+      if (taken + half > left) continue;
+      state_ = present_->steps[static_cast<std::size_t>(level)] * reached;
+      if (trouble()) continue;
+      reached = state_;
+      taken += half;
+    }
+    state_ = moved(reached, 1);
+    taken += 1;
+    ticks_ += taken;
+    left -= taken;
+    const bool fired = may_fire && event(*this) >= 0;
+    settle_diodes();
+    if (fired) return true;
+  }
+  return false;
+}
+
+} // namespace arc

@@ -1,0 +1,305 @@
+// Shot: circuit from the analysis, simulation, netlist.
+#include "circuit/shot.h"
+
+#include "field/loss.h"
+#include "parts/bank.h"
+#include "parts/gap.h"
+#include "parts/wire.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double least_ohm = 1e-6; // stands for none
+
+// Mutual inductance of the primary with a current that has this shape along the winding (1 at the base).
+double shaped_mutual_h(const std::vector<Ring>& primary, const std::vector<Ring>& winding,
+                       const std::vector<ProfilePoint>& profile) {
+  double total = 0;
+  std::size_t k = 1;
+  for (const Ring& ring : winding) {
+    while (k + 1 < profile.size() && profile[k].height_m < ring.height_m) ++k;
+    const ProfilePoint &a = profile[k - 1], &b = profile[k];
+    const double part = b.height_m > a.height_m
+                            ? std::clamp((ring.height_m - a.height_m) / (b.height_m - a.height_m), 0.0, 1.0)
+                            : 0;
+    const double current = a.current + part * (b.current - a.current);
+    total += current * coil_mutual_h(primary, std::vector<Ring>{ring});
+  }
+  return total;
+}
+
+// Difference of the two frequencies of tank and first mode when coupled.
+double beat_hz(const ShotCircuit& c) {
+  const ShotMode& m = c.modes.front();
+  const double wp = 1 / (c.loop_h * c.tank_f), ws = 1 / (m.inductance_h * m.capacitance_f);
+  const double k2 = m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
+  if (k2 >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
+  const double middle = (wp + ws) / (2 * (1 - k2));
+  const double spread = std::sqrt(std::max(0.0, middle * middle - wp * ws / (1 - k2)));
+  return (std::sqrt(middle + spread) - std::sqrt(middle - spread)) / (2 * std::numbers::pi);
+}
+
+// Primary's resistance at its frequency: skin of the conductor, crowded.
+double primary_resistance_ohm(const Design& design, const Analysis& a) {
+  double length = 0;
+  for (const Ring& ring : primary_rings(design.primary, std::min(design.primary.tap_turns, design.primary.turns)))
+    length += 2 * std::numbers::pi * ring.radius_m * ring.weight;
+  const double d = design.primary.conductor_diameter_m;
+  const double depth = skin_depth_m(a.tank_hz, design.site.air_temperature_c);
+  return length * copper_resistivity_ohm_m / (std::numbers::pi * d * depth) * a.primary_crowding;
+}
+
+} // namespace
+
+ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOptions& options) {
+  if (!a.resonator)
+    throw std::invalid_argument(a.problem.empty() ? "the resonator could not be solved" : a.problem);
+  const ResonatorResult& r = *a.resonator;
+  ShotCircuit c{};
+  c.tank_f = a.tank_capacitance_f;
+  c.tank_v = options.tank_voltage_v.value_or(design.gap.firing_voltage_v);
+  c.loop_h = a.primary_inductance_h + a.lead_inductance_h;
+  if (options.ideal) {
+    c.loop_ohm = c.arc_ohm = least_ohm;
+    c.modes = {{r.effective_inductance_h, r.effective_capacitance_f, least_ohm,
+                a.coupling * std::sqrt(a.primary_inductance_h * r.effective_inductance_h), 1}};
+  } else {
+    c.loop_ohm = primary_resistance_ohm(design, a);
+    c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm);
+    c.arc_drop_v = arc_drop_v(design.gap);
+    const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
+                                        design.secondary.winding_length_m, design.secondary.base_height_m);
+    const auto primary = primary_rings(design.primary, std::min(design.primary.tap_turns, design.primary.turns));
+    for (const ModeShape& mode : r.modes) {
+      // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
+      const double omega = 2 * std::numbers::pi * mode.frequency_hz;
+      const double capacitance =
+          mode.effective_capacitance_f * mode.effective_capacitance_f / mode.energy_capacitance_f;
+      const double inductance = 1 / (omega * omega * capacitance);
+      // All modes share the first one's quality factor at their frequency, as skin loss grows with its root.
+      const double q = a.quality_factor * std::sqrt(mode.frequency_hz / r.mode_1_hz);
+      c.modes.push_back({inductance, capacitance, omega * inductance / q,
+                         shaped_mutual_h(primary, winding, mode.profile),
+                         capacitance / mode.effective_capacitance_f});
+    }
+    if (a.breakout) c.breakout_v = a.breakout->voltage_v;
+    // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
+    // band.
+    c.streamer_f = (a.expected_arc_m.low + a.expected_arc_m.high) / 2 / 0.3 * 1e-12;
+    c.streamer_ohm = 220e3;
+  }
+  c.beat_s = 1 / std::max(beat_hz(c), 1 / options.duration_s / 50);
+  return c;
+}
+
+namespace {
+
+// The network and where things are in it.
+struct Built {
+  Network network;
+  std::size_t tank = 0, primary = 0, gap = 0, arc = 0;
+  std::vector<std::size_t> mode_capacitor, mode_inductor;
+  std::optional<std::size_t> streamer;
+};
+
+Built build(const ShotCircuit& c) {
+  Built out;
+  Network& n = out.network;
+  const Node top = n.add_node(), after_gap = n.add_node(), after_arc = n.add_node(), coil = n.add_node();
+  out.tank = n.capacitors.size();
+  n.capacitors.push_back({"tank", top, 0, c.tank_f, c.tank_v});
+  out.gap = n.switches.size();
+  n.switches.push_back({"gap", top, after_gap, c.arc_ohm, 1e9, false, true});
+  out.arc = n.sources.size();
+  n.sources.push_back({after_gap, after_arc, c.arc_drop_v, 0});
+  n.resistors.push_back({after_arc, coil, c.loop_ohm});
+  out.primary = n.inductors.size();
+  n.inductors.push_back({"primary", coil, 0, c.loop_h});
+  for (std::size_t k = 0; k < c.modes.size(); ++k) {
+    const ShotMode& mode = c.modes[k];
+    const Node inductor = n.add_node(), capacitor = n.add_node();
+    out.mode_inductor.push_back(n.inductors.size());
+    n.inductors.push_back({fmt::format("mode {}", k + 1), inductor, 0, mode.inductance_h});
+    n.couplings.push_back({out.primary, out.mode_inductor.back(), mode.mutual_h});
+    n.resistors.push_back({inductor, capacitor, mode.resistance_ohm});
+    out.mode_capacitor.push_back(n.capacitors.size());
+    n.capacitors.push_back({fmt::format("mode {}", k + 1), capacitor, 0, mode.capacitance_f});
+    if (k > 0 || !(c.breakout_v > 0) || !(c.streamer_f > 0)) continue;
+    // A load at the top seen from the mode's capacitor: impedances over the square of the voltage ratio.
+    const double scale = mode.top_per_v * mode.top_per_v;
+    const Node branch = n.add_node();
+    out.streamer = n.switches.size();
+    n.switches.push_back({"streamer", capacitor, branch, c.streamer_ohm / scale, 1e12, false, false});
+    n.capacitors.push_back({"streamer", branch, 0, c.streamer_f * scale});
+  }
+  return out;
+}
+
+} // namespace
+
+ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled) {
+  const Built built = build(c);
+  Motion motion(built.network, options.step_s);
+  ShotResult out;
+  out.tank_energy_j = stored_energy_j(c.tank_f, c.tank_v);
+  const auto top_v = [&](const Motion& m) {
+    double v = 0;
+    for (std::size_t k = 0; k < c.modes.size(); ++k)
+      v += c.modes[k].top_per_v * m.capacitor_v(built.mode_capacitor[k]);
+    return v;
+  };
+  const auto sample = [&] {
+    ShotSample s{};
+    s.time_s = motion.time_s();
+    s.tank_v = motion.capacitor_v(built.tank);
+    s.primary_a = motion.inductor_a(built.primary);
+    s.top_v = top_v(motion);
+    s.primary_j = stored_energy_j(c.tank_f, s.tank_v) + c.loop_h * s.primary_a * s.primary_a / 2;
+    for (std::size_t k = 0; k < c.modes.size(); ++k) {
+      const double i = motion.inductor_a(built.mode_inductor[k]);
+      s.base_a += i;
+      s.secondary_j += stored_energy_j(c.modes[k].capacitance_f, motion.capacitor_v(built.mode_capacitor[k])) +
+                       c.modes[k].inductance_h * i * i / 2;
+    }
+    return s;
+  };
+  double sign = c.tank_v >= 0 ? 1 : -1; // of the primary current; the arc's drop opposes it
+  motion.set_source_dc(built.arc, sign * c.arc_drop_v);
+  bool conducting = true, streaming = false;
+  double half_cycle_peak = 0, before_peak = 0, largest_peak = 0;
+  int notches = 0;
+  bool falling = false;
+  double squares = 0, least_primary_j = out.tank_energy_j;
+  // What ends a step early: the current's reversal in the gap, or breakout.
+  enum class What { nothing, reversal, breakout } what = What::nothing;
+  const auto event = [&](const Motion& m) {
+    const double reversal = conducting ? -sign * m.inductor_a(built.primary) / std::max(largest_peak, 1e-9) : -1.0;
+    const double breakout = built.streamer && !streaming ? std::abs(top_v(m)) / c.breakout_v - 1 : -1.0;
+    what = reversal >= breakout ? What::reversal : What::breakout;
+    return std::max(reversal, breakout);
+  };
+  out.samples.push_back(sample());
+  const auto steps = static_cast<std::size_t>(std::llround(options.duration_s / options.step_s));
+  out.samples.reserve(steps + 1);
+  for (std::size_t k = 1; k <= steps && !cancelled; ++k) {
+    int reversals = 0;
+    while (motion.advance(event)) {
+      event(motion);
+      if (what == What::breakout) {
+        streaming = true;
+        out.breakout_s = motion.time_s();
+        motion.set_switch(*built.streamer, true);
+        continue;
+      }
+      // End of a half cycle: has the envelope just passed a notch?
+      if (falling && half_cycle_peak > before_peak && before_peak < 0.35 * largest_peak) {
+        ++notches;
+        falling = false;
+      }
+      if (half_cycle_peak < before_peak) falling = true;
+      before_peak = half_cycle_peak;
+      half_cycle_peak = 0;
+      // Reversing again and again at once means that the drive is less than the arc's drop: it goes out by itself.
+      const bool starved = ++reversals > 3;
+      if (starved || (options.quench_notch > 0 && notches >= options.quench_notch && !options.ideal)) {
+        conducting = false;
+        out.quench_s = motion.time_s();
+        motion.set_switch(built.gap, false);
+        motion.set_source_dc(built.arc, 0);
+        continue;
+      }
+      sign = -sign;
+      motion.set_source_dc(built.arc, sign * c.arc_drop_v);
+    }
+    const ShotSample s = sample();
+    const ShotSample& last = out.samples.back();
+    half_cycle_peak = std::max(half_cycle_peak, std::abs(s.primary_a));
+    largest_peak = std::max(largest_peak, half_cycle_peak);
+    if (std::abs(s.top_v) > out.top_peak_v) {
+      out.top_peak_v = std::abs(s.top_v);
+      out.top_peak_s = s.time_s;
+    }
+    out.primary_peak_a = std::max(out.primary_peak_a, std::abs(s.primary_a));
+    double electric = 0;
+    for (std::size_t m = 0; m < c.modes.size(); ++m)
+      electric += stored_energy_j(c.modes[m].capacitance_f, motion.capacitor_v(built.mode_capacitor[m]));
+    out.secondary_peak_j = std::max(out.secondary_peak_j, electric);
+    if (s.time_s <= 0.75 * c.beat_s && s.primary_j < least_primary_j) {
+      least_primary_j = s.primary_j;
+      out.first_notch_s = s.time_s;
+    }
+    squares += s.primary_a * s.primary_a * options.step_s;
+    out.gap_loss_j +=
+        conducting ? (c.arc_drop_v * std::abs(s.primary_a) + c.arc_ohm * s.primary_a * s.primary_a) * options.step_s
+                   : 0;
+    out.tank_slope_v_per_s = std::max(out.tank_slope_v_per_s, std::abs(s.tank_v - last.tank_v) / options.step_s);
+    out.unit_peak_v = std::max(out.unit_peak_v, std::abs(s.tank_v));
+    out.samples.push_back(s);
+  }
+  out.unit_peak_v = std::max(out.unit_peak_v, std::abs(c.tank_v));
+  out.tank_rms_a = std::sqrt(squares / options.duration_s);
+  return out;
+}
+
+std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,
+                         const std::string& title) {
+  std::string deck = fmt::format("* {}: single shot, written by High Arc\n", title);
+  const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
+    deck += fmt::format(text, std::forward<T>(values)...) + "\n";
+  };
+  line("Ctank tank 0 {:.12g} ic={:.12g}", c.tank_f, c.tank_v);
+  line("Sgap tank a1 ctl 0 gap");
+  line(".model gap sw(vt=0.5 vh=0 ron={:.6g} roff=1e9)", c.arc_ohm);
+  if (quench_s)
+    line("Vctl ctl 0 pwl(0 1 {:.10g} 1 {:.10g} 0)", *quench_s - 1e-9, *quench_s + 1e-9);
+  else
+    line("Vctl ctl 0 1");
+  line("Vsense a1 a2 0");
+  if (c.arc_drop_v > 0)
+    line("Barc a2 a3 V={:.8g}*tanh(i(Vsense)*5)*v(ctl)", c.arc_drop_v);
+  else
+    line("Varc a2 a3 0");
+  line("Rloop a3 p {:.8g}", c.loop_ohm);
+  line("Lprim p 0 {:.12g} ic=0", c.loop_h);
+  std::string top, primary_energy;
+  for (std::size_t k = 0; k < c.modes.size(); ++k) {
+    const ShotMode& m = c.modes[k];
+    line("Lm{0} m{0} 0 {1:.12g} ic=0", k + 1, m.inductance_h);
+    line("Km{0} Lprim Lm{0} {1:.12g}", k + 1, m.mutual_h / std::sqrt(c.loop_h * m.inductance_h));
+    line("Rm{0} m{0} c{0} {1:.8g}", k + 1, m.resistance_ohm);
+    line("Cm{0} c{0} 0 {1:.12g} ic=0", k + 1, m.capacitance_f);
+    top += fmt::format("{}({:.12g})*v(c{})", k ? "+" : "", m.top_per_v, k + 1);
+  }
+  line("Btop top 0 V={}", top);
+  line("Btopabs topabs 0 V=abs(v(top))");
+  if (c.breakout_v > 0 && c.streamer_f > 0) {
+    const double scale = c.modes[0].top_per_v * c.modes[0].top_per_v;
+    line("Sstr c1 st topabs 0 streamer");
+    line(".model streamer sw(vt=0 vh={:.8g} ron={:.8g} roff=1e12)", c.breakout_v, c.streamer_ohm / scale);
+    line("Cstr st 0 {:.12g} ic=0", c.streamer_f * scale);
+  }
+  line("Bpri priabs 0 V=abs(i(Vsense))");
+  line("Benergy energy 0 V=0.5*{:.12g}*v(tank)^2+0.5*{:.12g}*i(Vsense)^2", c.tank_f, c.loop_h);
+  line(".options reltol=1e-5 method=trap");
+  line(".tran {:.6g} {:.6g} 0 {:.6g} uic", options.step_s, options.duration_s, options.step_s);
+  line(".meas tran top_peak_v max v(topabs)");
+  line(".meas tran primary_peak_a max v(priabs)");
+  line(".meas tran first_notch_s min_at v(energy) from=0 to={:.8g}", std::min(0.75 * c.beat_s, options.duration_s));
+  line(".meas tran tank_energy_j find v(energy) at={:.6g}", options.step_s / 4);
+  line(".end");
+  return deck;
+}
+
+std::vector<double> complete_transfer_couplings() {
+  std::vector<double> out;
+  for (int a = 1; a <= 40; ++a) out.push_back((2.0 * a + 1) / (2.0 * a * a + 2 * a + 1));
+  return out;
+}
+
+} // namespace arc

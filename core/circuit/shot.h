@@ -1,0 +1,83 @@
+// The single shot: the charged tank discharges through the gap into the primary, and the energy crosses to the
+// resonator and back until the gap quenches. Exact between events (circuit/network.h). The resonator is one lumped
+// circuit or its first three modes, each with its own coupling to the primary; the streamer loads the first.
+// Source of the modal reduction: docs/methods/simulation.md. Limits: the arc is a constant drop with a resistance;
+// streamers are a capacitance behind a resistance (common practice), joined at the first breakout and kept.
+#pragma once
+
+#include "circuit/network.h"
+#include "design/analysis.h"
+
+#include <atomic>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+struct ShotOptions {
+  std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
+  bool ideal = false;                   // no gap loss, no winding loss, no breakout, lumped resonator
+  int quench_notch = 1;                 // the gap opens at this notch; 0: never
+  double duration_s = 500e-6;
+  double step_s = 20e-9; // of the output
+};
+
+/// One resonant circuit that stands for the resonator or one of its modes. Its inductor carries the base current.
+struct ShotMode {
+  double inductance_h;
+  double capacitance_f;
+  double resistance_ohm;
+  double mutual_h;  // with the primary up to its clip
+  double top_per_v; // top voltage for one volt on the capacitor
+};
+
+/// The circuit's numbers, taken from a design and its analysis.
+struct ShotCircuit {
+  double tank_f, tank_v;
+  double loop_h, loop_ohm; // primary with leads
+  double arc_drop_v, arc_ohm;
+  std::vector<ShotMode> modes;
+  double breakout_v = 0; // 0: never
+  double streamer_f = 0, streamer_ohm = 0;
+  double beat_s = 0; // time from one full tank to the next: 1 / difference of the two coupled modes
+};
+
+struct ShotSample {
+  double time_s, tank_v, primary_a, top_v, base_a, primary_j, secondary_j;
+};
+
+struct ShotResult {
+  std::vector<ShotSample> samples;
+  double top_peak_v = 0;
+  double top_peak_s = 0;
+  double primary_peak_a = 0;
+  double first_notch_s = 0; // least energy in the primary within the first three quarters of a beat
+  double tank_energy_j = 0;
+  double secondary_peak_j = 0; // largest electric energy of the resonator
+  std::optional<double> quench_s;
+  std::optional<double> breakout_s;
+  double gap_loss_j = 0;
+  double unit_peak_v = 0; // on each capacitor of an even bank
+  double tank_rms_a = 0;  // over the shot; scale with the root of duration times break rate
+  double tank_slope_v_per_s = 0;
+};
+
+/// Throws std::invalid_argument when the analysis has no resonator or the circuit is not physical (coupling of 1
+/// and more).
+ShotCircuit shot_circuit(const Design& design, const Analysis& analysis, const ShotOptions& options);
+
+/// Runs the shot; stops early, with what is done, when `cancelled` becomes true.
+ShotResult simulate_shot(const ShotCircuit& circuit, const ShotOptions& options,
+                         const std::atomic<bool>& cancelled);
+
+/// The same circuit as a SPICE deck that measures top_peak_v, primary_peak_a, first_notch_s and tank_energy_j in
+/// batch mode. `quench_s` opens the gap there, as the simulation found it.
+std::string shot_netlist(const ShotCircuit& circuit, const ShotOptions& options, std::optional<double> quench_s,
+                         const std::string& title);
+
+/// Coupling coefficients at which the energy crosses completely: (b^2 - a^2)/(b^2 + a^2), a and b whole, difference
+/// odd, for b - a = 1, largest first (0.600, 0.385, ...; Finkelstein et al., Sov. Phys. Tech. Phys. 11 (1966) 9).
+std::vector<double> complete_transfer_couplings();
+
+} // namespace arc
