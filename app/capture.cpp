@@ -19,7 +19,7 @@ namespace {
 
 bool shoot(QWidget& widget, const QString& path, QString* problem) {
   QEventLoop settle; // tables scroll and plots replot once they have their size
-  QTimer::singleShot(80, &settle, &QEventLoop::quit);
+  QTimer::singleShot(260, &settle, &QEventLoop::quit);
   settle.exec();
   if (widget.grab().save(path)) return true;
   *problem = "cannot write " + path;
@@ -94,6 +94,8 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
   window.document().history().undo();
   window.document().wait_for_analysis();
+  window.findChild<QPushButton*>("from shelf")->click();
+  if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
   window.findChild<QAction*>("action tolerances")->trigger();
   window.findChild<QPushButton*>("run samples")->click();
   if (!shoot_sheet(window, "tolerances", "sampled bands", folder + "/tolerances.png", problem)) return false;

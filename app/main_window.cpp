@@ -99,6 +99,14 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   offer_recovery();
 }
 
+MainWindow::~MainWindow() {
+  // A field commits when it loses the cursor: let it, and let the views go, while the document is still there.
+  if (QWidget* focused = QApplication::focusWidget()) focused->clearFocus();
+  document().disconnect(this);
+  document().history().disconnect(this);
+  qDeleteAll(findChildren<QWidget*>(QString(), Qt::FindDirectChildrenOnly));
+}
+
 QWidget* MainWindow::make_top_bar() {
   auto* bar = new QWidget(this);
   bar->setFixedHeight(44);

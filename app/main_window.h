@@ -20,6 +20,8 @@ class MainWindow : public QMainWindow {
   /// Settings, recent files and recovery live in `data_folder`.
   explicit MainWindow(const QString& data_folder, QWidget* parent = nullptr);
 
+  ~MainWindow() override;
+
   Workspace& workspace() { return workspace_; }
   Document& document() { return workspace_.document; }
 

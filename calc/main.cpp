@@ -98,14 +98,6 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish) {
   return out;
 }
 
-std::string shot_csv(const arc::ShotResult& shot) {
-  std::string out = "time_s,tank_v,primary_a,top_v,base_a,primary_j,secondary_j\r\n";
-  for (const arc::ShotSample& s : shot.samples)
-    out += fmt::format("{:.9g},{:.7g},{:.7g},{:.7g},{:.7g},{:.7g},{:.7g}\r\n", s.time_s, s.tank_v, s.primary_a,
-                       s.top_v, s.base_a, s.primary_j, s.secondary_j);
-  return out;
-}
-
 arc::Json shot_json(const arc::ShotResult& shot) {
   arc::Json results{{"top_peak_v", shot.top_peak_v},
                     {"top_peak_s", shot.top_peak_s},
@@ -221,7 +213,7 @@ int main(int argc, char** argv) {
         std::cout << arc::shot_netlist(circuit, shot_options, result.quench_s, design.name);
       else
         print(shot_json(result));
-      if (!csv_path.empty()) write_text(csv_path, shot_csv(result));
+      if (!csv_path.empty()) write_text(csv_path, arc::shot_csv(result));
     }
     if (*netlist && charging) std::cout << arc::charging_netlist(design, charging_options);
     if (*simulate && charging) {

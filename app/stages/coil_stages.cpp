@@ -238,6 +238,7 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
                                 {"secondary.form_diameter_m", "secondary.turns", "secondary.form_length_m",
                                  "secondary.wire_bare_diameter_m", "secondary.wire_overall_diameter_m"},
                                 3);
+  winding->setMaximumWidth(390);
   stage.panel->addWidget(winding, 0, Qt::AlignTop);
   winding->layout()->addWidget(make_winding_helpers(workspace, winding));
   stage.panel->addWidget(vertical_rule(stage.page));

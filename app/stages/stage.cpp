@@ -7,7 +7,7 @@
 std::span<const StageSpec> stages() {
   static const QString defer =
       "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
-  static const std::array<StageSpec, 5> table{{
+  static const std::array<StageSpec, 7> table{{
       {"resonator",
        "Resonator",
        QKeySequence("Alt+1"),
@@ -31,9 +31,25 @@ std::span<const StageSpec> stages() {
         "absorption).",
         "Wait the bleed time, short with a long insulated grounding stick, and leave the clip on.",
         "A capacitor beyond its rating can burst: eye protection, and a cover over the bank.", defer}},
+      {"feed",
+       "Feed",
+       QKeySequence("Alt+4"),
+       make_feed_stage,
+       {"Mains wiring kills: unplug before touching, and leave the mains side to licensed practice.",
+        "Reservoirs and doublers stay charged and recharge themselves: wait, short, leave the clip on.",
+        "Cores of series oven transformers sit at half the output: insulate them and keep away.",
+        "Rectified high voltage on a hard vacuum makes X-rays above some ten kilovolts.", defer}},
+      {"switch",
+       "Switch",
+       QKeySequence("Alt+5"),
+       make_switch_stage,
+       {"A spark gap is bright in the ultraviolet and loud: eye and ear protection, and a cover.",
+        "It makes ozone and nitrogen oxides: ventilate.",
+        "Electrodes stay hot, and the tank may be charged: adjust the gap only unplugged and shorted.",
+        "A rotor can throw its electrodes: a guard around it, and never in line with it.", defer}},
       {"tune",
        "Tune",
-       QKeySequence("Alt+4"),
+       QKeySequence("Alt+6"),
        make_tune_stage,
        {"Tuning by instrument: tank shorted out of the circuit, supply unplugged; the generator is the only "
         "source.",
@@ -41,7 +57,7 @@ std::span<const StageSpec> stages() {
         "Keep measuring instruments isolated from anything that may carry the tank's voltage.", defer}},
       {"fire",
        "Fire",
-       QKeySequence("Alt+5"),
+       QKeySequence("Alt+7"),
        make_fire_stage,
        {"People and pets back; nobody with a pacemaker or other implant near; phones, watches and hearing aids "
         "away.",

@@ -37,5 +37,7 @@ class StagePanel : public QWidget {
 QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_primary_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tank_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_feed_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_switch_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tune_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_fire_stage(Workspace& workspace, QWidget* parent);

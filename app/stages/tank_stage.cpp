@@ -1,6 +1,7 @@
 // Tank: one value or a bank of identical units, drawn as it would be wired, with stress, energy and bleeding.
 #include "parts/bank.h"
 #include "stages/stage.h"
+#include "widgets/bank_finder.h"
 #include "widgets/bank_view.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
@@ -10,6 +11,7 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QPushButton>
 
 namespace {
 
@@ -68,6 +70,11 @@ class TankStage : public QWidget {
     add("tank.bleed_resistance_ohm", 1, 2);
     add("gap.firing_voltage_v", 0, 4);
     add("gap.break_rate_hz", 1, 4);
+    auto* shelf = new QPushButton("From the shelf…", panel);
+    shelf->setObjectName("from shelf");
+    shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
+    connect(shelf, &QPushButton::clicked, this, [this] { show_bank_finder(workspace_, window()); });
+    grid->addWidget(shelf, 1, 0, Qt::AlignBottom);
     grid->setColumnStretch(5, 1);
     return panel;
   }

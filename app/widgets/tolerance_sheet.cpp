@@ -173,7 +173,7 @@ class ToleranceSheet : public QDialog {
                           .arg(result.samples)
                           .arg(*cancelled_ ? ", then cancelled" : "")
                           .arg(result.refused > 0 ? QString(", %1 impossible").arg(result.refused) : QString()));
-    adjustSize();
+    QTimer::singleShot(0, this, [this] { resize(width(), sizeHint().height()); }); // once the texts have wrapped
   }
 
   Workspace& workspace_;

@@ -138,6 +138,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
   shape->setObjectName(QString("topload shape %1").arg(index + 1));
   shape->setAccessibleName(QString("Shape of topload part %1").arg(index + 1));
   shape_label->setBuddy(shape);
+  shape->setFixedWidth(108);
   for (const arc::ToploadShape& known : arc::topload_shapes())
     shape->addItem(text_of(known.title), text_of(known.key));
   shape->setCurrentIndex(shape->findData(QString::fromStdString(part.shape)));
@@ -170,7 +171,9 @@ QWidget* ToploadEditor::row(std::size_t index) {
           },
           gesture);
     };
-    layout->addWidget(labelled(new QuantityField(workspace_, std::move(role), box), box));
+    auto* field = new QuantityField(workspace_, std::move(role), box);
+    field->setMaximumWidth(104);
+    layout->addWidget(labelled(field, box));
   };
   for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
     add_length(text_of(length.key), text_of(length.label), length.member, 0.002, 10);
@@ -185,7 +188,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
     first->addWidget(button);
   };
   if (part.shape == "profile")
-    add_link("read profile", "From a file…",
+    add_link("read profile", "File…",
              "An SVG drawing (one path, right half, 1 unit = 1 mm) or a CSV of radius and height.\n"
              "On the drawing: drag points, double-click the outline to add one, Delete takes the chosen one away.",
              [this, index] { read_profile(index); });

@@ -296,6 +296,14 @@ std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::
   return deck;
 }
 
+std::string shot_csv(const ShotResult& shot) {
+  std::string out = "time_s,tank_v,primary_a,top_v,base_a,primary_j,secondary_j\r\n";
+  for (const ShotSample& s : shot.samples)
+    out += fmt::format("{:.9g},{:.7g},{:.7g},{:.7g},{:.7g},{:.7g},{:.7g}\r\n", s.time_s, s.tank_v, s.primary_a,
+                       s.top_v, s.base_a, s.primary_j, s.secondary_j);
+  return out;
+}
+
 std::vector<double> complete_transfer_couplings() {
   std::vector<double> out;
   for (int a = 1; a <= 40; ++a) out.push_back((2.0 * a + 1) / (2.0 * a * a + 2 * a + 1));

@@ -76,6 +76,9 @@ ShotResult simulate_shot(const ShotCircuit& circuit, const ShotOptions& options,
 std::string shot_netlist(const ShotCircuit& circuit, const ShotOptions& options, std::optional<double> quench_s,
                          const std::string& title);
 
+/// Waveforms as CSV (RFC 4180), SI units in the column names.
+std::string shot_csv(const ShotResult& shot);
+
 /// Coupling coefficients at which the energy crosses completely: (b^2 - a^2)/(b^2 + a^2), a and b whole, difference
 /// odd, for b - a = 1, largest first (0.600, 0.385, ...; Finkelstein et al., Sov. Phys. Tech. Phys. 11 (1966) 9).
 std::vector<double> complete_transfer_couplings();

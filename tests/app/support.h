@@ -10,6 +10,7 @@
 #include <QComboBox>
 #include <QDialog>
 #include <QFile>
+#include <QFileDialog>
 #include <QPlainTextEdit>
 #include <QTableWidget>
 #include <QTemporaryDir>
@@ -97,6 +98,20 @@ class WindowTest : public testing::Test {
       ADD_FAILURE() << "no button " << text.toStdString();
       QApplication::activeModalWidget()->close();
     });
+  }
+  /// Answers the next file dialog with a path; for opening, the file must exist.
+  void choose_file(const QString& file) {
+    QTimer::singleShot(50, [file] {
+      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+      ASSERT_NE(dialog, nullptr);
+      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(file);
+      QMetaObject::invokeMethod(dialog, "accept");
+    });
+  }
+  /// Waits for work in the background, at most ten seconds.
+  template <typename Ready>
+  bool wait_until(Ready ready) {
+    return QTest::qWaitFor(ready, 10000);
   }
   QString notice() {
     auto& box = get<QWidget>("notice");

@@ -4,7 +4,6 @@
 
 #include "widgets/reading_button.h"
 
-#include <QFileDialog>
 #include <QProgressBar>
 
 using testing::HasSubstr;
@@ -20,20 +19,6 @@ class Topload : public WindowTest {
     box.setCurrentIndex(index);
     Q_EMIT box.activated(index);
     settle();
-  }
-  /// Waits until `ready` holds, at most ten seconds.
-  template <typename Ready>
-  bool wait_until(Ready ready) {
-    return QTest::qWaitFor(ready, 10000);
-  }
-  /// Answers the next file dialog with a path.
-  void choose_file(const QString& path) {
-    QTimer::singleShot(50, [path] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      ASSERT_NE(dialog, nullptr);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(path);
-      QMetaObject::invokeMethod(dialog, "accept");
-    });
   }
   QString write(const QString& name, const QByteArray& text) {
     QFile file(path(name));
