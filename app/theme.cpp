@@ -8,7 +8,7 @@
 
 Theme Theme::daylight() {
   return {"daylight", "#F6F3EC", "#FCFAF5", "#D9D3C7", "#ECE6D9", "#1E2A36", "#566573", "#A05520",
-          "#F0DCC8",  "#DAD6CA", "#5546C9", "#DAD5F2", "#2B7354", "#98590A", "#B3261E"};
+          "#F0DCC8",  "#DAD6CA", "#5546C9", "#DAD5F2", "#2B7354", "#8C5207", "#B3261E"};
 }
 
 Theme Theme::dark_room() {

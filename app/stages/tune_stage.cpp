@@ -145,8 +145,7 @@ class TuneStage : public QWidget {
           design.measurements.erase(design.measurements.begin() + row_index);
       });
     });
-    connect(measured_, &QTableWidget::itemSelectionChanged, this,
-            [this] { remove_->setEnabled(measured_->currentRow() >= 0); });
+    connect(measured_, &QTableWidget::itemSelectionChanged, this, &TuneStage::update_remove);
     column->addWidget(remove_, 0, Qt::AlignLeft);
     update_add();
     return panel;
@@ -210,6 +209,12 @@ class TuneStage : public QWidget {
     add_->setToolTip(missing.isEmpty() ? "Keep this measurement with the design"
                                        : QString("Enter the %1 first").arg(missing.join(" and the ")));
     if (missing.isEmpty()) problem_->clear();
+  }
+
+  void update_remove() {
+    const bool chosen = measured_->currentRow() >= 0;
+    remove_->setEnabled(chosen);
+    remove_->setToolTip(chosen ? "Undo brings it back" : "Select a measurement first");
   }
 
   void add_measurement() {
@@ -321,7 +326,7 @@ class TuneStage : public QWidget {
       }
     }
     if (selected >= 0 && selected < measured_->rowCount()) measured_->selectRow(selected);
-    remove_->setEnabled(measured_->currentRow() >= 0);
+    update_remove();
   }
 
   void draw(const arc::Analysis& analysis) {

@@ -66,7 +66,7 @@ class BankFinder : public QDialog {
     connect(close, &QPushButton::clicked, this, &QDialog::accept);
     row->addWidget(close);
     column->addLayout(row);
-    set_shelf(arc::starter_shelf(), "starter shelf, invented values: open your own");
+    set_shelf(arc::starter_shelf(), "invented values: open your own");
   }
 
  private:
@@ -202,7 +202,8 @@ class BankFinder : public QDialog {
     verdict_->setText(
         offers.empty()
             ? "This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on the shelf."
-            : "Closest first. Each unit is counted at the worst of its tolerance; every unit needs its bleeder. "
+            : "Best first: close to what is wanted, few units, room in their ratings. Each unit is counted at the "
+              "worst of its tolerance; every unit needs its bleeder. "
               "Capacitors recharge themselves: short them before and after work.");
     if (!offers.empty()) offers_->selectRow(0);
     update_take();

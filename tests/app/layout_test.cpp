@@ -1,0 +1,159 @@
+// What holds on every stage, at every size and in both themes: nothing leaves the window, everything is reachable
+// by keyboard, colours keep their contrast, and no step is ever called safe.
+#include "support.h"
+
+#include "stages/stage.h"
+
+#include <QScrollArea>
+#include <set>
+
+using testing::HasSubstr;
+
+namespace {
+
+class Layout : public WindowTest {
+ protected:
+  static bool inside_scroll_area(const QWidget* widget) {
+    for (const QWidget* w = widget->parentWidget(); w; w = w->parentWidget())
+      if (qobject_cast<const QScrollArea*>(w)) return true;
+    return false;
+  }
+  /// Every text that a person can read or a screen reader can speak.
+  QStringList texts() {
+    QStringList out;
+    for (const QWidget* widget : window().findChildren<QWidget*>()) {
+      out << widget->toolTip() << widget->accessibleName() << widget->accessibleDescription();
+      if (const auto* label = qobject_cast<const QLabel*>(widget)) out << label->text();
+      if (const auto* button = qobject_cast<const QAbstractButton*>(widget)) out << button->text();
+    }
+    for (const StageSpec& stage : stages()) out << stage.cautions;
+    return out;
+  }
+};
+
+TEST_F(Layout, controls_stay_inside_the_window_at_every_size) {
+  for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080), QSize(3840, 2160)}) {
+    window().resize(size);
+    for (std::size_t i = 0; i < stages().size(); ++i) {
+      window().show_stage(static_cast<int>(i));
+      settle();
+      int seen = 0;
+      for (const QWidget* control : window().findChildren<QWidget*>()) {
+        const bool matters = qobject_cast<const QLineEdit*>(control) ||
+                             qobject_cast<const QAbstractButton*>(control) ||
+                             qobject_cast<const QComboBox*>(control);
+        if (!matters || !control->isVisible() || control->window() != &window() || inside_scroll_area(control))
+          continue;
+        const QRect place(control->mapTo(&window(), QPoint(0, 0)), control->size());
+        EXPECT_TRUE(window().rect().contains(place)) << control->objectName().toStdString() << " on "
+                                                     << stages()[i].key.toStdString() << " at " << size.width();
+        ++seen;
+      }
+      EXPECT_GT(seen, 10);
+    }
+  }
+}
+
+TEST_F(Layout, fields_on_a_stage_do_not_lie_on_each_other) {
+  for (const QSize size : {QSize(1024, 700), QSize(1280, 800)}) {
+    window().resize(size);
+    for (std::size_t i = 0; i < stages().size(); ++i) {
+      window().show_stage(static_cast<int>(i));
+      settle();
+      std::vector<std::pair<QString, QRect>> places;
+      for (const QLineEdit* field : window().findChildren<QLineEdit*>()) {
+        if (!field->isVisible() || field->window() != &window() || inside_scroll_area(field)) continue;
+        places.emplace_back(field->objectName(), QRect(field->mapTo(&window(), QPoint(0, 0)), field->size()));
+      }
+      for (std::size_t a = 0; a < places.size(); ++a)
+        for (std::size_t b = 0; b < a; ++b)
+          EXPECT_FALSE(places[a].second.intersects(places[b].second))
+              << places[a].first.toStdString() << " and " << places[b].first.toStdString() << " at "
+              << size.width();
+    }
+  }
+}
+
+TEST_F(Layout, tab_reaches_every_field_of_every_stage) {
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    window().show_stage(static_cast<int>(i));
+    settle();
+    std::set<const QWidget*> wanted, reached;
+    for (const QuantityField* field : window().findChildren<QuantityField*>())
+      if (field->isVisible() && field->isEnabled() && field->window() == &window()) wanted.insert(field);
+    get<QLineEdit>("design name").setFocus();
+    for (int k = 0; k < 400 && QApplication::focusWidget(); ++k) {
+      reached.insert(QApplication::focusWidget());
+      QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    }
+    for (const QWidget* field : wanted)
+      EXPECT_TRUE(reached.contains(field))
+          << field->objectName().toStdString() << " on " << stages()[i].key.toStdString();
+  }
+}
+
+TEST_F(Layout, both_themes_keep_their_contrast) { // WCAG 2.1: 4.5:1 for text
+  for (const Theme& theme : {Theme::daylight(), Theme::dark_room()})
+    for (const QColor& ground : {theme.paper, theme.card, theme.shade})
+      for (const QColor& text : {theme.ink, theme.second, theme.arc, theme.settled, theme.warn, theme.stop})
+        EXPECT_GE(contrast_ratio(text, ground), 4.5)
+            << theme.name.toStdString() << ": " << text.name().toStdString() << " on "
+            << ground.name().toStdString();
+}
+
+TEST_F(Layout, every_stage_is_drawn_anew_in_the_dark_room_and_in_inches) {
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    window().show_stage(static_cast<int>(i));
+    settle();
+    const QImage before = window().grab().toImage();
+    window().set_dark(true);
+    settle();
+    EXPECT_NE(window().grab().toImage(), before) << stages()[i].key.toStdString();
+    window().set_dark(false);
+    window().set_units(arc::UnitSystem::inch);
+    settle();
+    for (const QuantityField* field : window().findChildren<QuantityField*>())
+      if (field->isVisible() && field->role().dimension == arc::Dimension::length && !field->text().isEmpty()) {
+        EXPECT_FALSE(field->text().contains("mm")) << field->objectName().toStdString();
+      }
+    window().set_units(arc::UnitSystem::metric);
+    settle();
+  }
+}
+
+TEST_F(Layout, nothing_is_ever_called_safe) {
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    window().show_stage(static_cast<int>(i));
+    settle();
+  }
+  for (const QString& text : texts())
+    for (const char* claim : {"is safe", "are safe", "safe to ", "perfectly safe", "completely safe"})
+      EXPECT_FALSE(text.contains(claim, Qt::CaseInsensitive)) << text.toStdString();
+}
+
+TEST_F(Layout, every_stage_defers_to_codes_and_licensed_practice) {
+  for (const StageSpec& stage : stages()) {
+    ASSERT_FALSE(stage.cautions.isEmpty()) << stage.key.toStdString();
+    EXPECT_THAT(stage.cautions.join(" ").toStdString(), HasSubstr("licensed practice")) << stage.key.toStdString();
+    EXPECT_GE(stage.cautions.size(), 3) << stage.key.toStdString();
+  }
+}
+
+TEST_F(Layout, a_disabled_button_says_why) {
+  document().edit("bare", [](arc::Design& d) {
+    d.feed.clear();
+    d.gap.electrode_diameter_m.reset();
+    d.measurements.clear();
+  });
+  settle();
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    window().show_stage(static_cast<int>(i));
+    settle();
+    for (const QAbstractButton* button : window().findChildren<QAbstractButton*>())
+      if (button->isVisible() && !button->isEnabled()) {
+        EXPECT_FALSE(button->toolTip().isEmpty()) << button->objectName().toStdString();
+      }
+  }
+}
+
+} // namespace
