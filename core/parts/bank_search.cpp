@@ -49,8 +49,9 @@ void consider(const Shelf& shelf, const BankWish& wish, const std::vector<Candid
 // Strings for the last kind: the counts on either side of what is missing.
 void finish(const Shelf& shelf, const BankWish& wish, std::vector<Candidate>& chosen, std::vector<int>& counts,
             double so_far, const Candidate& last, int most, std::vector<BankProposal>& out) {
-  const int exact = static_cast<int>(std::floor((wish.capacitance_f - so_far) / last.capacitance_f));
-  for (const int count : {exact, exact + 1}) {
+  const int exact =
+      std::min(static_cast<int>(std::floor((wish.capacitance_f - so_far) / last.capacitance_f)), most);
+  for (const int count : {exact, exact + 1}) { // all that there are, when that is still too little
     if (count < 1 || count > most) continue;
     chosen.push_back(last);
     counts.push_back(count);
