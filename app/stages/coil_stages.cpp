@@ -47,7 +47,9 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
   grid->setVerticalSpacing(6);
   int i = 0;
   for (const std::string_view key : keys) {
-    grid->addWidget(labelled(make_design_field(workspace, key, box), box), i / columns, i % columns, Qt::AlignTop);
+    QuantityField* field = make_design_field(workspace, key, box);
+    field->setMinimumWidth(columns > 3 ? 66 : 76); // all in a row in the smallest window
+    grid->addWidget(labelled(field, box), i / columns, i % columns, Qt::AlignTop);
     ++i;
   }
   return box;
@@ -247,6 +249,8 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   scroll->setFocusPolicy(Qt::NoFocus);
   scroll->setWidget(new ToploadEditor(workspace, scroll));
+  scroll->setMinimumWidth(336);
+  scroll->widget()->setMaximumWidth(520);
   scroll->setMinimumHeight(132);
   scroll->setMaximumHeight(176);
   stage.panel->addWidget(scroll, 1);
@@ -258,8 +262,8 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   stage.view->add_group(CoilView::Part::secondary, "Secondary", {"mode_1_hz"});
   stage.view->add_group(CoilView::Part::primary, "Primary at the clip",
                         {"primary_inductance_h", "primary_skin_inductance_h", "lead_inductance_h", "coupling",
-                         "mutual_inductance_h", "tank_hz", "tuned_tap_turns", "tuned_capacitance_f",
-                         "strike_distance_m", "strike_field_kv_per_cm", "primary_field_kv_per_cm"});
+                         "mutual_inductance_h", "tank_hz", "tuned_tap_turns", "strike_field_kv_per_cm",
+                         "primary_field_kv_per_cm"});
   stage.view->add_height_field("primary.base_height_m", floor_level, primary_base);
   auto* shape = new QWidget(stage.page);
   auto* column = new QVBoxLayout(shape);

@@ -107,12 +107,13 @@ class FeedStage : public QWidget {
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
-    table_->setFixedWidth(380);
+    table_->setFixedWidth(350);
     lower->addWidget(table_);
     plot_ = new QCustomPlot(this);
     plot_->setObjectName("charging plot");
     plot_->setAccessibleName("Tank voltage and line current while charging");
     plot_->setMinimumSize(200, 120);
+    plot_->xAxis->ticker()->setTickCount(4);
     lower->addWidget(plot_, 1);
     column->addLayout(lower, 1);
     connect(&workspace_.document, &Document::design_changed, this, &FeedStage::refresh);

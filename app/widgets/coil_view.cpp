@@ -143,7 +143,7 @@ void CoilView::place_children() {
   int total = 0;
   for (const ReadingGroup& group : groups_)
     total += 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
-  int next = 12;
+  int next = x < 580 ? 44 : 12; // below the buttons where they reach this far
   for (const ReadingGroup& group : groups_) {
     const int needed = 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
     // Near its part, but never over the group before and leaving room for those after.
@@ -191,7 +191,7 @@ void CoilView::paint_floor(QPainter& painter) {
   const Theme& t = workspace_.theme();
   const arc::Design& d = workspace_.document.design();
   const double y = to_screen({0, 0}).y();
-  const double left = 16, right = width() - 16;
+  const double left = 16, right = width() - 284; // the readings stand beyond
   painter.setPen(QPen(t.ink, 1.5));
   painter.drawLine(QPointF(left, y), QPointF(right, y));
   painter.setPen(QPen(t.hairline, 1));
@@ -200,7 +200,7 @@ void CoilView::paint_floor(QPainter& painter) {
     const double c = to_screen({0, *d.site.ceiling_height_m}).y();
     if (c > 4) {
       painter.setPen(QPen(t.second, 1, Qt::DashLine));
-      painter.drawLine(QPointF(left, c), QPointF(right - 260, c));
+      painter.drawLine(QPointF(left, c), QPointF(right, c));
     }
   }
 }

@@ -113,7 +113,11 @@ void FieldOverlay::paint_image() {
       const std::size_t k = static_cast<std::size_t>(y * wide + x);
       if (band[k] == 0 && band[k + 1] == 0) continue;
       const bool edge = band[k] != band[k + 1] || band[k] != band[k + static_cast<std::size_t>(wide)];
-      image_.setPixelColor(x, y, edge ? line : band_colour(workspace_.theme(), band[k], limits.size()));
+      // The map ends somewhere, the field does not: fade out toward the rim instead of a straight edge.
+      const double fade = std::min({1.0, 6.0 * (wide - x) / wide, 8.0 * y / high});
+      QColor colour = edge ? line : band_colour(workspace_.theme(), band[k], limits.size());
+      colour.setAlphaF(colour.alphaF() * static_cast<float>(fade));
+      image_.setPixelColor(x, y, colour);
     }
   Q_EMIT changed();
 }

@@ -172,7 +172,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
           gesture);
     };
     auto* field = new QuantityField(workspace_, std::move(role), box);
-    field->setMaximumWidth(104);
+    field->setMaximumWidth(94);
     layout->addWidget(labelled(field, box));
   };
   for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)

@@ -258,8 +258,9 @@ FeedBlock block(const char* kind, std::map<std::string, double> values = {}) {
 }
 
 TEST(charging, a_bridge_and_reservoir_charge_the_tank_to_the_peak) {
-  const Design d =
-      with_feed({block("transformer"), block("bridge"), block("reservoir", {{"capacitance_f", 1e-7}, {"bleed_resistance_ohm", 1e9}})}, 1e6);
+  const Design d = with_feed({block("transformer"), block("bridge"),
+                              block("reservoir", {{"capacitance_f", 1e-7}, {"bleed_resistance_ohm", 1e9}})},
+                             1e6);
   const ChargingResult r = simulate_charging(d, {80, 20e-6}, never);
   EXPECT_TRUE(r.break_times_s.empty());
   expect_close(r.tank_peak_v, 8000 * std::numbers::sqrt2, 0.05);
