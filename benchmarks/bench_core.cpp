@@ -1,12 +1,18 @@
 // Times of the core's main jobs on one core; run with: build/bin/bench-core
+#include "circuit/charging.h"
+#include "circuit/shot.h"
 #include "design/analysis.h"
 #include "design/design_file.h"
 #include "design/sampling.h"
 #include "design/tolerance.h"
 #include "field/field_map.h"
 #include "field/resonator.h"
+#include "parts/bank_search.h"
+#include "parts/shelf.h"
 
 #include <benchmark/benchmark.h>
+#include <cstdio>
+#include <cstdlib>
 #include <fstream>
 #include <iterator>
 
@@ -60,6 +66,45 @@ void bands(benchmark::State& state) {
   for (auto _ : state) arc::propagate_tolerances(design, analysis);
 }
 BENCHMARK(bands)->Unit(benchmark::kMillisecond);
+
+// The 500 us shot at 20 ns output, beside the same circuit in the SPICE program: the aim is 20 times faster.
+void shot_500_us(benchmark::State& state) {
+  const arc::Design design = demo();
+  const arc::ShotOptions options;
+  const arc::ShotCircuit circuit = arc::shot_circuit(design, arc::analyse(design), options);
+  const std::atomic<bool> never{false};
+  for (auto _ : state) benchmark::DoNotOptimize(arc::simulate_shot(circuit, options, never));
+}
+BENCHMARK(shot_500_us)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void spice_of_the_same_deck(benchmark::State& state) {
+  const arc::Design design = demo();
+  const arc::ShotOptions options;
+  const arc::ShotCircuit circuit = arc::shot_circuit(design, arc::analyse(design), options);
+  const std::atomic<bool> never{false};
+  const std::string deck = "/tmp/high-arc-benchmark.cir";
+  std::ofstream(deck) << arc::shot_netlist(circuit, options, arc::simulate_shot(circuit, options, never).quench_s,
+                                           design.name);
+  const std::string command = "ngspice -b " + deck + " >/dev/null 2>&1";
+  for (auto _ : state)
+    if (std::system(command.c_str()) != 0) state.SkipWithError("ngspice failed");
+  std::remove(deck.c_str());
+}
+BENCHMARK(spice_of_the_same_deck)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void ten_mains_cycles(benchmark::State& state) {
+  const arc::Design design = demo();
+  const std::atomic<bool> never{false};
+  for (auto _ : state) benchmark::DoNotOptimize(arc::simulate_charging(design, {10, 20e-6}, never));
+}
+BENCHMARK(ten_mains_cycles)->Unit(benchmark::kMillisecond);
+
+void bank_of_forty_parts(benchmark::State& state) {
+  arc::Shelf shelf = arc::starter_shelf();
+  for (arc::ShelfCapacitor& part : shelf.capacitors) part.count = 5;
+  for (auto _ : state) benchmark::DoNotOptimize(arc::find_banks(shelf, {12e-9, 12e3, 0.8, 0.25, 10}));
+}
+BENCHMARK(bank_of_forty_parts)->Unit(benchmark::kMillisecond);
 
 void winding_inductance(benchmark::State& state) {
   for (auto _ : state)
