@@ -94,6 +94,8 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
   window.document().history().undo();
   window.document().wait_for_analysis();
+  front->findChild<QPushButton*>("room")->click();
+  if (!shoot_sheet(window, "room sheet", "site.ceiling_height_m", folder + "/room.png", problem)) return false;
   window.findChild<QPushButton*>("from shelf")->click();
   if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
   window.findChild<QAction*>("action tolerances")->trigger();
