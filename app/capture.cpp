@@ -29,7 +29,13 @@ bool shoot(QWidget& widget, const QString& path, QString* problem) {
 // A sheet with work in the background: pictured once its part called `ready` is on the screen.
 bool shoot_sheet(MainWindow& window, const QString& name, const QString& ready, const QString& path,
                  QString* problem) {
-  auto* sheet = window.findChild<QDialog*>(name);
+  QDialog* sheet = nullptr; // two stages may have a sheet of this name: the open one
+  for (QDialog* candidate : window.findChildren<QDialog*>(name))
+    if (candidate->isVisible()) sheet = candidate;
+  if (!sheet) {
+    *problem = "the sheet did not open: " + name;
+    return false;
+  }
   QElapsedTimer waited;
   waited.start();
   const auto there = [&] {
