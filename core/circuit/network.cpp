@@ -107,15 +107,15 @@ Motion::Topology Motion::build() const {
   const Eigen::MatrixXd solved = lu.solve(b);
   Topology out;
   out.nodes = solved.topRows(n);
-  out.rate = Eigen::MatrixXd::Zero(states, states);
+  Eigen::MatrixXd rate = Eigen::MatrixXd::Zero(states, states);
   for (Eigen::Index k = 0; k < c; ++k)
-    out.rate.row(k) = solved.row(n + k) / network_.capacitors[static_cast<std::size_t>(k)].farad;
-  if (l > 0) out.rate.middleRows(c, l) = inductance.llt().solve(across * out.nodes);
+    rate.row(k) = solved.row(n + k) / network_.capacitors[static_cast<std::size_t>(k)].farad;
+  if (l > 0) rate.middleRows(c, l) = inductance.llt().solve(across * out.nodes);
   const double omega = 2 * std::numbers::pi * network_.source_hz;
-  out.rate(c + l + 1, c + l + 2) = omega;
-  out.rate(c + l + 2, c + l + 1) = -omega;
-  if (!out.rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
-  for (int level = 0; level <= levels; ++level) out.steps.push_back((out.rate * std::ldexp(step_s_, -level)).exp());
+  rate(c + l + 1, c + l + 2) = omega;
+  rate(c + l + 2, c + l + 1) = -omega;
+  if (!rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
+  for (int level = 0; level <= levels; ++level) out.steps.push_back((rate * std::ldexp(step_s_, -level)).exp());
   return out;
 }
 

@@ -88,8 +88,7 @@ class Motion {
   static constexpr int levels = 24;
   static constexpr std::int64_t whole = std::int64_t{1} << levels; // ticks of a step
   struct Topology {
-    Eigen::MatrixXd rate;               // of the extended state: capacitors, inductors, constant, sine, cosine
-    Eigen::MatrixXd nodes;              // node voltages from the extended state
+    Eigen::MatrixXd nodes; // node voltages from the extended state: capacitors, inductors, constant, sine, cosine
     std::vector<Eigen::MatrixXd> steps; // a whole step, a half, a quarter, ...
   };
   Topology& topology();

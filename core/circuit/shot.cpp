@@ -239,10 +239,8 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
         conducting ? (c.arc_drop_v * std::abs(s.primary_a) + c.arc_ohm * s.primary_a * s.primary_a) * options.step_s
                    : 0;
     out.tank_slope_v_per_s = std::max(out.tank_slope_v_per_s, std::abs(s.tank_v - last.tank_v) / options.step_s);
-    out.unit_peak_v = std::max(out.unit_peak_v, std::abs(s.tank_v));
     out.samples.push_back(s);
   }
-  out.unit_peak_v = std::max(out.unit_peak_v, std::abs(c.tank_v));
   out.tank_rms_a = std::sqrt(squares / options.duration_s);
   return out;
 }

@@ -58,8 +58,7 @@ struct ShotResult {
   std::optional<double> quench_s;
   std::optional<double> breakout_s;
   double gap_loss_j = 0;
-  double unit_peak_v = 0; // on each capacitor of an even bank
-  double tank_rms_a = 0;  // over the shot; scale with the root of duration times break rate
+  double tank_rms_a = 0; // over the shot; scale with the root of duration times break rate
   double tank_slope_v_per_s = 0;
 };
 
