@@ -1,9 +1,8 @@
 // high-arc-calc: the core from the command line, for scripts. Results as JSON on standard output; a file that
 // cannot be used ends with exit code 2 and one message on standard error.
-#include "circuit/charging.h"
-#include "circuit/shot.h"
 #include "design/analysis.h"
 #include "design/design_file.h"
+#include "design/power.h"
 #include "design/readings.h"
 #include "parts/bank_search.h"
 #include "parts/shelf.h"
@@ -35,6 +34,20 @@ std::string read_file(const std::string& path) {
   return text;
 }
 
+arc::Json findings_json(const std::vector<arc::Finding>& findings) {
+  arc::Json out = arc::Json::array();
+  for (const arc::Finding& finding : findings)
+    out.push_back({{"id", finding.id},
+                   {"severity", arc::severity_name(finding.severity)},
+                   {"stage", finding.stage},
+                   {"title", finding.title},
+                   {"text", finding.text},
+                   {"remedy", finding.remedy},
+                   {"value", finding.value},
+                   {"limit", finding.limit}});
+  return out;
+}
+
 arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis) {
   arc::Json out{{"format", "high-arc-analysis"}, {"version", 1}, {"name", design.name}};
   arc::Json results = arc::Json::object();
@@ -47,16 +60,7 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
   out["bands"] = bands;
   out["method"] = analysis.resonator ? analysis.resonator->method : "none";
   if (!analysis.problem.empty()) out["problem"] = analysis.problem;
-  out["findings"] = arc::Json::array();
-  for (const arc::Finding& finding : analysis.findings)
-    out["findings"].push_back({{"id", finding.id},
-                               {"severity", arc::severity_name(finding.severity)},
-                               {"stage", finding.stage},
-                               {"title", finding.title},
-                               {"text", finding.text},
-                               {"remedy", finding.remedy},
-                               {"value", finding.value},
-                               {"limit", finding.limit}});
+  out["findings"] = findings_json(analysis.findings);
   return out;
 }
 
@@ -80,21 +84,24 @@ void print(const arc::Json& json) {
 
 arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish) {
   arc::Json banks = arc::Json::array();
-  for (const arc::BankProposal& bank : arc::find_banks(shelf, wish)) {
+  const auto parts = arc::shelf_capacitors(shelf);
+  for (const arc::BankProposal& bank : arc::find_banks(parts, wish)) {
     arc::Json strings = arc::Json::array();
     for (const arc::BankString& s : bank.strings)
-      strings.push_back(
-          {{"part", shelf.capacitors[s.part].name}, {"in_series", s.in_series}, {"in_parallel", s.in_parallel}});
+      strings.push_back({{"part", parts[s.part].name}, {"in_series", s.in_series}, {"in_parallel", s.in_parallel}});
     banks.push_back({{"capacitance_f", bank.capacitance_f},
                      {"voltage_v", bank.voltage_v},
                      {"layout", bank.layout},
                      {"units", bank.units},
+                     {"left", bank.left},
+                     {"price", bank.price},
                      {"unit_share", bank.unit_share},
+                     {"stacked", bank.stacked},
                      {"strings", strings}});
   }
   arc::Json out{{"banks", banks}};
-  if (const auto doubtful = arc::doubtful_markings(shelf, wish.capacitance_f); !doubtful.empty())
-    out["doubtful_markings"] = doubtful;
+  for (const arc::ShelfCapacitor& part : parts)
+    if (arc::doubtful_marking(part, wish.capacitance_f)) out["doubtful_markings"].push_back(part.name);
   return out;
 }
 
@@ -107,17 +114,12 @@ arc::Json shot_json(const arc::ShotResult& shot) {
                     {"secondary_peak_j", shot.secondary_peak_j},
                     {"gap_loss_j", shot.gap_loss_j},
                     {"tank_rms_a", shot.tank_rms_a},
-                    {"tank_slope_v_per_s", shot.tank_slope_v_per_s}};
+                    {"tank_slope_v_per_s", shot.tank_slope_v_per_s},
+                    {"base_peak_a", shot.base_peak_a},
+                    {"gap_charge_c", shot.gap_charge_c}};
   if (shot.quench_s) results["quench_s"] = *shot.quench_s;
   if (shot.breakout_s) results["breakout_s"] = *shot.breakout_s;
   return {{"results", results}};
-}
-
-std::string charging_csv(const arc::ChargingResult& charging) {
-  std::string out = "time_s,mains_v,line_a,tank_v\r\n";
-  for (const arc::ChargingSample& s : charging.samples)
-    out += fmt::format("{:.9g},{:.7g},{:.7g},{:.7g}\r\n", s.time_s, s.mains_v, s.line_a, s.tank_v);
-  return out;
 }
 
 arc::Json charging_json(const arc::ChargingResult& charging) {
@@ -125,7 +127,79 @@ arc::Json charging_json(const arc::ChargingResult& charging) {
                     {"input_power_w", charging.input_power_w}, {"line_current_a", charging.line_current_a},
                     {"power_factor", charging.power_factor},   {"tank_power_w", charging.tank_power_w}};
   if (std::isfinite(charging.breaker_trip_s)) results["breaker_trip_s"] = charging.breaker_trip_s;
-  return {{"results", results}, {"break_voltages_v", charging.break_voltages_v}};
+  arc::Json joints = arc::Json::array(), diodes = arc::Json::array(), gaps = arc::Json::array();
+  for (const arc::JointLoad& j : charging.joints) {
+    joints.push_back(
+        {{"title", j.title}, {"rms_v", j.rms_v}, {"peak_v", j.peak_v}, {"rms_a", j.rms_a}, {"peak_a", j.peak_a}});
+    if (j.limit_v > 0) joints.back()["limit_v"] = j.limit_v;
+    if (j.limit_a > 0) joints.back()["limit_a"] = j.limit_a;
+  }
+  for (const arc::DiodeLoad& d : charging.diodes)
+    diodes.push_back({{"title", d.title},
+                      {"inverse_v", d.inverse_v},
+                      {"limit_v", d.limit_v},
+                      {"average_a", d.average_a},
+                      {"limit_a", d.limit_a}});
+  for (const arc::SafetyGapLoad& g : charging.safety_gaps)
+    gaps.push_back({{"title", g.title}, {"firing_v", g.firing_v}, {"firings", g.firings}});
+  return {{"results", results},
+          {"break_voltages_v", charging.break_voltages_v},
+          {"joints", joints},
+          {"diodes", diodes},
+          {"safety_gaps", gaps}};
+}
+
+arc::Json power_json(const arc::Design& design, const arc::PowerAnalysis& power) {
+  arc::Json units = arc::Json::array(), quench = arc::Json::array(), changes = arc::Json::array();
+  for (const arc::UnitStress& u : power.stress) {
+    units.push_back({{"name", u.name},
+                     {"units", u.count},
+                     {"peak_v", u.peak_v},
+                     {"worst_v", u.worst_v},
+                     {"rms_a", u.rms_a},
+                     {"slope_v_per_s", u.slope_v_per_s},
+                     {"bleeder_w", u.bleeder_w},
+                     {"bleeder_elements", u.bleeder_elements},
+                     {"within_ratings", u.within_ratings},
+                     {"not_stated", u.missing}});
+    if (u.dissipation_w) units.back()["dissipation_w"] = *u.dissipation_w;
+    if (u.rise_k) units.back()["rise_30_min_k"] = u.rise_after_s(arc::long_run_s);
+  }
+  for (const arc::QuenchCase& c : power.quench)
+    quench.push_back({{"notch", c.notch},
+                      {"time_s", c.time_s},
+                      {"caught_j", c.caught_j},
+                      {"gap_loss_j", c.gap_loss_j},
+                      {"left_j", c.left_j}});
+  for (const arc::TrialChange& c : power.changes)
+    changes.push_back({{"title", c.title}, {"arc_ratio", c.arc_ratio}, {"power_ratio", c.power_ratio}});
+  arc::Json out{{"format", "high-arc-power"},
+                {"version", 1},
+                {"name", design.name},
+                {"units", units},
+                {"quench", quench},
+                {"changes", changes},
+                {"bands", power.band},
+                {"long_run", arc::long_run_verdict(power, arc::UnitSystem::metric)},
+                {"quench_advice", arc::quench_advice(power, design)},
+                {"gap_loss_w", power.gap_loss_w},
+                {"gap_charge_c_per_s", power.gap_charge_c_per_s},
+                {"dwell_s", power.dwell_s},
+                {"findings", findings_json(power.findings)}};
+  if (power.shot_problem.empty())
+    out["shot"] = shot_json(power.shot)["results"];
+  else
+    out["shot_problem"] = power.shot_problem;
+  if (power.charging_problem.empty())
+    out["charging"] = charging_json(power.charging)["results"];
+  else
+    out["charging_problem"] = power.charging_problem;
+  if (power.wider_gap)
+    out["wider_gap"] = {{"arc_ratio", power.wider_gap->arc_ratio},
+                        {"power_ratio", power.wider_gap->power_ratio},
+                        {"break_rate_hz", power.wider_gap->break_rate_hz},
+                        {"unit_used", power.wider_gap->unit_used}};
+  return out;
 }
 
 } // namespace
@@ -148,6 +222,9 @@ int main(int argc, char** argv) {
                                "example: high-arc-calc runs examples/quiet-lantern.json > runs.csv");
   auto* check = command("check", "Read a design and print it in the current file version.\n"
                                  "example: high-arc-calc check examples/quiet-lantern.json");
+  auto* power =
+      command("power", "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
+                       "example: high-arc-calc power examples/quiet-lantern.json");
 
   std::string capacitance, voltage;
   arc::BankWish wish;
@@ -170,6 +247,7 @@ int main(int argc, char** argv) {
     auto* other = to->add_flag("--charging", charging, "charging over mains cycles, the gap firing as it would");
     one->excludes(other);
     to->add_option("--tank-voltage", tank_voltage, "tank at the start of the shot, e.g. 10k");
+    to->add_flag("--lumped", shot_options.lumped, "the resonator as one circuit instead of its first three modes");
     to->add_flag("--ideal", shot_options.ideal, "no gap loss, no winding loss, no breakout, lumped resonator");
     to->add_option("--quench", shot_options.quench_notch, "the gap opens at this notch; 0: never")
         ->capture_default_str();
@@ -200,6 +278,9 @@ int main(int argc, char** argv) {
     }
     const arc::Design design = arc::read_design(read_file(file));
     if (*analyse) print(analysis_json(design, arc::analyse(design)));
+    if (*power)
+      print(
+          power_json(design, arc::analyse_power(design, arc::analyse(design), {}, arc::UnitSystem::metric, never)));
     if (*runs) std::cout << arc::runs_to_csv(design.runs);
     if (*check) std::cout << arc::write_design(design);
     if (*simulate || *netlist) {
@@ -219,7 +300,7 @@ int main(int argc, char** argv) {
     if (*simulate && charging) {
       const arc::ChargingResult result = arc::simulate_charging(design, charging_options, never);
       print(charging_json(result));
-      if (!csv_path.empty()) write_text(csv_path, charging_csv(result));
+      if (!csv_path.empty()) write_text(csv_path, arc::charging_csv(result));
     }
   } catch (const std::exception& error) {
     std::cerr << file << ": " << error.what() << '\n';

@@ -187,12 +187,7 @@ bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
   const double c = arc::resonating_capacitance_f(l, hz);
   workspace_.document.edit(
       "Tune by the capacitance",
-      [&](arc::Design& e) {
-        if (e.tank.unit_capacitance_f)
-          *e.tank.unit_capacitance_f = c * e.tank.units_in_series / e.tank.units_in_parallel;
-        e.tank.capacitance_f = c;
-      },
-      gesture);
+      [&](arc::Design& e) { arc::scale_tank(e.tank, c / arc::tank_capacitance_f(e.tank)); }, gesture);
   return true;
 }
 

@@ -1,12 +1,12 @@
-// Charging over mains cycles: the feed's blocks as one network referred to the transformer's output, the tank, and
-// the gap firing as it would. Exact between events (circuit/network.h). When the gap fires the tank is taken as
-// emptied at once: the shot lasts microseconds, charging milliseconds. Limits: unsaturated transformers, constant
-// leakage.
+// Charging over mains cycles: the feed's blocks as one network referred to the source's output, the tank, and the
+// gap firing as it would. Exact between events (circuit/network.h). When the gap fires the tank is taken as emptied
+// at once: the shot lasts microseconds, charging milliseconds. Limits: unsaturated transformers, constant leakage.
 #pragma once
 
 #include "design/design.h"
 
 #include <atomic>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -21,10 +21,28 @@ struct ChargingSample {
   double time_s, mains_v, line_a, tank_v;
 };
 
-struct BlockStress {
+/// What one joint of the feed carries; amperes flow toward the tank. RMS over the later half of the cycles.
+struct JointLoad {
   std::string title;
-  double peak_v;  // across the block's output
-  double limit_v; // its rating, 0 when it has none
+  bool mains = false;
+  double rms_v = 0, peak_v = 0;
+  double rms_a = 0, peak_a = 0;
+  double limit_v = 0, limit_a = 0; // peak volts and RMS amperes, 0 when there is none
+  /// Share of the nearer limit; 0 when there is none.
+  double used() const;
+};
+
+struct DiodeLoad {
+  std::string title;
+  double inverse_v = 0, average_a = 0;
+  double limit_v = 0, limit_a = 0;
+  double used() const;
+};
+
+struct SafetyGapLoad {
+  std::string title;
+  double firing_v = 0;
+  int firings = 0; // in the later half
 };
 
 struct ChargingResult {
@@ -32,22 +50,30 @@ struct ChargingResult {
   std::vector<double> break_times_s;
   std::vector<double> break_voltages_v;
   double break_rate_hz = 0;
+  double break_voltage_v = 0; // mean size over the later half
   double tank_peak_v = 0;
   double input_power_w = 0;  // over whole cycles
   double line_current_a = 0; // RMS
   double power_factor = 0;
-  double tank_power_w = 0;   // energy of the breaks
-  double breaker_trip_s = 0; // infinite when it holds or there is none
-  std::vector<BlockStress> stresses;
+  double tank_power_w = 0;       // energy of the breaks
+  double breaker_trip_s = 0;     // infinite when it holds or there is none
+  double breaker_used = 0;       // line current over the rating; 0 without a breaker
+  std::vector<JointLoad> joints; // one for each block, then the tank
+  std::vector<DiodeLoad> diodes;
+  std::vector<SafetyGapLoad> safety_gaps;
 };
 
 /// Runs the feed of the design from switching on at a zero of the mains. Figures are of the second half of the
-/// cycles, when the start has died away. Throws std::invalid_argument with feed_problem() or when the circuit has
-/// no solution.
+/// cycles, when the start has died away. `progress` is called now and then with the cycles done. Stops early, with
+/// what is done, when `cancelled` becomes true. Throws std::invalid_argument with feed_problem() or when the
+/// circuit has no solution.
 ChargingResult simulate_charging(const Design& design, const ChargingOptions& options,
-                                 const std::atomic<bool>& cancelled);
+                                 const std::atomic<bool>& cancelled, const std::function<void(int)>& progress = {});
 
 /// The same circuit as a SPICE deck that measures the same names in batch mode.
 std::string charging_netlist(const Design& design, const ChargingOptions& options);
+
+/// Waveforms as CSV (RFC 4180), SI units in the column names.
+std::string charging_csv(const ChargingResult& charging);
 
 } // namespace arc

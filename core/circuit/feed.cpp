@@ -1,16 +1,21 @@
-// The table of feed blocks.
+// The table of feed blocks, and the rules of their order.
 #include "circuit/feed.h"
+
+#include "circuit/feed_network.h"
+#include "parts/bank.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
+#include <numbers>
 #include <stdexcept>
 
 namespace arc {
 namespace {
 
 using enum Dimension;
+using enum BlockPlace;
 
 constexpr std::string_view mains_caution =
     "Mains side: local electrical codes and a licensed electrician come first. Unplug before touching.";
@@ -18,6 +23,61 @@ constexpr std::string_view charge_caution =
     "Stays charged and can recharge itself. Wait the bleed time, short with a grounding stick, leave the clip on.";
 constexpr std::string_view core_caution =
     "High voltage on the winding and, with series windings, on the core: cores stand insulated.";
+constexpr std::string_view xray_caution =
+    "Stays charged. Where its voltage stands on a hard vacuum, above some ten kilovolts, X-rays come out.";
+
+const BlockNumber inverse{"inverse_voltage_v", "Diode, inverse", voltage, 10, 1e6, 30000};
+const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 1e4, 1};
+const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
+const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
+const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
+
+// Numbers of a block by key.
+struct Values {
+  const FeedBlock& block;
+  double operator()(std::string_view key) const { return block_value(block, key); }
+};
+
+void build_transformer(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const double z = v("output_v") / v("short_circuit_a"), r = v("resistance_ohm");
+  if (r >= z)
+    throw std::invalid_argument("transformer: its winding resistance alone limits below the short-circuit current");
+  b.series_resistor(r);
+  b.series_inductor("leakage", std::sqrt(z * z - r * r) / (2 * std::numbers::pi * b.mains_hz()));
+  // Resonance with the tank must not lift the winding far above its own peak (common practice, no source).
+  b.limit_voltage(1.25 * std::numbers::sqrt2 * v("output_v"));
+}
+
+void build_oven(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const double many = v("in_series") / v("in_parallel");
+  b.series_resistor(v("resistance_ohm") * many);
+  b.series_inductor("leakage", v("leakage_h") * many);
+  b.limit_voltage(1.5 * std::numbers::sqrt2 * v("output_v") * v("in_series")); // as above; they are built stouter
+}
+
+void build_coils(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  b.series_resistor(2 * v("resistance_ohm") / v("pairs"));
+  b.series_inductor("leakage", 2 * v("leakage_h") / v("pairs"));
+  b.limit_voltage(2 * v("insulation_v"));
+}
+
+void build_driver(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  b.driver(driver_switch_peak_v(v("supply_v")) * v("step_up"), v("output_resistance_ohm"), {0.7, 0.6});
+}
+
+void build_choke(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const Node before = b.here();
+  if (v("diode") > 0.5) b.series_diode("de-Q diodes", block);
+  b.series_resistor(v("resistance_ohm"));
+  b.series_inductor("choke", v("inductance_h"));
+  b.limit_current(v("current_a"));
+  if (v("safety_gap_v") > 0) b.safety_gap_across("safety gap of the choke", before, v("safety_gap_v"));
+}
 
 } // namespace
 
@@ -25,65 +85,243 @@ std::span<const BlockKind> block_kinds() {
   static const std::vector<BlockKind> kinds{
       {"breaker",
        "Breaker",
+       mains,
        {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C: 1", count, 0, 1, 0}},
-       mains_caution},
-      {"variac", "Variac", {{"setting", "Setting", number, 0.01, 1.4, 1}}, mains_caution},
-      {"line-filter", "Line filter", {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}}, mains_caution},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.breaker(Values{f}("rated_current_a"), Values{f}("type_c") > 0.5);
+       }},
+      {"contactor",
+       "Contactor, hold to run",
+       mains,
+       {{"rated_current_a", "Rating", current, 0.1, 200, 16}},
+       "Mains",
+       "Held closed by the operator's hand and a key switch, both in series with its coil. Mains side: local "
+       "electrical codes and a licensed electrician come first.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); }},
+      {"variac",
+       "Variac",
+       mains,
+       {{"setting", "Setting", number, 0.01, 1.4, 1}, {"rated_current_a", "Rating", current, 0.1, 200, 8}},
+       "Mains, not isolated",
+       "A variac does not isolate: its output is mains whatever the setting. Unplug before "
+       "touching; local electrical codes and a licensed electrician come first.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); }},
+      {"line-filter",
+       "Line filter",
+       mains,
+       {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_inductor("filter", Values{f}("inductance_h") * b.square());
+       }},
       {"power-factor-capacitor",
        "Power-factor capacitor",
+       mains,
        {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-3, 40e-6}},
-       mains_caution},
+       "Mains, stays charged",
+       "Mains side, and it stays charged after unplugging: its own bleeder, and local codes.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square(), true);
+       }},
       {"ballast-inductor",
        "Ballast inductor",
+       mains,
        {{"inductance_h", "Inductance", inductance, 1e-5, 10, 0.03},
         {"resistance_ohm", "Resistance", resistance, 0, 1000, 0.5}},
-       mains_caution},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_resistor(Values{f}("resistance_ohm") * b.square());
+         b.series_inductor("ballast", Values{f}("inductance_h") * b.square());
+       }},
+      {"ballast-capacitor",
+       "Ballast capacitor",
+       mains,
+       {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-2, 40e-6}},
+       "Mains, stays charged",
+       "A motor-run capacitor, never an electrolytic one. Mains side, and it stays charged: "
+       "its own bleeder, and local codes.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_capacitor("ballast", Values{f}("capacitance_f") / b.square());
+       }},
       {"ballast-resistor",
        "Ballast resistor",
+       mains,
        {{"resistance_ohm", "Resistance", resistance, 0.01, 10000, 10}},
-       mains_caution},
+       "Mains, hot",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.series_resistor(Values{f}("resistance_ohm") * b.square()); }},
       {"transformer",
        "Transformer, current-limited",
+       source,
        {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
         {"output_v", "Open output", voltage, 100, 200000, 8000},
         {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
         {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000}},
-       core_caution},
+       "High voltage",
+       core_caution,
+       build_transformer},
       {"oven-transformers",
        "Oven transformers",
+       source,
        {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
         {"output_v", "Output, each", voltage, 100, 20000, 2100},
         {"leakage_h", "Leakage, each", inductance, 1e-3, 100, 4},
         {"resistance_ohm", "Resistance, each", resistance, 0, 1e5, 120},
         {"in_series", "In series", count, 1, 6, 2},
-        {"in_parallel", "In parallel", count, 1, 6, 1}},
-       core_caution},
+        {"in_parallel", "In parallel", count, 1, 6, 1},
+        {"reversed", "Opposed", count, 0, 5, 0}},
+       "Kills at once; live cores",
+       "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each core to "
+       "its "
+       "winding's low end, insulate it, and keep away.",
+       build_oven},
+      {"ignition-coils",
+       "Ignition coils in antiphase",
+       source,
+       {{"rated_mains_v", "Rated mains", voltage, 5, 1000, 120},
+        {"output_v", "Output, each", voltage, 1000, 100000, 12000},
+        {"leakage_h", "Leakage, each", inductance, 1e-2, 1000, 40},
+        {"resistance_ohm", "Resistance, each", resistance, 0, 1e6, 9000},
+        {"pairs", "Pairs", count, 1, 6, 1},
+        {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000}},
+       "High voltage",
+       "Both output terminals are live against ground, and the case takes part. Insulate, and cool: "
+       "the coils are made for short pulses.",
+       build_coils},
+      {"flyback-driver",
+       "Push-pull flyback driver",
+       source,
+       {{"supply_v", "Supply", voltage, 3, 400, 24},
+        {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
+        {"capacitance_f", "Tank capacitance", capacitance, 1e-10, 1e-4, 1.45e-6},
+        {"step_up", "Step-up", number, 1, 5000, 220},
+        {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 200e3}},
+       "RF burns, high voltage",
+       "Burns deep without a shock, and charges whatever is near. Switches see pi times the "
+       "supply: never start it unloaded into an open output.",
+       build_driver,
+       true},
       {"bridge",
        "Bridge rectifier",
-       {{"inverse_voltage_v", "Inverse volts", voltage, 50, 1e6, 30000}},
-       charge_caution},
+       high_voltage,
+       {inverse, average, series_diodes, parallel_diodes},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
+       true,
+       false,
+       4},
+      {"diode-string",
+       "Half-wave diodes",
+       high_voltage,
+       {inverse, average, series_diodes, parallel_diodes},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
+       true,
+       false,
+       1},
       {"doubler",
        "Level-shift doubler",
+       high_voltage,
        {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6},
-        {"inverse_voltage_v", "Inverse volts", voltage, 50, 1e6, 30000}},
-       charge_caution},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.level_shift_doubler(f, Values{f}("capacitance_f")); },
+       true,
+       false,
+       1},
+      {"full-wave-doubler",
+       "Full-wave doubler",
+       high_voltage,
+       {{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
+       true,
+       false,
+       2},
       {"reservoir",
        "Reservoir",
+       high_voltage,
        {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
         {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
         {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
-       charge_caution},
+       "Stored charge kills",
+       charge_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), 0.5);
+         b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
+         b.limit_voltage(Values{f}("voltage_v"));
+       },
+       false,
+       true},
+      {"filter-choke",
+       "Filter choke",
+       high_voltage,
+       {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
+        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
+        {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
+       "High voltage",
+       "Its voltage jumps when the current is cut: keep leads short and clear of the core.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_resistor(Values{f}("resistance_ohm"));
+         b.series_inductor("filter choke", Values{f}("inductance_h"));
+         b.limit_current(Values{f}("current_a"));
+       },
+       false,
+       true},
       {"charging-choke",
        "Charging choke",
+       high_voltage,
        {{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
         {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
-        {"diode", "De-Q diodes: 1", count, 0, 1, 1}},
-       "Its voltage can reach twice the supply: a safety gap across it."},
+        {"current_a", "Holds up to", current, 1e-3, 1000, 1},
+        safety,
+        {"diode", "De-Q diodes: 1", count, 0, 1, 1},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes},
+       "Twice the supply",
+       "Its voltage can reach twice the supply: a safety gap across it.",
+       build_choke,
+       false,
+       true,
+       1},
+      {"safety-gap",
+       "Safety gap",
+       high_voltage,
+       {{"firing_v", "Fires at", voltage, 100, 1e6, 18000}},
+       "Set it first",
+       "Set before the main gap, unplugged and shorted, so that it just does not fire on the supply "
+       "alone. It burns bright in the ultraviolet.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.safety_gap("safety gap", Values{f}("firing_v")); }},
       {"protection-filter",
        "Protection filter",
+       high_voltage,
        {{"resistance_ohm", "Series R", resistance, 1, 1e6, 1000},
-        {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12}},
-       "Resistors stay hot; its own safety gap is set before the main gap."},
+        {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12},
+        safety},
+       "Hot resistors",
+       "Resistors stay hot; its own safety gap is set before the main gap.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         if (Values{f}("safety_gap_v") > 0) b.safety_gap("safety gap of the filter", Values{f}("safety_gap_v"));
+         b.series_resistor(Values{f}("resistance_ohm"));
+         b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
+       }},
   };
   return kinds;
 }
@@ -94,6 +332,11 @@ const BlockKind* block_kind(std::string_view key) {
   return nullptr;
 }
 
+bool is_source(std::string_view kind) {
+  const BlockKind* row = block_kind(kind);
+  return row && row->place == source;
+}
+
 FeedBlock make_block(std::string_view kind) {
   const BlockKind* row = block_kind(kind);
   if (!row) throw std::out_of_range(fmt::format("no feed block is called {}", kind));
@@ -101,6 +344,17 @@ FeedBlock make_block(std::string_view kind) {
   block.kind = std::string(kind);
   for (const BlockNumber& number : row->numbers) block.values[std::string(number.key)] = number.standard;
   return block;
+}
+
+void add_block(std::vector<FeedBlock>& feed, FeedBlock block) {
+  const BlockKind* kind = block_kind(block.kind);
+  const auto place = [](const FeedBlock& b) {
+    const BlockKind* row = block_kind(b.kind);
+    return row ? row->place : high_voltage;
+  };
+  const auto at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return kind && place(b) > kind->place; });
+  const auto before_source = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) != mains; });
+  feed.insert(kind && kind->place == mains ? before_source : at, std::move(block));
 }
 
 double block_value(const FeedBlock& block, std::string_view key) {
@@ -113,31 +367,59 @@ double block_value(const FeedBlock& block, std::string_view key) {
 
 std::string feed_problem(const std::vector<FeedBlock>& feed) {
   if (feed.empty()) return "there is no feed yet; add a transformer to start with";
-  int source = -1, rectifier = -1;
+  int source_at = -1;
+  bool direct = false, driver = false;
   for (int i = 0; i < static_cast<int>(feed.size()); ++i) {
-    const std::string& kind = feed[static_cast<std::size_t>(i)].kind;
-    const BlockKind* row = block_kind(kind);
-    if (!row) return fmt::format("block {} is of the unknown kind “{}”", i + 1, kind);
-    const std::string title(row->title);
-    const bool is_source = kind == "transformer" || kind == "oven-transformers";
-    const bool mains_side = kind == "breaker" || kind == "variac" || kind == "line-filter" ||
-                            kind == "power-factor-capacitor" || kind.starts_with("ballast");
-    if (is_source && source >= 0)
-      return fmt::format("block {}, {}: there is a transformer already; use its series count", i + 1, title);
-    if (mains_side && source >= 0)
-      return fmt::format("block {}, {}: belongs on the mains side, before the transformer", i + 1, title);
-    if (!is_source && !mains_side && source < 0)
-      return fmt::format("block {}, {}: needs a transformer before it", i + 1, title);
-    if (is_source) source = i;
-    if (kind == "bridge" || kind == "doubler") {
-      if (rectifier >= 0) return fmt::format("block {}, {}: there is a rectifier already", i + 1, title);
-      rectifier = i;
+    const FeedBlock& block = feed[static_cast<std::size_t>(i)];
+    const BlockKind* row = block_kind(block.kind);
+    if (!row) return fmt::format("block {} is of the unknown kind “{}”", i + 1, block.kind);
+    const std::string where = fmt::format("block {}, {}", i + 1, row->title);
+    if (row->place == source && source_at >= 0)
+      return fmt::format("{}: there is a transformer or another source already; use its series count", where);
+    if (row->place == mains && source_at >= 0)
+      return fmt::format("{}: belongs on the mains side, before the transformer", where);
+    if (row->place == high_voltage && source_at < 0) return fmt::format("{}: needs a transformer before it", where);
+    if (row->place == source) source_at = i;
+    if (row->rectifies) {
+      if (direct) return fmt::format("{}: there is a rectifier already", where);
+      direct = true;
     }
-    if ((kind == "reservoir" || kind == "charging-choke") && rectifier < 0)
-      return fmt::format("block {}, {}: needs direct current; put a bridge or a doubler before it", i + 1, title);
+    if (row->needs_direct && !direct)
+      return fmt::format("{}: needs direct current; put a bridge or a doubler before it", where);
+    driver = driver || block.kind == "flyback-driver";
+    if (block.kind == "oven-transformers" && 2 * block_value(block, "reversed") >= block_value(block, "in_series"))
+      return fmt::format("{}: the windings oppose each other, so there is no output; swap one primary", where);
   }
-  if (source < 0) return "there is no transformer; add one before the tank";
+  if (source_at < 0) return "there is no transformer; add one before the tank";
+  if (driver)
+    for (int i = 0; i < source_at; ++i)
+      if (const std::string& kind = feed[static_cast<std::size_t>(i)].kind;
+          kind != "breaker" && kind != "contactor" && kind != "line-filter")
+        return fmt::format("block {}, {}: the driver has its own direct-current supply, on which it has no effect",
+                           i + 1, block_kind(kind)->title);
   return {};
+}
+
+double string_voltage_v(const FeedBlock& block) {
+  const double series = block_value(block, "diodes_in_series");
+  return block_value(block, "inverse_voltage_v") * series * (series > 1 ? diode_voltage_share : 1);
+}
+
+double string_current_a(const FeedBlock& block) {
+  const double parallel = block_value(block, "diodes_in_parallel");
+  return block_value(block, "average_current_a") * parallel * (parallel > 1 ? diode_current_share : 1);
+}
+
+DiodeString substitute_string(const FeedBlock& block, double inverse_v, double average_a) {
+  return diode_string(string_voltage_v(block), string_current_a(block), inverse_v, average_a);
+}
+
+double driver_hz(double inductance_h, double capacitance_f) {
+  return resonance_hz(inductance_h, capacitance_f);
+}
+
+double driver_switch_peak_v(double supply_v) {
+  return std::numbers::pi * supply_v;
 }
 
 double breaker_trip_s(double rated_a, double current_a, bool type_c) {
@@ -147,8 +429,15 @@ double breaker_trip_s(double rated_a, double current_a, bool type_c) {
   if (times >= magnetic) return 0.02;
   if (times > 2.55) return 30 * std::pow(2.55 / times, 2); // the same heat in the bimetal
   // Log-log line through an hour at 1.45 and 30 s at 2.55.
-  const double slope = std::log(30.0 / 3600) / std::log(2.55 / 1.45);
-  return 3600 * std::pow(times / 1.45, slope);
+  const double steepness = std::log(30.0 / 3600) / std::log(2.55 / 1.45);
+  return 3600 * std::pow(times / 1.45, steepness);
+}
+
+int opposed_windings(double one_v, double all_v, int in_series) {
+  if (!(one_v > 0)) return -1;
+  for (int opposed = 0; 2 * opposed <= in_series; ++opposed)
+    if (std::abs(all_v / one_v - (in_series - 2 * opposed)) <= 0.25) return opposed;
+  return -1;
 }
 
 } // namespace arc

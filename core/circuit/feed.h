@@ -1,9 +1,10 @@
-// The registry of feed blocks: what stands between the wall and the tank, each with its numbers. A feed is a list
-// of blocks in order; circuit/charging.h turns it into a network. To add a block, add its row in feed.cpp and what
-// it does to the network there.
+// The registry of feed blocks: what stands between the wall and the tank, each with its numbers, its caution, and
+// what it does to the network. A feed is a list of blocks in order; circuit/feed_network.h makes the network of it.
+// To add a block, add its row in feed.cpp.
 #pragma once
 
 #include "design/design.h"
+#include "parts/diodes.h"
 #include "quantity/quantity.h"
 
 #include <span>
@@ -12,6 +13,8 @@
 #include <vector>
 
 namespace arc {
+
+class FeedBuilder;
 
 inline constexpr std::size_t most_feed_blocks = 30;
 
@@ -24,19 +27,33 @@ struct BlockNumber {
   double standard; // taken when the file does not say
 };
 
+/// Where a block belongs: before the source, the source itself, or behind it.
+enum class BlockPlace { mains, source, high_voltage };
+
 struct BlockKind {
   std::string_view key;
   std::string_view title;
+  BlockPlace place;
   std::vector<BlockNumber> numbers;
-  std::string_view caution; // shown at the block
+  std::string_view danger;  // two or three words that always stand at the block
+  std::string_view caution; // the whole sentence
+  void (*build)(FeedBuilder&, const FeedBlock&);
+  bool rectifies = false;    // makes direct current
+  bool needs_direct = false; // makes sense behind a rectifier only
+  int diode_strings = 0;     // of equal diodes
 };
 
 std::span<const BlockKind> block_kinds();
 /// nullptr when the kind is not known.
 const BlockKind* block_kind(std::string_view key);
+bool is_source(std::string_view kind);
 
 /// A block with the standard numbers of its kind. Throws std::out_of_range for an unknown kind.
 FeedBlock make_block(std::string_view kind);
+
+/// Puts a block where it belongs: mains-side blocks right before the source, a source behind the mains side, all
+/// others to the end.
+void add_block(std::vector<FeedBlock>& feed, FeedBlock block);
 
 /// A number of a block, or the standard one of its kind.
 double block_value(const FeedBlock& block, std::string_view key);
@@ -44,9 +61,25 @@ double block_value(const FeedBlock& block, std::string_view key);
 /// Empty when the blocks make a path from wall to tank; otherwise what is missing or out of order.
 std::string feed_problem(const std::vector<FeedBlock>& feed);
 
+/// Diodes of `inverse_v` and `average_a` each that hold and carry what the block's present string does.
+DiodeString substitute_string(const FeedBlock& block, double inverse_v, double average_a);
+
+/// Volts and amperes that a string of the block's diodes holds and carries, uneven sharing counted.
+double string_voltage_v(const FeedBlock& block);
+double string_current_a(const FeedBlock& block);
+
+/// Hertz of a resonant circuit driven in push-pull, and peak volts on each switch: pi times the supply.
+double driver_hz(double inductance_h, double capacitance_f);
+double driver_switch_peak_v(double supply_v);
+
 /// Seconds after which a thermal-magnetic breaker of type B or C trips at `current_a` (middle of the band of
 /// IEC 60898-1: never below 1.13 times, within an hour at 1.45, 30 s at 2.55; at once above 4 or 7.5 times; the
 /// curve between these points is from memory). Infinite when it holds.
 double breaker_trip_s(double rated_a, double current_a, bool type_c);
+
+/// Transformers in series at a low variac setting: what the reading says. `one_v` is the output of one of them
+/// alone, `all_v` what was read over all `in_series`. Number of windings that oppose the others (0: all help); -1
+/// when the reading fits no arrangement within a quarter of one winding.
+int opposed_windings(double one_v, double all_v, int in_series);
 
 } // namespace arc

@@ -159,25 +159,25 @@ bool Motion::advance(const std::function<double(const Motion&)>& event) {
       return (may_fire && event(*this) >= 0) || (pieces < most_pieces && diode_violation(nullptr) > 1);
     };
     Eigen::VectorXd reached = state_;
-    state_ = moved(reached, left);
-    if (!trouble()) {
-      ticks_ += left;
-      return false;
-    }
+    const std::int64_t start = ticks_; // time_s() is that of the trial while an event is looked for
+    const auto go = [&](Eigen::VectorXd state, std::int64_t ticks) {
+      state_ = std::move(state);
+      ticks_ = start + ticks;
+    };
+    go(moved(reached, left), left);
+    if (!trouble()) return false;
     // The longest way without trouble, by halves; then one tick into it.
     std::int64_t taken = 0;
     for (int level = 1; level <= levels; ++level) {
       const std::int64_t half = whole >> level;
       if (taken + half > left) continue;
-      state_ = present_->steps[static_cast<std::size_t>(level)] * reached;
+      go(present_->steps[static_cast<std::size_t>(level)] * reached, taken + half);
       if (trouble()) continue;
       reached = state_;
       taken += half;
     }
-    state_ = moved(reached, 1);
-    taken += 1;
-    ticks_ += taken;
-    left -= taken;
+    go(moved(reached, 1), taken + 1);
+    left -= taken + 1;
     const bool fired = may_fire && event(*this) >= 0;
     settle_diodes();
     if (fired) return true;

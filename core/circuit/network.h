@@ -75,6 +75,11 @@ class Motion {
   double capacitor_v(std::size_t index) const { return state_(static_cast<Eigen::Index>(index)); }
   double inductor_a(std::size_t index) const;
   double node_v(Node node) const;
+  /// Amperes of a switch or diode with `across_v` over it, in its present state.
+  double switch_a(std::size_t index, double across_v) const {
+    const Network::Switch& s = network_.switches[index];
+    return across_v / (s.on ? s.on_ohm : s.off_ohm);
+  }
   /// Reverses a source, or switches it off; in one run a source only ever has one magnitude.
   void set_source_dc(std::size_t index, double volts);
   void set_switch(std::size_t index, bool on);

@@ -76,7 +76,14 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
     const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
                                         design.secondary.winding_length_m, design.secondary.base_height_m);
     const auto primary = primary_rings(design.primary, std::min(design.primary.tap_turns, design.primary.turns));
+    if (options.lumped) {
+      const double omega = 2 * std::numbers::pi * r.mode_1_hz;
+      c.modes = {{r.effective_inductance_h, r.effective_capacitance_f,
+                  omega * r.effective_inductance_h / a.quality_factor,
+                  a.coupling * std::sqrt(a.primary_inductance_h * r.effective_inductance_h), 1}};
+    }
     for (const ModeShape& mode : r.modes) {
+      if (options.lumped) break;
       // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
       const double omega = 2 * std::numbers::pi * mode.frequency_hz;
       const double capacitance =
@@ -210,6 +217,9 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
       if (starved || (options.quench_notch > 0 && notches >= options.quench_notch && !options.ideal)) {
         conducting = false;
         out.quench_s = motion.time_s();
+        const ShotSample then = sample();
+        out.left_in_tank_j = then.primary_j;
+        out.caught_j = then.secondary_j;
         motion.set_switch(built.gap, false);
         motion.set_source_dc(built.arc, 0);
         continue;
@@ -235,6 +245,8 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
       out.first_notch_s = s.time_s;
     }
     squares += s.primary_a * s.primary_a * options.step_s;
+    out.base_peak_a = std::max(out.base_peak_a, std::abs(s.base_a));
+    out.gap_charge_c += conducting ? std::abs(s.primary_a) * options.step_s : 0;
     out.gap_loss_j +=
         conducting ? (c.arc_drop_v * std::abs(s.primary_a) + c.arc_ohm * s.primary_a * s.primary_a) * options.step_s
                    : 0;

@@ -18,6 +18,7 @@ namespace arc {
 struct ShotOptions {
   std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
   bool ideal = false;                   // no gap loss, no winding loss, no breakout, lumped resonator
+  bool lumped = false;                  // one circuit instead of the first three modes, losses kept
   int quench_notch = 1;                 // the gap opens at this notch; 0: never
   double duration_s = 500e-6;
   double step_s = 20e-9; // of the output
@@ -58,6 +59,10 @@ struct ShotResult {
   std::optional<double> quench_s;
   std::optional<double> breakout_s;
   double gap_loss_j = 0;
+  double gap_charge_c = 0;   // that passed the gap, either way
+  double left_in_tank_j = 0; // in tank and primary when the gap has opened
+  double caught_j = 0;       // in the resonator at that moment; both 0 when the gap never opens
+  double base_peak_a = 0;
   double tank_rms_a = 0; // over the shot; scale with the root of duration times break rate
   double tank_slope_v_per_s = 0;
 };

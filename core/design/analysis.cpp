@@ -192,7 +192,16 @@ void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& ou
   out.stored_energy_j = stored_energy_j(out.tank_capacitance_f, v);
   out.stored_charge_c = out.tank_capacitance_f * v;
   out.peak_current_a = peak_tank_current_a(v, out.tank_capacitance_f, loop);
-  out.unit_voltage_v = design.tank.unit_capacitance_f ? v / design.tank.units_in_series : v;
+  const auto sections = bank_sections(design.tank);
+  const auto shares = unit_shares(design.tank);
+  if (const auto limit = tank_voltage_limit_v(design.tank, 1)) out.unit_used = v / *limit;
+  double fullest = -1;
+  for (std::size_t i = 0; i < sections.size(); ++i) {
+    const double used = shares[i].worst / sections[i].voltage_v.value_or(1);
+    if (used <= fullest) continue;
+    fullest = used;
+    out.unit_voltage_v = v * shares[i].even;
+  }
   if (const auto r = tank_bleed_resistance_ohm(design.tank))
     out.bleed_time_s = bleed_time_s(*r, out.tank_capacitance_f, v);
 }

@@ -86,7 +86,8 @@ struct Analysis {
   std::string target_source;       // which frequency that is
   std::optional<double> tuned_tap_turns;
   std::optional<double> tuned_capacitance_f; // at the present clip
-  double unit_voltage_v = 0;                 // share of each unit, evenly
+  double unit_voltage_v = 0;                 // share of the fullest unit, evenly
+  std::optional<double> unit_used;           // its rating's share, tolerances at their worst; empty without ratings
   double stored_energy_j = 0;
   double stored_charge_c = 0;
   double peak_current_a = 0;

@@ -65,15 +65,43 @@ struct Primary {
   bool operator==(const Primary&) const = default;
 };
 
-/// One capacitance, or identical units in series and parallel when `unit_capacitance_f` is given.
+inline constexpr double usual_capacitor_tolerance = 0.1; // relative, when no marking says better (common practice)
+
+/// Equal capacitors of a mixed bank: `in_series` of them in each of `in_parallel` strings.
+struct BankSection {
+  std::string name;
+  double capacitance_f = 1e-8;     // of one unit
+  std::optional<double> voltage_v; // rated peak of one unit
+  double in_series = 1;
+  double in_parallel = 1;
+  double tolerance = usual_capacitor_tolerance;
+  bool back_to_back = false; // polarised units, each string half one way and half the other
+  std::optional<double> rms_current_a;
+  std::optional<double> slope_v_per_s; // rated dV/dt
+  std::optional<double> dissipation_factor;
+  std::optional<double> esr_ohm;
+  std::optional<double> thermal_k_per_w; // of one unit, to the air
+  Json unknown = Json::object();
+  bool operator==(const BankSection&) const;
+};
+
+/// One capacitance; or identical units in series and parallel when `unit_capacitance_f` is given; or a mixed bank
+/// when there are sections. See bank_sections() in parts/bank.h, which makes one of all three.
 struct Tank {
   double capacitance_f = 1e-8;
   std::optional<double> unit_capacitance_f;
   std::optional<double> unit_voltage_v;
   double units_in_series = 1;
   double units_in_parallel = 1;
+  std::optional<double> unit_tolerance;
+  std::optional<double> unit_rms_current_a;
+  std::optional<double> unit_slope_v_per_s;
+  std::optional<double> unit_dissipation_factor;
+  std::optional<double> unit_thermal_k_per_w;
   std::optional<double> bleed_resistance_ohm; // across each unit (across the whole tank when it is one value)
-  bool operator==(const Tank&) const = default;
+  std::vector<BankSection> sections;
+  bool sections_in_series = false; // stacked instead of side by side between the rails
+  bool operator==(const Tank&) const;
 };
 
 struct Gap {
@@ -84,6 +112,9 @@ struct Gap {
   std::optional<double> electrode_diameter_m; // of the rounded electrodes
   std::optional<double> rotary_electrodes;    // presentations each turn of the rotor
   std::optional<double> rotor_speed_hz;       // turns each second
+  std::optional<double> rotor_phase_deg;      // given: locked to the mains, presents so long after its zero
+  double rotor_radius_m = 0.08;               // circle on which the electrodes run
+  double rotor_clearance_m = 0.0008;          // between electrodes that face each other
   double arc_drop_v = 30;                     // burning voltage of each gap, an assumption (tens of volts)
   double arc_resistance_ohm = 0.5;            // of the whole gap while it conducts, an assumption
   bool operator==(const Gap&) const = default;

@@ -167,6 +167,19 @@ std::map<std::string, double> read_tolerances(const Json& json) {
   return out;
 }
 
+BankSection read_section(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  BankSection section;
+  section.name = in.text("name", "");
+  for (const SectionNumber& number : section_numbers()) {
+    const auto value = in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum);
+    if (!value && number.required) complain(in.path_of(number.key), "missing; every section needs it");
+    if (value) number.set(section, *value);
+  }
+  section.unknown = in.rest();
+  return section;
+}
+
 FeedBlock read_block(const Json& json, const std::string& path) {
   Reader in(json, path);
   FeedBlock block;
@@ -223,6 +236,16 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
     if (!item.is_string()) complain(where, fmt::format("expected text in quotes, found {}", describe(item)));
     design.site.grounded_conductors.push_back(item.get<std::string>());
   });
+  Reader& tank = groups.at("tank");
+  tank.list("sections", [&](const Json& item, const std::string& where) {
+    design.tank.sections.push_back(read_section(item, where));
+  });
+  if (design.tank.sections.size() > most_bank_sections)
+    complain("tank.sections", fmt::format("more than {} sections", most_bank_sections));
+  if (const Json* stacked = tank.find("sections_in_series")) {
+    if (!stacked->is_boolean()) complain("tank.sections_in_series", "expected true or false");
+    design.tank.sections_in_series = stacked->get<bool>();
+  }
   Reader& primary = groups.at("primary");
   design.primary.shape = primary.text("shape", "flat");
   if (design.primary.shape != "flat" && design.primary.shape != "helix" && design.primary.shape != "cone")
@@ -303,6 +326,14 @@ Json measurement_json(const Measurement& m) {
   }
   if (!m.note.empty()) json["note"] = m.note;
   append(json, m.unknown);
+  return json;
+}
+
+Json section_json(const BankSection& section) {
+  Json json{{"name", section.name}};
+  for (const SectionNumber& number : section_numbers())
+    if (const auto value = number.get(section)) json[std::string(number.key)] = *value;
+  append(json, section.unknown);
   return json;
 }
 
@@ -401,6 +432,10 @@ std::string write_design(const Design& design) {
     if (const auto value = field.get(design)) json[group][leaf] = *value;
   }
   json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
+  if (!design.tank.sections.empty()) {
+    json["tank"]["sections"] = list_json(design.tank.sections, section_json);
+    json["tank"]["sections_in_series"] = design.tank.sections_in_series;
+  }
   if (!design.site.grounded_conductors.empty())
     json["site"]["grounded_conductors"] = design.site.grounded_conductors;
   json["topload"] = list_json(design.topload, part_json);

@@ -5,6 +5,7 @@
 #include "design/analysis.h"
 #include "design/finding.h"
 #include "design/kinds.h"
+#include "design/say.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 #include "parts/wire.h"
@@ -18,15 +19,6 @@ namespace arc {
 namespace {
 
 using Maybe = std::optional<Finding>;
-
-struct Say {
-  UnitSystem units;
-  std::string operator()(double si, Dimension dimension, int digits = 3) const {
-    return format_quantity(si, dimension, units, digits);
-  }
-  std::string length(double m) const { return (*this)(m, Dimension::length); }
-  std::string arc(double m) const { return length(round_significant(m, 2)); }
-};
 
 Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units) {
   if (a.packing <= 1.0) return {};
@@ -548,33 +540,33 @@ Maybe capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
                  a.tank_capacitance_f,
                  *a.tuned_capacitance_f,
                  Dimension::capacitance,
-                 [factor](Design& e) {
-                   e.tank.capacitance_f *= factor;
-                   if (e.tank.unit_capacitance_f) *e.tank.unit_capacitance_f *= factor;
-                 }};
+                 [factor](Design& e) { scale_tank(e.tank, factor); }};
 }
 
 Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
-  constexpr double share = 0.8;
-  if (!d.tank.unit_voltage_v) return {};
-  const double used = a.unit_voltage_v / *d.tank.unit_voltage_v;
-  if (used <= share) return {};
+  constexpr double share = usual_rating_share;
+  if (!a.unit_used || *a.unit_used <= share) return {};
+  const double used = *a.unit_used;
   const Say say{units};
-  const double needed = std::ceil(d.gap.firing_voltage_v / (share * *d.tank.unit_voltage_v));
-  const bool bank = d.tank.unit_capacitance_f.has_value();
+  const bool bank = d.tank.sections.empty() && d.tank.unit_capacitance_f.has_value();
+  double needed = 1;
+  const double tolerance = bank_sections(d.tank).front().tolerance;
+  if (bank)
+    while (needed < 100 && d.gap.firing_voltage_v * worst_share(needed, tolerance) > share * *d.tank.unit_voltage_v)
+      ++needed;
   const double strings =
       bank ? std::max(1.0, std::round(d.tank.units_in_parallel * needed / d.tank.units_in_series)) : 1;
   return Finding{"unit-over-voltage",
                  used > 1 ? Severity::stop : Severity::warning,
                  "tank",
                  "tank.unit_voltage_v",
-                 fmt::format("Each unit at {:.0f} % of its rating", used * 100),
-                 fmt::format("{} peak on a {} unit when the gap fires at {}. Limit 80 %.",
+                 fmt::format("A unit at {:.0f} % of its rating", used * 100),
+                 fmt::format("{} peak on each when the gap fires at {}; with tolerances at their worst one of them "
+                             "reaches {:.0f} % of its rating. Limit 80 %.",
                              say(a.unit_voltage_v, Dimension::voltage),
-                             say(*d.tank.unit_voltage_v, Dimension::voltage),
-                             say(d.gap.firing_voltage_v, Dimension::voltage)),
+                             say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
                  bank ? fmt::format("Put {:.0f} in series, {:.0f} strings in parallel", needed, strings)
-                      : "Use a unit with a higher rating",
+                      : "Use units with a higher rating, or more in series",
                  used * 100,
                  share * 100,
                  Dimension::percent,
@@ -585,8 +577,8 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
                       : nullptr};
 }
 
-Maybe rating_unknown(const Design& d, const Analysis&, UnitSystem) {
-  if (d.tank.unit_voltage_v) return {};
+Maybe rating_unknown(const Design&, const Analysis& a, UnitSystem) {
+  if (a.unit_used) return {};
   return Finding{"rating-unknown",
                  Severity::note,
                  "tank",
@@ -622,8 +614,9 @@ Maybe no_bleeder(const Design& d, const Analysis& a, UnitSystem units) {
   if (d.tank.bleed_resistance_ohm) return {};
   const Say say{units};
   const double tank_r = bleed_resistance_ohm(a.tank_capacitance_f, std::max(d.gap.firing_voltage_v, 100.0), 10);
-  const double each =
-      d.tank.unit_capacitance_f ? tank_r * d.tank.units_in_parallel / d.tank.units_in_series : tank_r;
+  Tank trial = d.tank;
+  trial.bleed_resistance_ohm = 1;
+  const double each = tank_r / *tank_bleed_resistance_ohm(trial);
   const double round = std::pow(10, std::floor(std::log10(each)));
   const double nearest = std::max(round, std::floor(each / round) * round);
   return Finding{"no-bleeder",

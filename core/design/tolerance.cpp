@@ -98,11 +98,7 @@ const std::array<ToleranceInput, 11> inputs{{
     {"clip", "clip position", "mark the quarter turns on the primary", false, 0.02,
      [](Design& d, double t) { d.primary.tap_turns -= t; }, false, true},
     {"tank", "tank capacitance", "measure the capacitors, discharged and out of the circuit", true, 0.05,
-     [](Design& d, double t) {
-       d.tank.capacitance_f *= 1 + t;
-       if (d.tank.unit_capacitance_f) *d.tank.unit_capacitance_f *= 1 + t;
-     },
-     false},
+     [](Design& d, double t) { scale_tank(d.tank, 1 + t); }, false},
 }};
 
 // Covariance of the inputs, in units of their tolerances, with the model's own error of the frequency as one more.

@@ -1,25 +1,97 @@
-// The tank as a bank of identical capacitors in series and parallel: value, rating, stored energy, bleeding.
-// Sources: circuit laws; hazardous stored energy and charge after IEC 61010-1 (limits from memory).
+// The tank as a bank of capacitors in series and parallel: value, rating, the stress on every unit, stored energy,
+// bleeding. Sources: circuit laws; hazardous stored energy and charge after IEC 61010-1 (limits from memory).
 #pragma once
 
 #include "design/design.h"
+#include "quantity/quantity.h"
 
 #include <optional>
+#include <span>
+#include <string_view>
 
 namespace arc {
 
 inline constexpr double hazardous_energy_j = 0.350;  // IEC 61010-1, above 15 kV (memory)
 inline constexpr double hazardous_charge_c = 45e-6;  // IEC 61010-1, up to 15 kV (memory)
 inline constexpr double safe_to_touch_target_v = 50; // bleed times are given down to this voltage
+inline constexpr double usual_rating_share = 0.8;    // largest share of a unit's voltage rating (common practice)
+inline constexpr std::size_t most_bank_sections = 12;
+
+/// One number of a bank's section: its key in the file, its range, and where it lives.
+struct SectionNumber {
+  std::string_view key;
+  std::string_view label;
+  Dimension dimension;
+  double minimum, maximum;
+  bool required;
+  std::optional<double> (*get)(const BankSection&);
+  void (*set)(BankSection&, double);
+};
+std::span<const SectionNumber> section_numbers();
+
+/// The tank as sections, whichever way it was entered: a single value is one section of one unit.
+std::vector<BankSection> bank_sections(const Tank& tank);
 
 /// Farads of `series` equal units in each of `parallel` strings.
 double bank_capacitance_f(double unit_f, double series, double parallel);
+double section_capacitance_f(const BankSection& section);
 
-/// Farads of the tank: the bank's when units are given, the single value otherwise.
+/// Farads of the tank: of its sections, of its equal units, or the single value.
 double tank_capacitance_f(const Tank& tank);
+
+/// Changes every capacitance in the tank by a factor.
+void scale_tank(Tank& tank, double factor);
 
 /// Volts the bank may see when each unit may see `unit_voltage_v` and shares evenly.
 double bank_voltage_v(double unit_voltage_v, double series);
+
+/// Largest share of a string's voltage on one of its units when it is low and all others are high by `tolerance`.
+double worst_share(double in_series, double tolerance);
+
+/// Part of the bank's voltage on one unit of each section: evenly, and with tolerances at their worst.
+struct UnitShare {
+  double even;
+  double worst;
+};
+std::vector<UnitShare> unit_shares(const Tank& tank);
+
+/// Peak volts across the tank at which the fullest unit reaches `share` of its rating, tolerances at their worst;
+/// empty while a rating is not known.
+std::optional<double> tank_voltage_limit_v(const Tank& tank, double share = usual_rating_share);
+
+/// What a running coil asks of the whole bank.
+struct BankLoad {
+  double peak_v = 0;
+  double rms_a = 0;         // over seconds, breaks and pauses together
+  double slope_v_per_s = 0; // steepest
+  double frequency_hz = 0;  // of the ringing
+};
+
+inline constexpr double usual_thermal_k_per_w = 20;      // a palm-sized film unit in still air (assumption)
+inline constexpr double capacitor_thermal_time_s = 1200; // of the same (assumption)
+inline constexpr double largest_capacitor_rise_k = 15;   // film pulse units (common practice, no source)
+inline constexpr double bleeder_element_voltage_v = 500; // of one ordinary resistor (common practice, no source)
+
+/// Stress on one unit of a section.
+struct UnitStress {
+  std::string name;
+  double count = 0;
+  double peak_v = 0;       // shares even
+  double worst_v = 0;      // tolerances at their worst
+  double voltage_used = 0; // worst over rating; 0 when the rating is not known, as the two below
+  double rms_a = 0;
+  double rms_used = 0;
+  double slope_v_per_s = 0;
+  double slope_used = 0;
+  std::optional<double> dissipation_w; // tan delta times reactive power, or ESR times current squared
+  std::optional<double> rise_k;        // once settled
+  double rise_after_s(double seconds) const;
+  double bleeder_w = 0;             // on each unit's bleeder at the peak held for good; 0 without bleeders
+  int bleeder_elements = 0;         // resistors in series so that each sees at most bleeder_element_voltage_v
+  bool within_ratings = true;       // of everything that is stated, at `margin` of the voltage
+  std::vector<std::string> missing; // ratings that are not stated
+};
+std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, double margin = usual_rating_share);
 
 double stored_energy_j(double capacitance_f, double voltage_v);
 

@@ -5,17 +5,9 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <numbers>
 #include <stdexcept>
 
 namespace arc {
-
-double worst_share(int in_series, double tolerance) {
-  if (in_series <= 1) return 1;
-  // Series capacitors share inversely to their capacitance: the low one takes 1/(1-t), the others 1/(1+t).
-  const double low = 1 / (1 - std::min(tolerance, 0.95)), high = 1 / (1 + tolerance);
-  return low / (low + (in_series - 1) * high);
-}
 
 namespace {
 
@@ -27,27 +19,39 @@ struct Candidate { // one string of a kind
   double voltage_v; // at the margin
 };
 
-void consider(const Shelf& shelf, const BankWish& wish, const std::vector<Candidate>& chosen,
+using Parts = std::vector<ShelfCapacitor>;
+
+// Units of a string that hold the voltage together: half of them when they stand back to back.
+double sharing(const ShelfCapacitor& part, int in_series) {
+  return part.polarised ? in_series / 2.0 : in_series;
+}
+
+void consider(const Parts& parts, const BankWish& wish, const std::vector<Candidate>& chosen,
               const std::vector<int>& counts, std::vector<BankProposal>& out) {
   BankProposal bank;
   bank.voltage_v = 1e300;
   for (std::size_t i = 0; i < chosen.size(); ++i) {
     const Candidate& c = chosen[i];
-    const ShelfCapacitor& part = shelf.capacitors[c.part];
+    const ShelfCapacitor& part = parts[c.part];
     bank.strings.push_back({c.part, c.in_series, counts[i]});
     bank.capacitance_f += counts[i] * c.capacitance_f;
     bank.voltage_v = std::min(bank.voltage_v, c.voltage_v);
     bank.units += counts[i] * c.in_series;
     bank.price += counts[i] * c.in_series * part.price.value_or(0);
     bank.unit_share = std::max(bank.unit_share, wish.voltage_v * wish.margin / c.voltage_v);
-    bank.layout += fmt::format("{}{} {} of {} {}", i ? " + " : "", counts[i], counts[i] == 1 ? "string" : "strings",
-                               c.in_series, part.name);
+    bank.layout +=
+        fmt::format("{}{} {} of {} {}{}", i ? " + " : "", counts[i], counts[i] == 1 ? "string" : "strings",
+                    c.in_series, part.name, part.polarised ? ", back to back" : "");
+    // Kinds may come twice, with strings of different length: count what stays of each once.
+    bool last_of_kind = true;
+    for (std::size_t j = i + 1; j < chosen.size(); ++j) last_of_kind &= chosen[j].part != c.part;
+    bank.left += (last_of_kind ? part.count : 0) - counts[i] * c.in_series;
   }
   if (std::abs(bank.capacitance_f / wish.capacitance_f - 1) <= wish.largest_miss) out.push_back(std::move(bank));
 }
 
 // Strings for the last kind: the counts on either side of what is missing.
-void finish(const Shelf& shelf, const BankWish& wish, std::vector<Candidate>& chosen, std::vector<int>& counts,
+void finish(const Parts& parts, const BankWish& wish, std::vector<Candidate>& chosen, std::vector<int>& counts,
             double so_far, const Candidate& last, int most, std::vector<BankProposal>& out) {
   const int exact =
       std::min(static_cast<int>(std::floor((wish.capacitance_f - so_far) / last.capacitance_f)), most);
@@ -55,19 +59,58 @@ void finish(const Shelf& shelf, const BankWish& wish, std::vector<Candidate>& ch
     if (count < 1 || count > most) continue;
     chosen.push_back(last);
     counts.push_back(count);
-    consider(shelf, wish, chosen, counts, out);
+    consider(parts, wish, chosen, counts, out);
     chosen.pop_back();
     counts.pop_back();
   }
 }
 
 // Units of a part that strings chosen before leave over.
-int left_over(const Shelf& shelf, const std::vector<Candidate>& chosen, const std::vector<int>& counts,
+int left_over(const Parts& parts, const std::vector<Candidate>& chosen, const std::vector<int>& counts,
               const Candidate& next) {
   int used = 0;
   for (std::size_t i = 0; i < chosen.size(); ++i)
     if (chosen[i].part == next.part) used += counts[i] * chosen[i].in_series;
-  return (shelf.capacitors[next.part].count - used) / next.in_series;
+  return (parts[next.part].count - used) / next.in_series;
+}
+
+// Volts that a string may see at the margin.
+double allowed_v(const ShelfCapacitor& part, int in_series, double margin) {
+  return part.voltage_v * margin / worst_share(sharing(part, in_series), part.tolerance);
+}
+
+// Two groups of different units in series, each group side by side: for every size of the first, the sizes of the
+// second on either side of what is wanted.
+void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& out) {
+  for (std::size_t p = 0; p < parts.size(); ++p)
+    for (std::size_t q = 0; q < parts.size(); ++q) {
+      if (p == q || parts[p].polarised || parts[q].polarised) continue;
+      for (int a = 1; a <= parts[p].count; ++a) {
+        const double first = a * parts[p].capacitance_f;
+        if (first <= wish.capacitance_f) continue;
+        const double second = wish.capacitance_f * first / (first - wish.capacitance_f);
+        const int exact = static_cast<int>(std::floor(second / parts[q].capacitance_f));
+        for (const int b : {exact, exact + 1}) {
+          if (b < 1 || b > parts[q].count || (p > q && a * parts[p].capacitance_f == b * parts[q].capacitance_f))
+            continue;
+          BankProposal bank;
+          bank.stacked = true;
+          bank.strings = {{p, 1, a}, {q, 1, b}};
+          const Tank tank = tank_of(parts, bank, {});
+          bank.capacitance_f = tank_capacitance_f(tank);
+          bank.voltage_v = *tank_voltage_limit_v(tank, wish.margin);
+          if (bank.voltage_v < wish.voltage_v * (1 - 1e-12) ||
+              std::abs(bank.capacitance_f / wish.capacitance_f - 1) > wish.largest_miss)
+            continue;
+          bank.unit_share = wish.voltage_v * wish.margin / bank.voltage_v;
+          bank.units = a + b;
+          bank.left = parts[p].count - a + parts[q].count - b;
+          bank.price = a * parts[p].price.value_or(0) + b * parts[q].price.value_or(0);
+          bank.layout = fmt::format("{} {} in series with {} {}", a, parts[p].name, b, parts[q].name);
+          out.push_back(std::move(bank));
+        }
+      }
+    }
 }
 
 double rank(const BankProposal& bank, const BankWish& wish) {
@@ -78,41 +121,40 @@ double rank(const BankProposal& bank, const BankWish& wish) {
 
 } // namespace
 
-std::vector<BankProposal> find_banks(const Shelf& shelf, const BankWish& wish) {
+std::vector<BankProposal> find_banks(const Parts& parts, const BankWish& wish) {
   if (!(wish.capacitance_f > 0)) throw std::invalid_argument("the wanted capacitance must be above zero");
   if (!(wish.voltage_v > 0)) throw std::invalid_argument("the wanted voltage must be above zero");
   if (!(wish.margin > 0 && wish.margin <= 1)) throw std::invalid_argument("the margin must be between 0 and 1");
   std::vector<Candidate> candidates;
-  for (std::size_t p = 0; p < shelf.capacitors.size(); ++p) {
-    const ShelfCapacitor& part = shelf.capacitors[p];
-    int series = 1;
-    while (series <= part.count &&
-           part.voltage_v * wish.margin / worst_share(series, part.tolerance) < wish.voltage_v * (1 - 1e-12))
-      ++series;
+  for (std::size_t p = 0; p < parts.size(); ++p) {
+    const ShelfCapacitor& part = parts[p];
+    const int step = part.polarised ? 2 : 1;
+    int series = step;
+    while (series <= part.count && allowed_v(part, series, wish.margin) < wish.voltage_v * (1 - 1e-12))
+      series += step;
     // The shortest string that holds, and two longer ones: more voltage, finer steps of capacitance.
-    for (int s = series; s <= std::min(part.count, series + 2); ++s)
-      candidates.push_back({p, s, part.count / s, part.capacitance_f / s,
-                            part.voltage_v * wish.margin / worst_share(s, part.tolerance)});
+    for (int s = series; s <= std::min(part.count, series + 2 * step); s += step)
+      candidates.push_back({p, s, part.count / s, part.capacitance_f / s, allowed_v(part, s, wish.margin)});
   }
   std::vector<BankProposal> found;
   std::vector<Candidate> chosen;
   std::vector<int> counts;
   const double most_f = wish.capacitance_f * (1 + wish.largest_miss);
   for (std::size_t i = 0; i < candidates.size(); ++i) {
-    finish(shelf, wish, chosen, counts, 0, candidates[i], candidates[i].most, found);
+    finish(parts, wish, chosen, counts, 0, candidates[i], candidates[i].most, found);
     for (int a = 1; a <= candidates[i].most && a * candidates[i].capacitance_f < most_f; ++a) {
       chosen = {candidates[i]};
       counts = {a};
       const double first = a * candidates[i].capacitance_f;
       for (std::size_t j = i + 1; j < candidates.size(); ++j) {
-        const int most_j = left_over(shelf, chosen, counts, candidates[j]);
-        finish(shelf, wish, chosen, counts, first, candidates[j], most_j, found);
+        const int most_j = left_over(parts, chosen, counts, candidates[j]);
+        finish(parts, wish, chosen, counts, first, candidates[j], most_j, found);
         for (int b = 1; b <= most_j && first + b * candidates[j].capacitance_f < most_f; ++b) {
           chosen.push_back(candidates[j]);
           counts.push_back(b);
           for (std::size_t k = j + 1; k < candidates.size(); ++k)
-            finish(shelf, wish, chosen, counts, first + b * candidates[j].capacitance_f, candidates[k],
-                   left_over(shelf, chosen, counts, candidates[k]), found);
+            finish(parts, wish, chosen, counts, first + b * candidates[j].capacitance_f, candidates[k],
+                   left_over(parts, chosen, counts, candidates[k]), found);
           chosen.pop_back();
           counts.pop_back();
         }
@@ -125,25 +167,80 @@ std::vector<BankProposal> find_banks(const Shelf& shelf, const BankWish& wish) {
       found.resize(2000);
     }
   }
+  stack(parts, wish, found);
   std::ranges::sort(found, {}, [&](const BankProposal& b) { return rank(b, wish); });
   if (found.size() > wish.limit) found.resize(wish.limit);
   return found;
 }
 
-UnitStress unit_stress(const Shelf& shelf, const BankProposal& bank, const BankString& string, double peak_v,
-                       double rms_a, double slope_v_per_s, double frequency_hz, double margin) {
-  const ShelfCapacitor& part = shelf.capacitors.at(string.part);
-  const double share = worst_share(string.in_series, part.tolerance);
-  UnitStress out{};
-  out.peak_v = peak_v * share;
-  out.rms_a = rms_a * part.capacitance_f / string.in_series / bank.capacitance_f;
-  out.slope_v_per_s = slope_v_per_s * share;
-  if (part.dissipation_factor)
-    out.dissipation_w = *part.dissipation_factor * out.rms_a * out.rms_a /
-                        (2 * std::numbers::pi * frequency_hz * part.capacitance_f);
-  out.within_ratings = out.peak_v <= margin * part.voltage_v * (1 + 1e-9) &&
-                       (!part.rms_current_a || out.rms_a <= *part.rms_current_a) &&
-                       (!part.slope_v_per_s || out.slope_v_per_s <= *part.slope_v_per_s);
+BankSection bank_section(const ShelfCapacitor& part, double in_series, double in_parallel) {
+  BankSection s;
+  s.name = part.name;
+  s.capacitance_f = part.capacitance_f;
+  s.voltage_v = part.voltage_v;
+  s.in_series = in_series;
+  s.in_parallel = in_parallel;
+  s.tolerance = part.tolerance;
+  s.back_to_back = part.polarised;
+  s.rms_current_a = part.rms_current_a;
+  s.slope_v_per_s = part.slope_v_per_s;
+  s.dissipation_factor = part.dissipation_factor;
+  s.esr_ohm = part.esr_ohm;
+  s.thermal_k_per_w = part.thermal_k_per_w;
+  return s;
+}
+
+Tank tank_of(const Parts& parts, const BankProposal& bank, const Tank& before) {
+  Tank tank;
+  tank.bleed_resistance_ohm = before.bleed_resistance_ohm;
+  tank.sections_in_series = bank.stacked;
+  for (const BankString& s : bank.strings)
+    tank.sections.push_back(bank_section(parts.at(s.part), s.in_series, s.in_parallel));
+  tank.capacitance_f = tank_capacitance_f(tank);
+  const BankSection& first = tank.sections.front();
+  if (tank.sections.size() > 1 || first.back_to_back || first.esr_ohm) return tank;
+  tank.unit_capacitance_f = first.capacitance_f; // equal units: as they are typed by hand
+  tank.unit_voltage_v = first.voltage_v;
+  tank.units_in_series = first.in_series;
+  tank.units_in_parallel = first.in_parallel;
+  tank.unit_tolerance = first.tolerance;
+  tank.unit_rms_current_a = first.rms_current_a;
+  tank.unit_slope_v_per_s = first.slope_v_per_s;
+  tank.unit_dissipation_factor = first.dissipation_factor;
+  tank.unit_thermal_k_per_w = first.thermal_k_per_w;
+  tank.sections.clear();
+  return tank;
+}
+
+std::vector<LaidAcross> lay_across(const Parts& parts, const Tank& tank, double voltage_v, double margin) {
+  std::vector<LaidAcross> out;
+  for (std::size_t p = 0; p < parts.size(); ++p) {
+    const ShelfCapacitor& part = parts[p];
+    const int step = part.polarised ? 2 : 1;
+    int series = step;
+    while (series <= part.count && allowed_v(part, series, margin) < voltage_v * (1 - 1e-12)) series += step;
+    if (series > part.count) continue;
+    Tank laid = tank;
+    laid.sections = bank_sections(tank);
+    if (tank.sections_in_series && laid.sections.size() > 1) { // as one unit with the rating that it has together
+      BankSection whole;
+      whole.name = "the stacked bank";
+      whole.capacitance_f = tank_capacitance_f(tank);
+      whole.voltage_v = tank_voltage_limit_v(tank, 1);
+      laid.sections = {whole};
+      laid.sections_in_series = false;
+    }
+    const auto same = std::ranges::find_if(laid.sections, [&](const BankSection& s) {
+      return s.name == part.name && s.in_series == series && s.capacitance_f == part.capacitance_f;
+    });
+    if (same != laid.sections.end())
+      same->in_parallel += 1;
+    else
+      laid.sections.push_back(bank_section(part, series, 1));
+    laid.unit_capacitance_f.reset();
+    laid.capacitance_f = tank_capacitance_f(laid);
+    out.push_back({p, laid, laid.capacitance_f, series});
+  }
   return out;
 }
 

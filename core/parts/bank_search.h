@@ -1,9 +1,11 @@
-// Finds banks of shelf capacitors for a wanted capacitance and voltage. A bank is parallel strings; each string is
-// units of one kind in series. Strings of different kinds may stand side by side; every string holds the whole
-// voltage with the margin, its units sharing by their worst-case tolerance. The search over all such banks that the
-// shelf can fill is exact for up to three kinds at once.
+// Finds banks of shelf capacitors for a wanted capacitance and voltage. A bank is parallel strings, each of units
+// of one kind in series; strings of up to three kinds may stand side by side. Or it is two groups of different
+// units, each side by side, stacked in series. Every unit keeps its rating at the margin with tolerances at their
+// worst. Polarised units stand back to back. The search over side-by-side banks that the shelf can fill is
+// exhaustive for the shortest string of each kind and two longer ones.
 #pragma once
 
+#include "parts/bank.h"
 #include "parts/shelf.h"
 
 #include <string>
@@ -12,46 +14,51 @@
 namespace arc {
 
 struct BankString {
-  std::size_t part = 0; // in the shelf
+  std::size_t part = 0; // in the shelf's capacitors
   int in_series = 1;
   int in_parallel = 1;
 };
 
 struct BankWish {
   double capacitance_f = 0;
-  double voltage_v = 0;       // peak across the bank
-  double margin = 0.8;        // largest share of a unit's rating
-  double largest_miss = 0.25; // relative, of the capacitance
+  double voltage_v = 0;               // peak across the bank
+  double margin = usual_rating_share; // largest share of a unit's rating
+  double largest_miss = 0.25;         // relative, of the capacitance
   std::size_t limit = 10;
 };
 
 struct BankProposal {
   std::vector<BankString> strings;
+  bool stacked = false; // the strings stand in series
   double capacitance_f = 0;
   double voltage_v = 0;  // largest peak at the margin, tolerances at their worst
   double unit_share = 0; // largest share of a unit's rating at the wished voltage
   int units = 0;
+  int left = 0;       // units of the same kinds that stay on the shelf
   double price = 0;   // of the units that have one
   std::string layout; // "2 strings of 10 film pulse 120n"
 };
 
 /// Best first: close to the wished capacitance, then few units, then voltage to spare. Empty when the shelf cannot
 /// do it. Throws std::invalid_argument for a wish that is not positive.
-std::vector<BankProposal> find_banks(const Shelf& shelf, const BankWish& wish);
+std::vector<BankProposal> find_banks(const std::vector<ShelfCapacitor>& parts, const BankWish& wish);
 
-/// Largest share of a string's voltage on one of its units when it is low and all others are high by `tolerance`.
-double worst_share(int in_series, double tolerance);
+/// Shelf capacitors as a section of a bank.
+BankSection bank_section(const ShelfCapacitor& part, double in_series, double in_parallel);
 
-/// Stress on one unit of a string in a running coil.
-struct UnitStress {
-  double peak_v;
-  double rms_a;
-  double slope_v_per_s;
-  double dissipation_w; // tan delta times reactive power; 0 when the loss is not known
-  bool within_ratings;  // of everything that the shelf states
+/// A proposal as the tank of a design; bleeders stay as they are in `before`.
+Tank tank_of(const std::vector<ShelfCapacitor>& parts, const BankProposal& bank, const Tank& before);
+
+/// One or more units of a part laid across the present tank's rails.
+struct LaidAcross {
+  std::size_t part;
+  Tank tank;            // as it would be
+  double capacitance_f; // of it
+  int units;            // that it takes: as many in series as the voltage asks for
 };
-/// From the whole bank's RMS current and slope; `frequency_hz` is the tank's.
-UnitStress unit_stress(const Shelf& shelf, const BankProposal& bank, const BankString& string, double peak_v,
-                       double rms_a, double slope_v_per_s, double frequency_hz, double margin);
+/// What each part could add as one more string at `voltage_v` peak and `margin`; parts with too few pieces are left
+/// out. A tank of stacked sections is taken as one unit.
+std::vector<LaidAcross> lay_across(const std::vector<ShelfCapacitor>& parts, const Tank& tank, double voltage_v,
+                                   double margin = usual_rating_share);
 
 } // namespace arc

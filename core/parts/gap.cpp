@@ -6,6 +6,8 @@
 #include <algorithm>
 #include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
+#include <fmt/format.h>
+#include <numbers>
 
 namespace arc {
 
@@ -49,7 +51,60 @@ std::optional<double> presentations_hz(const Gap& gap) {
 }
 
 double arc_drop_v(const Gap& gap) {
-  return gap.arc_drop_v * gap.gaps_in_series;
+  const bool rotary = presentations_hz(gap).has_value();
+  const bool alone = rotary && (!gap.spacing_m || !gap.electrode_diameter_m);
+  // A rotor's electrode passes two gaps, one on either side of it.
+  return gap.arc_drop_v * ((alone ? 0 : gap.gaps_in_series) + (rotary ? 2 : 0));
+}
+
+double GapModel::threshold_v(double time_s) const {
+  if (!rotary()) return static_v;
+  const double turns = (time_s - first_s) * rate_hz;
+  const double away = (turns - std::floor(turns + 0.5)) / rate_hz * speed_m_per_s;
+  return static_v + gap_breakdown_v(std::hypot(clearance_m, away), electrode_diameter_m, air_density);
+}
+
+double GapModel::dwell_s(double volts) const {
+  if (!rotary() || threshold_v(first_s) > volts) return 0;
+  double near = 0, far = 0.5 / rate_hz;
+  if (threshold_v(first_s + far) <= volts) return 1 / rate_hz;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = (near + far) / 2;
+    (threshold_v(first_s + middle) <= volts ? near : far) = middle;
+  }
+  return 2 * near;
+}
+
+std::string GapModel::spice() const {
+  if (!rotary()) return fmt::format("{:.10g}", static_v);
+  const std::string turns = fmt::format("((time-{:.10g})*{:.10g})", first_s, rate_hz);
+  const std::string away = fmt::format("(({0}-floor({0}+0.5))*{1:.10g})", turns, speed_m_per_s / rate_hz);
+  const std::string s = fmt::format("(100*sqrt({:.10g}+{}*{}))", clearance_m * clearance_m, away, away);
+  const double r = electrode_diameter_m * 50;
+  const std::string x = fmt::format("({}/{:.10g}+1)", s, r);
+  return fmt::format("{:.10g}+max({:.10g}*{},{:.10g}*{}+{:.10g}*sqrt({}))*4/({}+sqrt({}*{}+8))", static_v,
+                     27.2e3 * air_density * (1 + 0.54 / std::sqrt(air_density * r)), s, 24.36e3 * air_density, s,
+                     6.72e3 * std::sqrt(air_density), s, x, x, x);
+}
+
+GapModel gap_model(const Gap& gap, const Site& site) {
+  GapModel out;
+  out.air_density = relative_air_density(site);
+  const auto rate = presentations_hz(gap);
+  if (!rate) {
+    out.static_v = gap.firing_voltage_v;
+    return out;
+  }
+  out.rate_hz = *rate;
+  // Locked to the mains: so many degrees after its zero; else anywhere, taken half a presentation after switching
+  // on.
+  out.first_s = gap.rotor_phase_deg ? *gap.rotor_phase_deg / 360 / site.mains_frequency_hz : 0.5 / *rate;
+  out.speed_m_per_s = 2 * std::numbers::pi * gap.rotor_radius_m * *gap.rotor_speed_hz;
+  out.clearance_m = gap.rotor_clearance_m;
+  constexpr double rod_m = 6e-3;
+  out.electrode_diameter_m = gap.electrode_diameter_m.value_or(rod_m);
+  if (const auto fixed = computed_firing_v(gap, site)) out.static_v = *fixed;
+  return out;
 }
 
 } // namespace arc

@@ -8,6 +8,7 @@
 #include "design/design.h"
 
 #include <optional>
+#include <string>
 
 namespace arc {
 
@@ -25,6 +26,30 @@ std::optional<double> spacing_for_firing_m(const Gap& gap, const Site& site, dou
 
 /// Presentations each second of a rotary gap; empty when the gap has no rotor.
 std::optional<double> presentations_hz(const Gap& gap);
+
+/// When the gap fires, over time: a static gap at one voltage; a rotor whose electrodes come near and leave, whose
+/// spacing decides; a static gap in series with a rotor adds its own voltage.
+struct GapModel {
+  double static_v = 0;      // of the static part
+  double rate_hz = 0;       // presentations; 0 without a rotor
+  double first_s = 0;       // the first presentation after a zero of the mains
+  double speed_m_per_s = 0; // of the rotor's electrodes
+  double clearance_m = 0;
+  double electrode_diameter_m = 0;
+  double air_density = 1;
+
+  bool rotary() const { return rate_hz > 0; }
+  /// Peak volts at which the gap would fire at this instant.
+  double threshold_v(double time_s) const;
+  /// Seconds of each presentation during which the gap would fire at `volts`; 0 when never.
+  double dwell_s(double volts) const;
+  /// threshold_v(time) as an expression for a SPICE deck.
+  std::string spice() const;
+};
+
+/// A rotor without electrode size takes 6 mm rods (assumption). Beside a rotor the static gap counts when its
+/// spacing and electrodes are given.
+GapModel gap_model(const Gap& gap, const Site& site);
 
 /// Volts across the burning gap: the drop of each gap in series.
 double arc_drop_v(const Gap& gap);

@@ -1,10 +1,14 @@
 // The shelf: parts on hand in one workshop, kept in a file of its own beside the designs. JSON, SI units, unknown
-// keys survive; capacitors also as CSV.
+// keys survive; each group also as CSV. Groups of parts are a registry: capacitors, which the bank search uses, and
+// wire, pipe, transformers, diodes, resistors, chokes and gap hardware, which can be put into a design.
 #pragma once
 
 #include "design/design.h"
+#include "quantity/quantity.h"
 
+#include <map>
 #include <optional>
+#include <span>
 #include <stdexcept>
 #include <string>
 #include <string_view>
@@ -12,24 +16,60 @@
 
 namespace arc {
 
-struct ShelfCapacitor {
+struct ShelfPart {
   std::string name;
-  double capacitance_f = 0; // measured value when there is one, else the marking
-  double voltage_v = 0;     // rated peak
-  int count = 1;
-  double tolerance = 0.1; // relative, of the marking
-  std::optional<double> rms_current_a;
-  std::optional<double> slope_v_per_s;      // rated dV/dt
-  std::optional<double> dissipation_factor; // tan delta
-  std::optional<double> price;              // of one, any currency
+  std::map<std::string, double> values; // by the columns of its group, SI
   Json unknown = Json::object();
 };
 
+struct ShelfColumn {
+  std::string_view key; // in the file
+  std::string_view label;
+  Dimension dimension;
+  double minimum, maximum;
+  bool required;
+};
+
+/// A kind of part. To add a group, add its row in shelf.cpp.
+struct ShelfGroup {
+  std::string_view key;   // list in the file
+  std::string_view title; // "Wire"
+  std::string_view one;   // "spool"
+  std::vector<ShelfColumn> columns;
+  /// Puts a part to its usual use in a design; says in words what was done. Null: the group has a view of its own.
+  std::string (*use)(const ShelfPart&, Design&);
+};
+std::span<const ShelfGroup> shelf_groups();
+/// Throws std::out_of_range for an unknown key.
+const ShelfGroup& shelf_group(std::string_view key);
+
 struct Shelf {
   std::string name = "Shelf";
-  std::vector<ShelfCapacitor> capacitors;
-  Json unknown = Json::object(); // other groups of parts and keys this version does not know
+  std::map<std::string, std::vector<ShelfPart>> parts; // by group
+  Json unknown = Json::object();
+
+  std::vector<ShelfPart>& of(std::string_view group) { return parts[std::string(group)]; }
+  const std::vector<ShelfPart>& of(std::string_view group) const;
 };
+
+/// A number of a part, if it is stated.
+std::optional<double> part_value(const ShelfPart& part, std::string_view key);
+/// Pieces on hand; 1 when not stated.
+int part_count(const ShelfPart& part);
+
+/// A capacitor as the bank search sees it.
+struct ShelfCapacitor {
+  std::string name;
+  double capacitance_f = 0; // measured when there is a measurement, else the marking
+  double voltage_v = 0;     // rated peak
+  int count = 1;
+  double tolerance = usual_capacitor_tolerance; // of the marking, or of the meter
+  bool polarised = false;
+  std::optional<double> rms_current_a, slope_v_per_s, dissipation_factor, esr_ohm, thermal_k_per_w, price;
+};
+inline constexpr double meter_tolerance = 0.01; // of a capacitance meter (common practice, no source)
+ShelfCapacitor shelf_capacitor(const ShelfPart& part);
+std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf);
 
 /// What is wrong with a shelf file: where, and what would be right.
 class ShelfError : public std::runtime_error {
@@ -39,15 +79,17 @@ class ShelfError : public std::runtime_error {
 Shelf read_shelf(std::string_view text);
 std::string write_shelf(const Shelf& shelf);
 
-/// Columns name, capacitance_f, voltage_v, count and any of the optional ones.
-Shelf shelf_from_csv(std::string_view text);
-std::string shelf_to_csv(const Shelf& shelf);
+/// One group as a table: name and the group's columns.
+std::vector<ShelfPart> parts_from_csv(std::string_view text, const ShelfGroup& group);
+std::string parts_to_csv(const std::vector<ShelfPart>& parts, const ShelfGroup& group);
 
 /// A generic starter shelf, invented: common surplus values.
 Shelf starter_shelf();
 
-/// Names of capacitors a thousand times off what `wanted_f` asks for, singly or in any bank of up to 30: their
-/// markings deserve a question.
-std::vector<std::string> doubtful_markings(const Shelf& shelf, double wanted_f);
+/// Whether a capacitor is a thousand times off what `wanted_f` asks for, singly or in any bank of up to 30: its
+/// marking deserves a question.
+bool doubtful_marking(const ShelfCapacitor& part, double wanted_f);
+/// Whether the measured value is about a thousand times off the marking, or outside of three tolerances.
+bool measured_off_marking(const ShelfPart& part);
 
 } // namespace arc

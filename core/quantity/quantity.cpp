@@ -83,6 +83,14 @@ const DimensionFacts& facts(Dimension dimension) {
   static const DimensionFacts pressure{
       "hPa", "1013 hPa", {{U"hPa", 1, false}, {U"mbar", 1, false}, {U"kPa", 10, false}, {U"Pa", 0.01, false}}};
   static const DimensionFacts angle{"°", "30 deg", {{U"deg", 1, false}, {U"°", 1, false}}};
+  static const DimensionFacts slope{"V/µs",
+                                    "1500 V/us",
+                                    {{U"V/us", 1e6, false},
+                                     {U"V/µs", 1e6, false},
+                                     {U"V/μs", 1e6, false},
+                                     {U"kV/us", 1e9, false},
+                                     {U"kV/µs", 1e9, false},
+                                     {U"V/s", 1, false}}};
   static const DimensionFacts percent{"%", "80 %", {{U"%", 1, false}}};
   switch (dimension) {
   case Dimension::number:
@@ -120,6 +128,8 @@ const DimensionFacts& facts(Dimension dimension) {
     return pressure;
   case Dimension::angle:
     return angle;
+  case Dimension::slope:
+    return slope;
   case Dimension::percent:
     return percent;
   }
@@ -507,6 +517,7 @@ class Scanner {
   double bare_factor() const {
     if (is_length(dimension_)) return units_ == UnitSystem::metric ? 1e-3 : 0.0254;
     if (dimension_ == Dimension::mass) return 1e-3;
+    if (dimension_ == Dimension::slope) return 1e6;
     return takes_prefix(dimension_) && like_ != 0 ? engineering_step(like_, 4).first : 1;
   }
 
@@ -561,6 +572,8 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
     return plain(si, "°C");
   case Dimension::pressure:
     return plain(si, "hPa");
+  case Dimension::slope:
+    return plain(si * 1e-6, "V/µs");
   case Dimension::mass:
     return std::abs(si) < 1 ? plain(si * 1e3, "g") : plain(si, "kg");
   case Dimension::time:
@@ -600,6 +613,7 @@ double quantity_step(double si, Dimension dimension, UnitSystem units) {
   if (dimension == Dimension::count) return 1;
   double scale = 1e-3;
   if (dimension == Dimension::number || dimension == Dimension::percent) scale = 1;
+  if (dimension == Dimension::slope) scale = 1e6;
   if (units == UnitSystem::inch && is_length(dimension)) scale = 0.0254;
   const double size = std::abs(si) > 0 ? std::abs(si) : scale;
   return std::pow(10.0, std::floor(std::log10(size / scale) + 1e-9) - 1) * scale;

@@ -29,6 +29,7 @@ enum class Dimension {
   temperature, // degrees Celsius
   pressure,    // hectopascal
   angle,       // degrees
+  slope,       // volts per second, written in V/us
   percent      // 12 means 12 %
 };
 

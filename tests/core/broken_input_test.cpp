@@ -127,7 +127,7 @@ TEST(broken_shelves, cut_off_and_scrambled_shelves_are_refused_or_read_whole) {
   EXPECT_EQ(cut.first, 0);
   const auto mixed = outcomes<ShelfError>(scrambled(whole, 300, 47), [](const std::string& t) {
     const Shelf shelf = read_shelf(t);
-    for (const ShelfCapacitor& part : shelf.capacitors) {
+    for (const ShelfCapacitor& part : shelf_capacitors(shelf)) {
       EXPECT_GT(part.capacitance_f, 0);
       EXPECT_GT(part.voltage_v, 0);
       EXPECT_GE(part.count, 1);
@@ -145,8 +145,9 @@ TEST(broken_tables, scrambled_csv_of_runs_shelves_and_profiles_never_slips_throu
   });
   EXPECT_GT(of_runs.first, 5);
   EXPECT_GT(of_runs.second, 20);
-  const auto of_shelf = outcomes<ShelfError>(scrambled(shelf_to_csv(starter_shelf()), 200, 59),
-                                             [](const std::string& t) { shelf_from_csv(t); });
+  const auto of_shelf = outcomes<ShelfError>(
+      scrambled(parts_to_csv(starter_shelf().of("capacitors"), shelf_group("capacitors")), 200, 59),
+      [](const std::string& t) { parts_from_csv(t, shelf_group("capacitors")); });
   EXPECT_GT(of_shelf.second, 20);
   const auto of_profile = outcomes<ProfileError>(
       scrambled("radius_mm,height_mm\n0,0\n50,0\n60,20\n40,40\n0,45\n", 200, 61), [](const std::string& t) {

@@ -1,0 +1,207 @@
+// Building the feed's network block by block.
+#include "circuit/feed_network.h"
+
+#include "circuit/feed.h"
+#include "parts/bank.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double line_ohm = 0.15; // house wiring, an assumption
+constexpr double joint_ohm = 0.5; // in series with shunt capacitors, so that none closes a loop with a source
+
+double ratio_of(const std::vector<FeedBlock>& blocks) {
+  for (const FeedBlock& b : blocks) {
+    const auto value = [&](const char* key) { return block_value(b, key); };
+    if (b.kind == "transformer") return value("output_v") / value("rated_mains_v");
+    if (b.kind == "oven-transformers")
+      return value("output_v") * (value("in_series") - 2 * value("reversed")) / value("rated_mains_v");
+    if (b.kind == "ignition-coils") return 2 * value("output_v") / value("rated_mains_v");
+  }
+  return 1;
+}
+
+} // namespace
+
+FeedBuilder::FeedBuilder(const Design& design) {
+  Network& n = out_.network;
+  n.source_hz = design.site.mains_frequency_hz;
+  out_.ratio = ratio_of(design.feed);
+  double setting = 1;
+  for (const FeedBlock& b : design.feed)
+    if (b.kind == "variac") setting *= block_value(b, "setting");
+  const auto has = [&](std::string_view kind) {
+    return std::ranges::count(design.feed, kind, &FeedBlock::kind) > 0;
+  };
+  minus_ = has("bridge") || has("full-wave-doubler") ? n.add_node() : 0;
+  at_ = n.add_node();
+  out_.source_plus = at_;
+  out_.source_minus = minus_;
+  if (has("flyback-driver")) return; // the driver brings the source
+  n.sources.push_back({at_, minus_, 0, design.site.mains_voltage_v * setting * std::numbers::sqrt2 * out_.ratio});
+  series_resistor(line_ohm * square());
+  out_.source_current = {Branch::Kind::resistor, 0};
+}
+
+void FeedBuilder::passed(Branch branch) {
+  for (const std::size_t joint : waiting_) out_.joints[joint].current = branch;
+  waiting_.clear();
+}
+
+void FeedBuilder::before_shunt() {
+  if (waiting_.empty()) return;
+  const bool mains = out_.joints[waiting_.back()].mains;
+  series_resistor(mains ? 0.002 * square() : 0.1);
+}
+
+void FeedBuilder::series_resistor(double ohm) {
+  Network& n = out_.network;
+  const Node next = n.add_node();
+  passed({Branch::Kind::resistor, n.resistors.size()});
+  n.resistors.push_back({at_, next, std::max(ohm, 1e-3)});
+  at_ = next;
+}
+
+void FeedBuilder::series_inductor(const char* name, double henry) {
+  Network& n = out_.network;
+  const Node next = n.add_node();
+  passed({Branch::Kind::inductor, n.inductors.size()});
+  n.inductors.push_back({name, at_, next, henry});
+  // A choke's losses and stray capacitance, as a large resistance: no current is left without a way.
+  n.resistors.push_back({at_, next, 2 * std::numbers::pi * n.source_hz * henry * 3000});
+  at_ = next;
+}
+
+void FeedBuilder::series_capacitor(const char* name, double farad) {
+  Network& n = out_.network;
+  const Node next = n.add_node();
+  n.capacitors.push_back({name, at_, next, farad});
+  at_ = next;
+  series_resistor(0.01 * square());
+}
+
+std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const FeedBlock& block) {
+  Network& n = out_.network;
+  out_.diodes.push_back({name, n.switches.size(), string_voltage_v(block), string_current_a(block)});
+  n.switches.push_back({name, from, to, diode_on_ohm, diode_off_ohm, true});
+  return n.switches.size() - 1;
+}
+
+void FeedBuilder::series_diode(const char* name, const FeedBlock& block) {
+  const Node next = out_.network.add_node();
+  passed({Branch::Kind::switched, add_diode(name, at_, next, block)});
+  at_ = next;
+}
+
+void FeedBuilder::shunt_capacitor(const char* name, double farad, double joint, bool to_source_end) {
+  before_shunt();
+  Network& n = out_.network;
+  const Node middle = n.add_node();
+  n.resistors.push_back({at_, middle, joint});
+  n.capacitors.push_back({name, middle, to_source_end ? minus_ : 0, farad});
+}
+
+void FeedBuilder::shunt_resistor(double ohm) {
+  before_shunt();
+  out_.network.resistors.push_back({at_, 0, ohm});
+}
+
+void FeedBuilder::bridge(const FeedBlock& block) {
+  const Node plus = out_.network.add_node();
+  passed({Branch::Kind::switched, add_diode("bridge, first arm", at_, plus, block)});
+  add_diode("bridge, second arm", minus_, plus, block);
+  add_diode("bridge, third arm", 0, at_, block);
+  add_diode("bridge, fourth arm", 0, minus_, block);
+  at_ = plus;
+}
+
+void FeedBuilder::level_shift_doubler(const FeedBlock& block, double farad) {
+  Network& n = out_.network;
+  const Node shifted = n.add_node(), middle = n.add_node();
+  passed({Branch::Kind::resistor, n.resistors.size()});
+  n.resistors.push_back({at_, middle, joint_ohm});
+  n.capacitors.push_back({"doubler", middle, shifted, farad});
+  add_diode("doubler's diodes", 0, shifted, block);
+  at_ = shifted;
+}
+
+void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad) {
+  Network& n = out_.network;
+  const Node plus = n.add_node(), upper = n.add_node(), lower = n.add_node();
+  passed({Branch::Kind::switched, add_diode("doubler's upper diodes", at_, plus, block)});
+  add_diode("doubler's lower diodes", 0, at_, block);
+  n.resistors.push_back({plus, upper, joint_ohm});
+  n.capacitors.push_back({"doubler, upper", upper, minus_, farad});
+  n.resistors.push_back({minus_, lower, joint_ohm});
+  n.capacitors.push_back({"doubler, lower", lower, 0, farad});
+  at_ = plus;
+}
+
+void FeedBuilder::driver(double volts, double ohm, const DriverSource& source) {
+  Network& n = out_.network;
+  n.sources.push_back({at_, 0, volts, 0});
+  out_.source_current = {Branch::Kind::resistor, n.resistors.size()};
+  series_resistor(ohm);
+  const Node next = n.add_node(); // the flyback's own rectifier
+  n.switches.push_back({"flyback rectifier", at_, next, diode_on_ohm, diode_off_ohm, true});
+  at_ = next;
+  out_.driver = source;
+}
+
+void FeedBuilder::safety_gap(const std::string& title, double firing_v) {
+  before_shunt();
+  safety_gap_across(title, 0, firing_v);
+}
+
+void FeedBuilder::safety_gap_across(const std::string& title, Node from, double firing_v) {
+  Network& n = out_.network;
+  out_.safety_gaps.push_back({title, n.switches.size(), at_, from, firing_v, safety_gap_opens_v});
+  n.switches.push_back({title, at_, from, safety_gap_on_ohm, gap_off_ohm, false});
+}
+
+void FeedBuilder::breaker(double rated_a, bool type_c) {
+  out_.breaker_a = rated_a;
+  out_.breaker_c = type_c;
+  limit_a_ = rated_a;
+}
+
+FeedNetwork FeedBuilder::finish(const Design& design) {
+  for (const FeedBlock& block : design.feed) {
+    const BlockKind& kind = *block_kind(block.kind);
+    limit_v_ = limit_a_ = 0;
+    kind.build(*this, block);
+    const bool mains = kind.place == BlockPlace::mains;
+    waiting_.push_back(out_.joints.size());
+    out_.joints.push_back({std::string(kind.title),
+                           at_,
+                           mains ? out_.source_minus : 0,
+                           mains ? out_.ratio : 1.0,
+                           {},
+                           limit_v_,
+                           limit_a_,
+                           mains});
+  }
+  series_resistor(joint_ohm);
+  Network& n = out_.network;
+  out_.tank = n.capacitors.size();
+  n.capacitors.push_back({"tank", at_, 0, tank_capacitance_f(design.tank)});
+  out_.gap = {"gap", n.switches.size(), at_, 0, design.gap.firing_voltage_v, gap_opens_v};
+  n.switches.push_back({"gap", at_, 0, gap_on_ohm, gap_off_ohm, false});
+  if (const auto bleed = tank_bleed_resistance_ohm(design.tank)) shunt_resistor(*bleed);
+  const Branch into_tank{Branch::Kind::resistor,
+                         n.resistors.size() - (tank_bleed_resistance_ohm(design.tank) ? 2 : 1)};
+  out_.joints.push_back({"Tank", at_, 0, 1, into_tank, tank_voltage_limit_v(design.tank, 1).value_or(0), 0, false});
+  return std::move(out_);
+}
+
+FeedNetwork feed_network(const Design& design) {
+  if (const std::string problem = feed_problem(design.feed); !problem.empty()) throw std::invalid_argument(problem);
+  return FeedBuilder(design).finish(design);
+}
+
+} // namespace arc

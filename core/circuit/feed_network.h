@@ -1,0 +1,115 @@
+// The feed, the tank and the gaps as one network, referred to the source's output. Blocks add themselves through
+// the builder (see the registry in circuit/feed.h); simulation and netlist read the result. Limits: unsaturated
+// transformers, constant leakage; a driver above the audible range counts as rectified direct current.
+#pragma once
+
+#include "circuit/network.h"
+#include "design/design.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+inline constexpr double diode_on_ohm = 20, diode_off_ohm = 2e9;
+inline constexpr double gap_on_ohm = 10, gap_off_ohm = 1e12; // empties the tank within a microsecond or two
+inline constexpr double gap_opens_v = 25;                    // across the gap, when it has emptied the tank
+inline constexpr double safety_gap_on_ohm = 1000;
+inline constexpr double safety_gap_opens_v = 20; // across it: an arc goes out below some 20 mA (assumption)
+
+/// A branch whose current can be read.
+struct Branch {
+  enum class Kind { none, resistor, inductor, switched } kind = Kind::none;
+  std::size_t index = 0;
+};
+
+/// A block's output.
+struct FeedJoint {
+  std::string title;
+  Node plus = 0, minus = 0;
+  double scale = 1;   // volts in the network for one volt there
+  Branch current;     // toward the tank
+  double limit_v = 0; // peak, 0 when it has none
+  double limit_a = 0; // RMS, 0 when it has none
+  bool mains = false;
+};
+
+struct FeedDiode {
+  std::string title;
+  std::size_t switch_index;
+  double limit_v, limit_a; // inverse, and average
+};
+
+struct FeedGap {
+  std::string title;
+  std::size_t switch_index;
+  Node a, b;
+  double firing_v;
+  double opens_v;
+};
+
+/// A source of direct current made by a driver; what it takes from the wall is computed, not simulated.
+struct DriverSource {
+  double efficiency;
+  double power_factor;
+};
+
+struct FeedNetwork {
+  Network network;
+  std::size_t tank = 0;
+  FeedGap gap; // the main one
+  std::vector<FeedGap> safety_gaps;
+  std::vector<FeedJoint> joints; // one for each block, then the tank
+  std::vector<FeedDiode> diodes;
+  double ratio = 1; // output volts for one volt of mains
+  Branch source_current;
+  Node source_plus = 0, source_minus = 0;
+  std::optional<DriverSource> driver;
+  double breaker_a = 0;
+  bool breaker_c = false;
+};
+
+/// Throws std::invalid_argument with feed_problem() or when a block's numbers contradict each other.
+FeedNetwork feed_network(const Design& design);
+
+/// What blocks use to add themselves.
+class FeedBuilder {
+ public:
+  explicit FeedBuilder(const Design& design);
+
+  double square() const { return out_.ratio * out_.ratio; } // impedances of the mains side are seen times this
+  double mains_hz() const { return out_.network.source_hz; }
+  void series_resistor(double ohm);
+  void series_inductor(const char* name, double henry);
+  void series_capacitor(const char* name, double farad);
+  void series_diode(const char* name, const FeedBlock& block);
+  /// From the present node to `to` (0: ground, or the source's other end).
+  void shunt_capacitor(const char* name, double farad, double joint_ohm, bool to_source_end = false);
+  void shunt_resistor(double ohm);
+  void bridge(const FeedBlock& block);
+  void level_shift_doubler(const FeedBlock& block, double farad);
+  void full_wave_doubler(const FeedBlock& block, double farad);
+  void driver(double volts, double ohm, const DriverSource& source);
+  void safety_gap(const std::string& title, double firing_v);
+  /// Across what was added since `from`, the node before it.
+  void safety_gap_across(const std::string& title, Node from, double firing_v);
+  void breaker(double rated_a, bool type_c);
+  void limit_voltage(double volts) { limit_v_ = volts; }
+  void limit_current(double amps) { limit_a_ = amps; }
+  Node here() const { return at_; }
+
+  FeedNetwork finish(const Design& design);
+
+ private:
+  void before_shunt(); // gives waiting joints a branch of their own, so that the shunt's current is not theirs
+  void passed(Branch branch); // a series branch now stands behind all joints that wait for one
+  std::size_t add_diode(const char* name, Node from, Node to, const FeedBlock& block);
+
+  FeedNetwork out_;
+  Node at_ = 0, minus_ = 0;
+  double limit_v_ = 0, limit_a_ = 0;
+  std::vector<std::size_t> waiting_; // joints whose current is that of the next series branch
+};
+
+} // namespace arc

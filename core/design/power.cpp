@@ -1,0 +1,343 @@
+// Runs charging and shot, loads the bank with them, tries changes.
+#include "design/power.h"
+
+#include "circuit/feed.h"
+#include "parts/gap.h"
+#include "workshop/runs.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double trial_step_s = 100e-9; // exact whatever the step; this is only where trials are sampled
+
+const std::vector<double> variac_settings{0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0};
+
+FeedBlock* variac_of(Design& design) {
+  const auto it = std::ranges::find(design.feed, "variac", &FeedBlock::kind);
+  return it == design.feed.end() ? nullptr : &*it;
+}
+
+ShotOptions shot_options(const PowerOptions& options) {
+  ShotOptions out;
+  out.quench_notch = options.quench_notch;
+  out.lumped = options.lumped;
+  return out;
+}
+
+ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled) {
+  options.step_s = trial_step_s;
+  options.duration_s = std::min(options.duration_s, std::max(3 * circuit.beat_s, 50e-6));
+  return simulate_shot(circuit, options, cancelled);
+}
+
+// Energy that reaches the resonator for each joule from the wall.
+struct Trial {
+  double shot_part;   // of the tank's energy
+  double charge_part; // of the wall's; 1 without a feed
+  double input_w;
+  double break_rate_hz;
+  double tank_peak_v;
+  double efficiency() const { return shot_part * charge_part; }
+};
+
+Trial try_design(const Design& design, const Analysis& analysis, const PowerOptions& options, bool charge,
+                 const std::atomic<bool>& cancelled) {
+  const ShotOptions shot = shot_options(options);
+  const ShotResult result = quick_shot(shot_circuit(design, analysis, shot), shot, cancelled);
+  Trial out{result.secondary_peak_j / result.tank_energy_j, 1, 0, design.gap.break_rate_hz,
+            design.gap.firing_voltage_v};
+  if (!charge) return out;
+  const ChargingResult charging = simulate_charging(design, {options.cycles, 20e-6}, cancelled);
+  out.input_w = charging.input_power_w;
+  out.charge_part = charging.input_power_w > 0 ? charging.tank_power_w / charging.input_power_w : 0;
+  out.break_rate_hz = charging.break_rate_hz;
+  out.tank_peak_v = charging.tank_peak_v;
+  return out;
+}
+
+struct Idea {
+  std::string title;
+  std::function<void(Design&)> apply;
+  bool feed; // changes how the tank charges
+};
+
+// Changes that builders try one at a time.
+std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
+  std::vector<Idea> out;
+  const auto clip = [&](double turns, const std::string& why) {
+    const double move = turns - d.primary.tap_turns;
+    if (std::abs(move) < 0.02 || turns > d.primary.turns) return;
+    out.push_back({fmt::format("Move the clip {} {:.2f} turn{}", move > 0 ? "out" : "in", std::abs(move), why),
+                   [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }, false});
+  };
+  if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
+  if (a.resonator && a.target_hz > 0 && d.tune_target == TuneTarget::silent_coil) {
+    const double pulled = (a.loaded_hz.low + a.loaded_hz.high) / 2 / a.resonator->mode_1_hz;
+    if (const auto tap = tap_for_frequency(d, a.tank_capacitance_f, a.target_hz * pulled))
+      clip(*tap, ", for the coil with arcs on it");
+  }
+  constexpr double lift = 0.01;
+  const auto couplings = complete_transfer_couplings();
+  const double nearest =
+      *std::ranges::min_element(couplings, {}, [&](double k) { return std::abs(k - a.coupling); });
+  const double rise = nearest > a.coupling ? lift : -lift;
+  if (d.primary.base_height_m + rise > 0)
+    out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
+                               format_quantity(lift, Dimension::length, units, 2)),
+                   [rise](Design& e) { e.primary.base_height_m += rise; }, false});
+  if (d.gap.gaps_in_series > 1)
+    out.push_back({"One gap fewer, the others wider", [](Design& e) { e.gap.gaps_in_series -= 1; }, false});
+  if (d.site.ground_resistance_ohm > 1)
+    out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }, false});
+  if (a.lead_inductance_h > 0.02 * a.primary_inductance_h)
+    out.push_back({"Leads half as long",
+                   [](Design& e) {
+                     if (e.primary.lead_length_m) *e.primary.lead_length_m /= 2;
+                     e.primary.lead_inductance_h /= 2;
+                   },
+                   false});
+  return out;
+}
+
+void widen(Design& e) {
+  e.gap.firing_voltage_v *= 1.1;
+  if (e.gap.spacing_m)
+    if (const auto spacing = spacing_for_firing_m(e.gap, e.site, e.gap.firing_voltage_v))
+      e.gap.spacing_m = *spacing;
+}
+
+TrialChange judged(std::string title, const Trial& trial, const Trial& now, const Design& changed,
+                   std::function<void(Design&)> apply) {
+  const auto limit = tank_voltage_limit_v(changed.tank, 1);
+  return {std::move(title),
+          std::sqrt(trial.efficiency() / std::max(now.efficiency(), 1e-9)), // arc length with the root of power
+          now.input_w > 0 ? trial.input_w / now.input_w : 1,
+          trial.break_rate_hz,
+          trial.tank_peak_v,
+          limit ? trial.tank_peak_v / *limit : 0,
+          std::move(apply)};
+}
+
+void try_changes(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                 const std::atomic<bool>& cancelled, const std::function<void(double)>& progress,
+                 PowerAnalysis& out) {
+  const bool charge = out.charging_problem.empty();
+  const Trial now = try_design(design, analysis, options, charge, cancelled);
+  const auto all = ideas(design, analysis, units);
+  for (std::size_t i = 0; i < all.size() && !cancelled; ++i) {
+    Design changed = design;
+    all[i].apply(changed);
+    try {
+      Trial trial = try_design(changed, analyse(changed, units), options, charge && all[i].feed, cancelled);
+      if (!all[i].feed) { // the tank charges as before
+        trial.charge_part = now.charge_part;
+        trial.input_w = now.input_w;
+        trial.break_rate_hz = now.break_rate_hz;
+        trial.tank_peak_v = now.tank_peak_v;
+      }
+      out.changes.push_back(judged(all[i].title, trial, now, changed, all[i].apply));
+    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
+    }
+    if (progress) progress(0.5 + 0.5 * static_cast<double>(i + 1) / static_cast<double>(all.size() + 1));
+  }
+  std::ranges::sort(out.changes, std::greater{}, &TrialChange::arc_ratio);
+  if (cancelled) return;
+  Design wider = design;
+  widen(wider);
+  try {
+    const Trial trial = try_design(wider, analyse(wider, units), options, charge, cancelled);
+    out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
+  } catch (const std::invalid_argument&) {
+  }
+}
+
+void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled,
+                PowerAnalysis& out) {
+  for (int notch = 1; notch <= 3 && !cancelled; ++notch) {
+    options.quench_notch = notch;
+    options.step_s = trial_step_s;
+    const ShotResult shot = simulate_shot(circuit, options, cancelled);
+    if (!shot.quench_s) break;
+    out.quench.push_back({notch, *shot.quench_s, shot.caught_j, shot.gap_loss_j, shot.left_in_tank_j});
+  }
+}
+
+// Half-widths of the shot's figures: one input at a time by its band, added in squares.
+void find_bands(const Analysis& analysis, const ShotCircuit& circuit, const ShotOptions& options,
+                const std::atomic<bool>& cancelled, PowerAnalysis& out) {
+  const auto relative = [&](const char* key, double value) {
+    const auto it = analysis.band.find(key);
+    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
+  };
+  const double detune =
+      std::hypot(relative("tank_hz", analysis.tank_hz), relative("best_mode_1_hz", analysis.best_mode_1_hz));
+  const double coupling = relative("coupling", analysis.coupling);
+  constexpr double loss = 0.2, arc = 0.5; // how well Q and the arc's resistance are known (assumptions)
+  const std::vector<std::function<void(ShotCircuit&, double)>> inputs{
+      [&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
+      [&](ShotCircuit& c, double sign) {
+        for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
+      },
+      [&](ShotCircuit& c, double sign) {
+        for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
+      },
+      [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }};
+  const ShotResult middle = quick_shot(circuit, options, cancelled);
+  double top = 0, current = 0, energy = 0;
+  for (const auto& input : inputs) {
+    double most_top = 0, most_current = 0, most_energy = 0;
+    for (const double sign : {-1.0, 1.0}) {
+      if (cancelled) return;
+      ShotCircuit moved = circuit;
+      input(moved, sign);
+      const ShotResult shot = quick_shot(moved, options, cancelled);
+      most_top = std::max(most_top, std::abs(shot.top_peak_v - middle.top_peak_v));
+      most_current = std::max(most_current, std::abs(shot.primary_peak_a - middle.primary_peak_a));
+      most_energy = std::max(most_energy, std::abs(shot.secondary_peak_j - middle.secondary_peak_j));
+    }
+    top += most_top * most_top;
+    current += most_current * most_current;
+    energy += most_energy * most_energy;
+  }
+  out.band = {{"top_peak_v", std::sqrt(top)},
+              {"primary_peak_a", std::sqrt(current)},
+              {"secondary_peak_j", std::sqrt(energy)}};
+}
+
+double logged_hours(const Design& design) {
+  double seconds = 0;
+  for (const Run& run : design.runs)
+    if (const auto it = run.observations.find("duration_s"); it != run.observations.end()) seconds += it->second;
+  return seconds / 3600;
+}
+
+} // namespace
+
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const std::atomic<bool>& cancelled,
+                            const std::function<void(double)>& progress) {
+  PowerAnalysis out;
+  const auto tell = [&](double share) {
+    if (progress) progress(share);
+  };
+  const ShotOptions shot = shot_options(options);
+  try {
+    out.circuit = shot_circuit(design, analysis, shot);
+    out.shot = simulate_shot(out.circuit, shot, cancelled);
+  } catch (const std::invalid_argument& refusal) {
+    out.shot_problem = refusal.what();
+  }
+  try {
+    out.charging = simulate_charging(design, {options.cycles, 20e-6}, cancelled,
+                                     [&](int done) { tell(0.25 * done / options.cycles); });
+    Design turned = design;
+    if (FeedBlock* variac = variac_of(turned)) {
+      const double present = block_value(*variac, "setting");
+      for (const double setting : variac_settings) {
+        if (cancelled) break;
+        ChargingResult result = out.charging;
+        if (setting != present) {
+          variac->values["setting"] = setting;
+          result = simulate_charging(turned, {options.cycles, 20e-6}, cancelled);
+        }
+        result.samples.clear();
+        out.variac.push_back({setting, std::move(result)});
+        tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(variac_settings.size()));
+      }
+    }
+  } catch (const std::invalid_argument& refusal) {
+    out.charging_problem = refusal.what();
+  }
+  if (cancelled) return out;
+  out.rate_from_feed = out.charging_problem.empty() && out.charging.break_rate_hz > 0;
+  out.break_rate_hz = out.rate_from_feed ? out.charging.break_rate_hz : design.gap.break_rate_hz;
+  out.load.peak_v =
+      std::max(design.gap.firing_voltage_v, out.charging_problem.empty() ? out.charging.tank_peak_v : 0);
+  out.load.frequency_hz = analysis.tank_hz;
+  if (out.shot_problem.empty()) {
+    out.load.rms_a = out.shot.tank_rms_a * std::sqrt(shot.duration_s * out.break_rate_hz);
+    out.load.slope_v_per_s = out.shot.tank_slope_v_per_s;
+    out.gap_loss_w = out.shot.gap_loss_j * out.break_rate_hz;
+    out.gap_charge_c_per_s = out.shot.gap_charge_c * out.break_rate_hz;
+  }
+  out.stress = bank_stress(design.tank, out.load);
+  out.dwell_s = gap_model(design.gap, design.site)
+                    .dwell_s(out.rate_from_feed ? out.charging.break_voltage_v : design.gap.firing_voltage_v);
+  out.gap_hours = logged_hours(design);
+  if (options.advice && out.shot_problem.empty()) {
+    try_quench(out.circuit, shot, cancelled, out);
+    find_bands(analysis, out.circuit, shot, cancelled, out);
+    try_changes(design, analysis, options, units, cancelled, progress, out);
+  }
+  out.findings = find_in_power(design, analysis, out, units);
+  return out;
+}
+
+std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units) {
+  if (power.stress.empty()) return "No load is known yet.";
+  const auto worst = std::ranges::max_element(power.stress, {}, [](const UnitStress& u) {
+    return std::max({u.voltage_used, u.rms_used, u.slope_used});
+  });
+  std::string out;
+  bool within = true;
+  double rise = 0;
+  bool known = true;
+  std::vector<std::string> missing;
+  for (const UnitStress& u : power.stress) {
+    within = within && u.within_ratings;
+    known = known && u.rise_k.has_value();
+    rise = std::max(rise, u.rise_after_s(long_run_s));
+    for (const std::string& name : u.missing)
+      if (std::ranges::count(missing, name) == 0) missing.push_back(name);
+  }
+  const double limit = largest_capacitor_rise_k;
+  if (!within)
+    out = fmt::format(
+        "A rating is exceeded: {:.0f} % of its volts, {:.0f} % of its RMS current, {:.0f} % of its dV/dt.",
+        100 * worst->voltage_used, 100 * worst->rms_used, 100 * worst->slope_used);
+  else if (known && rise > limit)
+    out = fmt::format("No rating is exceeded, but a unit warms by {} in 30 min; {:.0f} K is the usual limit.",
+                      format_quantity(rise, Dimension::number, units, 2) + " K", limit);
+  else if (known)
+    out = fmt::format("No stated rating is exceeded; a unit warms by {} K in 30 min of running.",
+                      format_quantity(rise, Dimension::number, units, 2));
+  else
+    out = "No stated rating is exceeded; how warm it gets is not known.";
+  if (!missing.empty()) {
+    out += " Not stated:";
+    for (std::size_t i = 0; i < missing.size(); ++i) out += (i ? ", " : " ") + missing[i];
+    out += ".";
+  }
+  return out;
+}
+
+std::string quench_advice(const PowerAnalysis& power, const Design& design) {
+  if (power.quench.empty()) return "The gap does not open within the shot that is looked at.";
+  const auto best = std::ranges::max_element(power.quench, {}, &QuenchCase::caught_j);
+  const double energy = power.shot.tank_energy_j;
+  std::string out;
+  for (const QuenchCase& c : power.quench)
+    out += fmt::format("{}notch {}: {:.0f} % caught, {:.0f} % lost in the gap", out.empty() ? "" : "; ", c.notch,
+                       100 * c.caught_j / energy, 100 * c.gap_loss_j / energy);
+  out +=
+      best->notch == 1
+          ? ". Quench at the first: later the energy only crosses back and heats the gap. "
+          : fmt::format(". Notch {} catches most here: coupling and tuning let little cross before. ", best->notch);
+  out += design.gap.gaps_in_series < 4 ? "More, shorter gaps with moving air quench earlier."
+                                       : "Moving air over the gaps quenches earlier.";
+  return out;
+}
+
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power) {
+  std::vector<Finding> out = analysis.findings;
+  if (power) out.insert(out.end(), power->findings.begin(), power->findings.end());
+  std::ranges::stable_sort(out, {}, [](const Finding& f) { return static_cast<int>(f.severity); });
+  return out;
+}
+
+} // namespace arc

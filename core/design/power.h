@@ -1,0 +1,98 @@
+// The power path, simulated: charging from the wall, the single shot, and what both ask of every part. Computed
+// after analyse() and much slower than it (a few tenths of a second), so that it runs behind the views and can be
+// cancelled. A pure function like analyse(). Methods and limits: docs/methods/simulation.md.
+#pragma once
+
+#include "circuit/charging.h"
+#include "circuit/shot.h"
+#include "design/analysis.h"
+#include "parts/bank.h"
+
+#include <atomic>
+#include <functional>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+struct PowerOptions {
+  int quench_notch = 1; // as in ShotOptions
+  bool lumped = false;
+  int cycles = 10;
+  bool advice = true; // trial changes, quench cases, bands
+  bool operator==(const PowerOptions&) const = default;
+};
+
+struct VariacPoint {
+  double setting;
+  ChargingResult charging; // without its samples
+};
+
+/// What the shot does when the gap opens at this notch.
+struct QuenchCase {
+  int notch;
+  double time_s;
+  double caught_j; // in the resonator when the gap opens
+  double gap_loss_j;
+  double left_j; // still in tank and primary
+};
+
+/// A single change, tried by simulation.
+struct TrialChange {
+  std::string title;  // "Move the clip out 0.39 turn"
+  double arc_ratio;   // arc length for the same watts from the wall, against now
+  double power_ratio; // watts from the wall
+  double break_rate_hz;
+  double tank_peak_v;
+  double unit_used; // share of the fullest capacitor's rating; 0 without ratings
+  std::function<void(Design&)> apply;
+};
+
+struct PowerAnalysis {
+  std::string shot_problem; // why there is no shot
+  ShotCircuit circuit{};
+  ShotResult shot;
+  std::string charging_problem; // why the feed cannot charge the tank
+  ChargingResult charging;
+  std::vector<VariacPoint> variac;
+  bool rate_from_feed = false; // break rate and load come from charging; else from what was entered
+  double break_rate_hz = 0;
+  BankLoad load;
+  std::vector<UnitStress> stress; // of each section of the tank
+  double gap_loss_w = 0;
+  double gap_charge_c_per_s = 0;
+  double dwell_s = 0;   // of each presentation of a rotor
+  double gap_hours = 0; // that the log holds
+  std::vector<QuenchCase> quench;
+  std::vector<TrialChange> changes;     // longest arc for the same watts first
+  std::optional<TrialChange> wider_gap; // by a tenth of its voltage
+  std::map<std::string, double> band;   // half-widths of top_peak_v, primary_peak_a, secondary_peak_j
+  std::vector<Finding> findings;        // worst first
+};
+
+/// `progress` is called now and then with the share done, 0 to 1. When `cancelled` becomes true the result holds
+/// what was done until then.
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const std::atomic<bool>& cancelled,
+                            const std::function<void(double)>& progress = {});
+
+inline constexpr double long_run_s = 1800; // for which a capacitor's warming is judged
+
+/// In words: whether the tank's capacitors stand half an hour of this, by what is stated of them.
+std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units);
+
+/// Which notch to quench at, and how to get there.
+std::string quench_advice(const PowerAnalysis& power, const Design& design);
+
+/// A judgement on the power path; to add one, write its function in power_findings.cpp and add it to the table
+/// there.
+using PowerRule = std::optional<Finding> (*)(const Design&, const Analysis&, const PowerAnalysis&, UnitSystem);
+std::span<const PowerRule> power_rules();
+std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const PowerAnalysis& power,
+                                   UnitSystem units);
+
+/// Power findings and findings together, worst first.
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power);
+
+} // namespace arc

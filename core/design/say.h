@@ -1,0 +1,17 @@
+// Values inside sentences, in the builder's units.
+#pragma once
+
+#include "quantity/quantity.h"
+
+namespace arc {
+
+struct Say {
+  UnitSystem units;
+  std::string operator()(double si, Dimension dimension, int digits = 3) const {
+    return format_quantity(si, dimension, units, digits);
+  }
+  std::string length(double m) const { return (*this)(m, Dimension::length); }
+  std::string arc(double m) const { return length(round_significant(m, 2)); }
+};
+
+} // namespace arc

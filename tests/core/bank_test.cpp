@@ -1,0 +1,371 @@
+// The shelf, banks of its capacitors, and diode strings.
+#include "circuit/feed.h"
+#include "parts/bank.h"
+#include "parts/bank_search.h"
+#include "parts/diodes.h"
+#include "parts/shelf.h"
+#include "support.h"
+
+#include <numbers>
+#include <random>
+
+using namespace arc;
+using testing::HasSubstr;
+
+namespace {
+
+using Parts = std::vector<ShelfCapacitor>;
+
+Parts jumpers(int count) {
+  ShelfCapacitor c;
+  c.name = "A";
+  c.capacitance_f = 400e-12;
+  c.voltage_v = 30000;
+  c.count = count;
+  c.tolerance = 0;
+  return {c};
+}
+
+// Ten 400 pF 30 kV units make 1 nF at 60 kV, 2 or 4 nF at 30 kV; nine give 3.6 nF, eleven 4.4 nF (common practice).
+TEST(bank, the_jumper_bank_of_ten_units) {
+  const auto best = [](int count, double wanted_f, double voltage) {
+    const auto banks = find_banks(jumpers(count), {wanted_f, voltage, 1.0, 0.3, 5});
+    return banks.empty() ? BankProposal{} : banks.front();
+  };
+  expect_close(best(10, 1e-9, 60e3).capacitance_f, 1e-9, 1e-9);
+  expect_close(best(10, 1e-9, 60e3).voltage_v, 60e3, 1e-9);
+  expect_close(best(10, 2e-9, 30e3).capacitance_f, 2e-9, 1e-9);
+  expect_close(best(10, 4e-9, 30e3).capacitance_f, 4e-9, 1e-9);
+  expect_close(best(9, 3.6e-9, 30e3).capacitance_f, 3.6e-9, 1e-9);
+  expect_close(best(11, 4.4e-9, 30e3).capacitance_f, 4.4e-9, 1e-9);
+  EXPECT_TRUE(find_banks(jumpers(10), {4e-9, 60e3, 1.0, 0.25, 5}).empty()) << "ten cannot do that";
+}
+
+TEST(bank,
+     electrolytics_back_to_back) { // two strings of fourteen 330 uF 450 V: 11.8 uF at 6.3 kV (common practice)
+  expect_close(bank_capacitance_f(330e-6, 28, 1), 11.8e-6, 2e-3);
+  EXPECT_DOUBLE_EQ(bank_voltage_v(450, 14), 6300);
+}
+
+TEST(bank, no_bank_offered_ever_exceeds_a_units_rating_at_the_margin) {
+  std::mt19937 random(23);
+  std::uniform_real_distribution<double> log_c(-10.5, -6), log_v(2.5, 4.6), tolerance(0, 0.3), margin(0.4, 1),
+      want(-9.5, -7);
+  std::uniform_int_distribution<int> count(1, 15);
+  int offered = 0, stacked = 0;
+  for (int trial = 0; trial < 40; ++trial) {
+    Parts parts;
+    for (int p = 0; p < 6; ++p) {
+      ShelfCapacitor c;
+      c.name = std::string(1, static_cast<char>('a' + p));
+      c.capacitance_f = std::pow(10, log_c(random));
+      c.voltage_v = std::pow(10, log_v(random));
+      c.tolerance = tolerance(random);
+      c.count = count(random);
+      parts.push_back(c);
+    }
+    const BankWish wish{std::pow(10, want(random)), std::pow(10, log_v(random)), margin(random), 0.25, 10};
+    for (const BankProposal& bank : find_banks(parts, wish)) {
+      ++offered;
+      EXPECT_NEAR(bank.capacitance_f / wish.capacitance_f, 1, 0.25 + 1e-9);
+      std::vector<int> used(parts.size(), 0);
+      double total = 0;
+      for (const BankString& s : bank.strings) {
+        const ShelfCapacitor& part = parts[s.part];
+        used[s.part] += s.in_series * s.in_parallel;
+        total += part.capacitance_f / s.in_series * s.in_parallel;
+      }
+      if (bank.stacked) {
+        const double a = parts[bank.strings[0].part].capacitance_f * bank.strings[0].in_parallel;
+        total = a * (total - a) / total;
+      }
+      expect_close(total, bank.capacitance_f, 1e-9);
+      const Tank tank = tank_of(parts, bank, {});
+      expect_close(tank_capacitance_f(tank), bank.capacitance_f, 1e-9);
+      for (const UnitStress& stress : bank_stress(tank, {wish.voltage_v, 0, 0, 1e5}, wish.margin)) {
+        EXPECT_LE(stress.voltage_used, wish.margin * (1 + 1e-9));
+        EXPECT_TRUE(stress.within_ratings);
+        stacked += bank.stacked;
+      }
+      for (std::size_t p = 0; p < used.size(); ++p) EXPECT_LE(used[p], parts[p].count);
+    }
+  }
+  EXPECT_GT(offered, 50) << "the property must have been tried";
+  EXPECT_GT(stacked, 0) << "on stacked banks too";
+}
+
+TEST(bank, unequal_units_are_mixed_when_that_comes_closer) {
+  Parts parts = jumpers(10);
+  ShelfCapacitor odd = parts[0];
+  odd.name = "B";
+  odd.capacitance_f = 150e-12;
+  odd.count = 2;
+  parts.push_back(odd);
+  const auto banks = find_banks(parts, {2.15e-9, 25e3, 1.0, 0.1, 10});
+  ASSERT_FALSE(banks.empty());
+  expect_close(banks.front().capacitance_f, 2.15e-9, 1e-9);
+  EXPECT_EQ(banks.front().strings.size(), 2u);
+  EXPECT_THAT(banks.front().layout, HasSubstr("B"));
+}
+
+TEST(bank, tolerances_load_the_smallest_unit_most) { // divider of one low and n-1 high capacitors
+  EXPECT_DOUBLE_EQ(worst_share(1, 0.2), 1);
+  expect_close(worst_share(2, 0.1), (1 / 0.9) / (1 / 0.9 + 1 / 1.1), 1e-12);
+  EXPECT_DOUBLE_EQ(worst_share(4, 0), 0.25);
+}
+
+TEST(bank, an_impossible_wish_is_refused_in_words) {
+  EXPECT_THROW(find_banks(jumpers(3), {0, 1e4}), std::invalid_argument);
+  EXPECT_THROW(find_banks(jumpers(3), {1e-9, -5}), std::invalid_argument);
+  EXPECT_THROW(find_banks(jumpers(3), {1e-9, 5, 2}), std::invalid_argument);
+  EXPECT_TRUE(find_banks({}, {1e-9, 1e4}).empty());
+}
+
+TEST(shelf, files_survive_a_round_trip_with_unknown_keys) {
+  Shelf shelf = starter_shelf();
+  shelf.unknown["glue"] = Json::array({Json{{"name", "epoxy"}}});
+  shelf.of("capacitors")[0].unknown["drawer"] = "upper left";
+  const Shelf back = read_shelf(write_shelf(shelf));
+  EXPECT_EQ(write_shelf(back), write_shelf(shelf));
+  EXPECT_EQ(back.of("capacitors")[0].unknown["drawer"], "upper left");
+  Shelf tables;
+  tables.name = "Starter shelf";
+  for (const ShelfGroup& group : shelf_groups())
+    tables.of(group.key) = parts_from_csv(parts_to_csv(starter_shelf().of(group.key), group), group);
+  EXPECT_EQ(write_shelf(tables), write_shelf(starter_shelf())) << "every group survives as a table";
+}
+
+TEST(shelf, bad_files_say_what_and_where) {
+  const auto complaint = [](std::string_view text) -> std::string {
+    try {
+      read_shelf(text);
+    } catch (const ShelfError& error) {
+      return error.what();
+    }
+    return "accepted";
+  };
+  EXPECT_THAT(complaint("{"), HasSubstr("cut off"));
+  EXPECT_THAT(complaint("{}"), HasSubstr("not a shelf"));
+  const std::string head = R"({"format":"high-arc-shelf","version":1,"capacitors":[)";
+  EXPECT_THAT(complaint(head + R"({"name":"A","capacitance_f":1e-9}]})"), HasSubstr("capacitors[0].voltage_v"));
+  EXPECT_THAT(complaint(head + R"({"name":"A","capacitance_f":-1,"voltage_v":1}]})"), HasSubstr("outside"));
+  EXPECT_THAT(complaint(head + R"({"name":"A","capacitance_f":"1n","voltage_v":1}]})"),
+              HasSubstr("expected a number"));
+  EXPECT_THAT(complaint(head + R"({"name":"A","capacitance_f":1e-9,"voltage_v":1,"count":1.5}]})"),
+              HasSubstr("whole number"));
+  EXPECT_THROW(parts_from_csv("name,capacitance_f\nA,1e-9\n", shelf_group("capacitors")), ShelfError);
+  EXPECT_THROW(parts_from_csv("name,capacitance_f,voltage_v,count\nA,1e-9,x,1\n", shelf_group("capacitors")),
+               ShelfError);
+}
+
+TEST(shelf, a_marking_a_thousand_times_off_is_questioned) { // "470 N" that means 470 pF
+  ShelfCapacitor slipped = jumpers(4)[0];
+  slipped.capacitance_f = 470e-6;
+  EXPECT_TRUE(doubtful_marking(slipped, 4e-9));
+  EXPECT_FALSE(doubtful_marking(jumpers(4)[0], 4e-9));
+}
+
+TEST(shelf, a_measured_value_counts_before_the_marking) {
+  ShelfPart part{"x", {{"capacitance_f", 1.5e-6}, {"voltage_v", 1000}, {"tolerance", 0.1}}, {}};
+  EXPECT_FALSE(measured_off_marking(part));
+  part.values["measured_f"] = 1.45e-6; // six 1 uF films, two in series three times, read 1.45 (common practice)
+  EXPECT_DOUBLE_EQ(shelf_capacitor(part).capacitance_f, 1.45e-6);
+  EXPECT_DOUBLE_EQ(shelf_capacitor(part).tolerance, meter_tolerance);
+  EXPECT_FALSE(measured_off_marking(part));
+  part.values["measured_f"] = 1.5e-9;
+  EXPECT_TRUE(measured_off_marking(part)) << "a thousand times off";
+}
+
+TEST(shelf, every_group_has_parts_that_can_be_put_to_use) {
+  const Shelf shelf = starter_shelf();
+  for (const ShelfGroup& group : shelf_groups()) {
+    ASSERT_FALSE(shelf.of(group.key).empty()) << group.key;
+    if (!group.use) continue;
+    Design d = demo_design();
+    add_block(d.feed, make_block("bridge"));
+    const Design before = d;
+    const std::string words = group.use(shelf.of(group.key).back(), d);
+    EXPECT_FALSE(words.empty()) << group.key;
+    EXPECT_FALSE(d == before) << group.key;
+    EXPECT_EQ(read_design(write_design(d)), d) << group.key;
+  }
+  EXPECT_THROW(shelf_group("cheese"), std::out_of_range);
+}
+
+TEST(shelf, a_spool_becomes_the_winding_and_a_pipe_the_form) {
+  Design d = demo_design();
+  shelf_group("wires").use(starter_shelf().of("wires")[1], d);
+  EXPECT_DOUBLE_EQ(d.secondary.wire_bare_diameter_m, 2.5e-4);
+  EXPECT_EQ(d.secondary.turns, demo_design().secondary.turns);
+  shelf_group("pipes").use(starter_shelf().of("pipes")[1], d);
+  EXPECT_DOUBLE_EQ(d.secondary.form_diameter_m, 0.075);
+}
+
+// The plan calls for three parallel strings of four 12 kV diodes; the shelf has 1 kV 10 A diodes (common practice):
+// 48 in series hold the same 48 kV, and one string carries what three small ones did.
+TEST(shelf, a_plans_diodes_are_substituted_by_those_on_hand) {
+  Design d = demo_design();
+  FeedBlock bridge = make_block("diode-string");
+  bridge.values = {
+      {"inverse_voltage_v", 12000}, {"average_current_a", 0.5}, {"diodes_in_series", 4}, {"diodes_in_parallel", 3}};
+  add_block(d.feed, bridge);
+  const std::string words = shelf_group("diodes").use(starter_shelf().of("diodes")[0], d);
+  EXPECT_THAT(words, HasSubstr("1 strings of 48 in series and 1 side by side: 48 pieces, 60 on hand"));
+  EXPECT_EQ(d.feed.back().values.at("diodes_in_series"), 48);
+  Design none = demo_design();
+  EXPECT_THAT(shelf_group("diodes").use(starter_shelf().of("diodes")[0], none), HasSubstr("no rectifier"));
+}
+
+// --- the bank as it stands in a design
+
+TEST(bank, six_films_two_in_series_three_times_are_one_and_a_half_microfarads) { // common practice, no source
+  Tank tank;
+  tank.unit_capacitance_f = 1e-6;
+  tank.units_in_series = 2;
+  tank.units_in_parallel = 3;
+  expect_close(tank_capacitance_f(tank), 1.5e-6, 1e-12);
+}
+
+TEST(bank, two_unequal_units_in_series_share_inversely_to_their_capacitance) {
+  // The plan calls for 2 x 470 pF in series (235 pF); the shelf has one 800 pF and one 1000 pF: 444 pF.
+  const ShelfCapacitor small{"800p", 800e-12, 20000, 1, 0, false, {}, {}, {}, {}, {}, {}};
+  ShelfCapacitor large = small;
+  large.name = "1n";
+  large.capacitance_f = 1e-9;
+  const auto banks = find_banks({small, large}, {444e-12, 30e3, 1.0, 0.05, 10});
+  ASSERT_FALSE(banks.empty());
+  EXPECT_TRUE(banks.front().stacked);
+  expect_close(banks.front().capacitance_f, 0.8e-9 * 1e-9 / 1.8e-9, 1e-9);
+  const Tank tank = tank_of({small, large}, banks.front(), {});
+  const auto shares = unit_shares(tank);
+  for (std::size_t i = 0; i < 2; ++i)
+    expect_close(shares[i].even, tank.sections[i].name == "800p" ? 1.0 / 1.8 : 0.8 / 1.8, 1e-9);
+  expect_close(*tank_voltage_limit_v(tank, 1), 20000 * 1.8, 1e-9, "the smaller unit decides");
+}
+
+TEST(bank, electrolytics_are_offered_back_to_back_only) {
+  // Two strings of fourteen 330 uF 450 V back to back: 11.8 uF, 6.3 kV (common practice, no source).
+  const ShelfCapacitor can{"can", 330e-6, 450, 28, 0, true, {}, {}, {}, {}, {}, {}};
+  const auto banks = find_banks({can}, {11.8e-6, 6300, 1.0, 0.02, 3});
+  ASSERT_FALSE(banks.empty());
+  EXPECT_EQ(banks.front().units, 28);
+  expect_close(banks.front().voltage_v, 6300, 1e-9);
+  EXPECT_THAT(banks.front().layout, HasSubstr("back to back"));
+  const Tank tank = tank_of({can}, banks.front(), {});
+  EXPECT_TRUE(tank.sections.front().back_to_back);
+  for (const BankProposal& bank : find_banks({can}, {50e-6, 900, 1.0, 0.25, 20}))
+    for (const BankString& s : bank.strings) EXPECT_EQ(s.in_series % 2, 0);
+}
+
+TEST(bank, an_82_kilo_ohm_bleeder_on_every_electrolytic_empties_the_bank_in_minutes) { // common practice
+  Tank tank;
+  tank.bleed_resistance_ohm = 82e3;
+  BankSection s;
+  s.capacitance_f = 330e-6;
+  s.voltage_v = 450;
+  s.in_series = 28;
+  s.back_to_back = true;
+  tank.sections = {s};
+  expect_close(*tank_bleed_resistance_ohm(tank), 28 * 82e3, 1e-12);
+  const double seconds = bleed_time_s(*tank_bleed_resistance_ohm(tank), tank_capacitance_f(tank), 6300);
+  expect_close(seconds, 82e3 * 330e-6 * std::log(6300.0 / 50), 1e-9);
+  // Power capacitors: below 75 V within three minutes (IEC 60831-1, from memory).
+  EXPECT_LT(bleed_time_s(*tank_bleed_resistance_ohm(tank), tank_capacitance_f(tank), 6300, 75), 180);
+  const UnitStress u = bank_stress(tank, {6300, 0, 0, 0}, 1).front();
+  expect_close(u.peak_v, 450, 1e-9);
+  EXPECT_GT(u.bleeder_w, 450 * 450 / 82e3 * 0.999);
+}
+
+TEST(bank, iec_61010_limits_decide_what_counts_as_hazardous) { // 45 uC up to 15 kV, 350 mJ above (from memory)
+  EXPECT_DOUBLE_EQ(hazardous_charge_c, 45e-6);
+  EXPECT_DOUBLE_EQ(hazardous_energy_j, 0.35);
+  // At 15 kV the two meet nearly: 45 uC there are 338 mJ.
+  expect_close(hazardous_charge_c * 15e3 / 2, hazardous_energy_j, 0.04);
+}
+
+TEST(bank, sections_side_by_side_add_up_and_share_the_current) {
+  Tank tank;
+  BankSection a, b;
+  a.capacitance_f = 100e-9;
+  a.voltage_v = 2000;
+  a.in_series = 10;
+  a.dissipation_factor = 1e-3;
+  b.capacitance_f = 1e-9;
+  b.voltage_v = 30000;
+  b.in_parallel = 2;
+  b.esr_ohm = 0.5;
+  tank.sections = {a, b};
+  expect_close(tank_capacitance_f(tank), 12e-9, 1e-12);
+  const auto stress = bank_stress(tank, {15e3, 12, 1e10, 200e3});
+  expect_close(stress[0].rms_a, 10, 1e-9);
+  expect_close(stress[1].rms_a, 1, 1e-9, "two ceramics carry one ampere each");
+  expect_close(*stress[0].dissipation_w, 1e-3 * 100 / (2 * std::numbers::pi * 200e3 * 100e-9), 1e-9);
+  expect_close(*stress[1].dissipation_w, 0.5, 1e-9);
+  expect_close(stress[0].rise_after_s(1e9), *stress[0].rise_k, 1e-9);
+  EXPECT_LT(stress[0].rise_after_s(60), 0.1 * *stress[0].rise_k);
+  EXPECT_THAT(stress[1].missing, testing::Contains("RMS current"));
+  scale_tank(tank, 2);
+  expect_close(tank_capacitance_f(tank), 24e-9, 1e-12);
+}
+
+TEST(bank, one_more_across_adds_its_own_and_keeps_every_rating) {
+  const Parts parts = shelf_capacitors(starter_shelf());
+  Design d = demo_design();
+  const auto laid = lay_across(parts, d.tank, 12500);
+  ASSERT_GT(laid.size(), 3u);
+  for (const LaidAcross& l : laid) {
+    const double added = parts[l.part].capacitance_f / l.units;
+    expect_close(l.capacitance_f, tank_capacitance_f(d.tank) + added, 1e-9, parts[l.part].name);
+    const auto stress = bank_stress(l.tank, {12500, 0, 0, 0});
+    EXPECT_LE(stress.back().voltage_used, usual_rating_share * (1 + 1e-9)) << parts[l.part].name;
+    // Laid across twice it is two strings of the same kind.
+    const auto again = lay_across(parts, l.tank, 12500);
+    const auto same = std::ranges::find(again, l.part, &LaidAcross::part);
+    ASSERT_NE(same, again.end());
+    EXPECT_EQ(same->tank.sections.size(), l.tank.sections.size());
+  }
+  EXPECT_TRUE(lay_across(jumpers(1), d.tank, 1e6).empty()) << "one unit holds no megavolt";
+}
+
+TEST(bank, a_mixed_bank_survives_its_file_and_bad_ones_are_refused_with_their_place) {
+  Design d = demo_design();
+  d.tank = lay_across(shelf_capacitors(starter_shelf()), d.tank, 12500)[0].tank;
+  d.tank.sections[0].unknown["drawer"] = 3;
+  const Design back = read_design(write_design(d));
+  EXPECT_EQ(back, d);
+  std::string text = write_design(d);
+  const auto at = text.find("\"in_parallel\": 1.0");
+  ASSERT_NE(at, std::string::npos);
+  text.replace(at, 18, "\"in_parallel\": 0.0");
+  try {
+    read_design(text);
+    FAIL() << "accepted";
+  } catch (const DesignFileError& error) {
+    EXPECT_THAT(error.what(), HasSubstr("tank.sections["));
+    EXPECT_THAT(error.what(), HasSubstr("Strings in parallel"));
+  }
+}
+
+// --- diode strings
+
+TEST(diodes, strings_hold_and_carry_with_their_margins_and_no_diode_too_many) {
+  for (const double volts : {3e3, 17e3, 48e3})
+    for (const double amps : {0.1, 1.0, 7.0}) {
+      const DiodeString s = diode_string(volts, amps, 1000, 1);
+      EXPECT_GE(s.in_series * 1000 * diode_voltage_share, volts * (1 - 1e-9));
+      EXPECT_LT((s.in_series - 1) * 1000 * diode_voltage_share, volts);
+      EXPECT_GE(s.in_parallel * (s.in_parallel > 1 ? diode_current_share : 1), amps * (1 - 1e-9));
+    }
+  EXPECT_THROW(diode_string(1e3, 1, 0, 1), std::invalid_argument);
+}
+
+TEST(diodes, sharing_resistors_even_out_what_leakage_makes_uneven) {
+  EXPECT_DOUBLE_EQ(worst_diode_v(1000, 1, 5, 0), 1000);
+  expect_close(worst_diode_v(1000, 10, 0, 0), 100, 1e-12);
+  const double bare = worst_diode_v(1000, 10, 3, 0), shared = worst_diode_v(1000, 10, 3, 30);
+  expect_close(bare, 1000 / (1 + 9.0 / 4), 1e-12, "the tightest diode against nine that leak four times more");
+  EXPECT_LT(shared, 0.5 * bare);
+  EXPECT_GT(shared, 100);
+}
+
+} // namespace
