@@ -59,6 +59,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   window.resize(size);
   window.show();
   window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
   for (std::size_t i = 0; i < stages().size(); ++i) {
     window.show_stage(static_cast<int>(i));
     if (!shoot(window, folder + "/" + stages()[i].key + ".png", problem)) return false;
@@ -104,6 +105,8 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot_sheet(window, "room sheet", "site.ceiling_height_m", folder + "/room.png", problem)) return false;
   window.findChild<QPushButton*>("from shelf")->click();
   if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
+  window.findChild<QPushButton*>("edit shelf")->click();
+  if (!shoot_sheet(window, "shelf sheet", "shelf parts", folder + "/shelf.png", problem)) return false;
   window.findChild<QAction*>("action tolerances")->trigger();
   window.findChild<QPushButton*>("run samples")->click();
   if (!shoot_sheet(window, "tolerances", "sampled bands", folder + "/tolerances.png", problem)) return false;

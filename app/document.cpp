@@ -4,6 +4,7 @@
 #include "design/design_file.h"
 #include "parts/bank.h"
 
+#include <QCoreApplication>
 #include <QDir>
 #include <QFile>
 #include <QFileInfo>
@@ -39,7 +40,15 @@ class DesignEdit : public QUndoCommand {
 };
 
 Document::Document(QString recovery_folder, QObject* parent)
-    : QObject(parent), recovery_folder_(std::move(recovery_folder)) {
+    : QObject(parent), recovery_folder_(std::move(recovery_folder)),
+      power_job_([this](const std::shared_ptr<const arc::PowerAnalysis>& power) {
+        power_ = power;
+        power_pending_ = false;
+        Q_EMIT power_changed();
+      }) {
+  power_timer_.setSingleShot(true);
+  power_timer_.setInterval(60);
+  connect(&power_timer_, &QTimer::timeout, this, &Document::request_power);
   autosave_timer_.setSingleShot(true);
   autosave_timer_.setInterval(2000);
   connect(&autosave_timer_, &QTimer::timeout, this, &Document::autosave);
@@ -75,6 +84,7 @@ void Document::set_units(arc::UnitSystem units) {
 }
 
 void Document::request_analysis() {
+  power_job_.cancel(); // of a design that is no more
   if (running_) {
     stale_ = true;
     return;
@@ -91,7 +101,15 @@ void Document::analysis_done() {
   if (!running_) return; // wait_for_analysis() has already taken it
   analysis_ = watcher_.result();
   running_ = false;
-  if (stale_) request_analysis();
+  if (stale_)
+    request_analysis();
+  else
+    power_timer_.start();
+  if (!power_pending_) {
+    power_pending_ = true;
+    *power_progress_ = 0;
+    Q_EMIT power_changed();
+  }
   Q_EMIT analysis_changed();
 }
 
@@ -102,8 +120,47 @@ void Document::wait_for_analysis() {
   }
 }
 
+void Document::request_power() {
+  if (!analysis_ || recomputing()) return; // asked for again when the analysis is done
+  power_pending_ = true;
+  *power_progress_ = 0;
+  power_job_.start([design = design_, analysis = analysis_, options = power_options_, units = units_,
+                    progress = power_progress_](const std::atomic<bool>& cancelled) {
+    return std::make_shared<const arc::PowerAnalysis>(
+        arc::analyse_power(design, *analysis, options, units, cancelled, [&](double share) { *progress = share; }));
+  });
+}
+
+void Document::set_power_options(const arc::PowerOptions& options) {
+  if (options == power_options_) return;
+  power_options_ = options;
+  request_power();
+  Q_EMIT power_changed();
+}
+
+void Document::cancel_simulation() {
+  power_timer_.stop();
+  power_job_.cancel();
+  power_pending_ = false;
+  Q_EMIT power_changed();
+}
+
+void Document::wait_for_simulation() {
+  wait_for_analysis();
+  if (power_timer_.isActive()) {
+    power_timer_.stop();
+    request_power();
+  }
+  while (power_pending_) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
+}
+
+std::vector<arc::Finding> Document::findings() const {
+  return analysis_ ? arc::all_findings(*analysis_, power_.get()) : std::vector<arc::Finding>{};
+}
+
 void Document::start(arc::Design design, const QString& origin) {
   design_ = std::move(design);
+  power_.reset(); // of another coil
   path_ = origin;
   saved_at_.clear();
   history_.clear();

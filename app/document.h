@@ -1,10 +1,13 @@
 // The open design: its value, its undo history, its file, its autosave, and its latest analysis. Views read from
-// here and change it only through edit(). The analysis runs on its own thread; the latest request wins.
+// here and change it only through edit(). The analysis runs on its own thread; the latest request wins. The slower
+// simulation of the power path follows once edits pause.
 #pragma once
 
 #include "design/analysis.h"
 #include "design/design.h"
+#include "design/power.h"
 #include "quantity/quantity.h"
+#include "widgets/latest_job.h"
 
 #include <QFutureWatcher>
 #include <QObject>
@@ -29,6 +32,19 @@ class Document : public QObject {
   bool recomputing() const { return running_ || stale_; }
   /// Blocks until the analysis belongs to the present design (start-up, pictures, tests).
   void wait_for_analysis();
+
+  /// Latest finished simulation of the power path; null until the first one is done. It may belong to the design as
+  /// it was before the last edits: see simulating().
+  std::shared_ptr<const arc::PowerAnalysis> power() const { return power_; }
+  bool simulating() const { return power_pending_; }
+  double simulation_progress() const { return *power_progress_; }
+  const arc::PowerOptions& power_options() const { return power_options_; }
+  void set_power_options(const arc::PowerOptions& options);
+  /// Stops the running simulation; the last finished one stays.
+  void cancel_simulation();
+  void wait_for_simulation();
+  /// Of the analysis and of the power path, worst first.
+  std::vector<arc::Finding> findings() const;
 
   /// Applies one undoable edit. Edits with the same non-empty gesture that follow each other become one step.
   void edit(const QString& text, const Edit& change, const QString& gesture = {});
@@ -59,6 +75,7 @@ class Document : public QObject {
  Q_SIGNALS:
   void design_changed();   // the design has a new value
   void analysis_changed(); // analysis() belongs to the present design
+  void power_changed();    // power() is new, or simulating() has changed
   void file_changed();     // path, saved state or title
   void units_changed();
   void autosave_failed(const QString& problem);
@@ -68,6 +85,7 @@ class Document : public QObject {
   void set_design(const arc::Design& design);
   void request_analysis();
   void analysis_done();
+  void request_power();
   QString recovery_path() const;
 
   arc::Design design_;
@@ -81,6 +99,12 @@ class Document : public QObject {
   QFutureWatcher<std::shared_ptr<const arc::Analysis>> watcher_;
   bool running_ = false;
   bool stale_ = false;
+  std::shared_ptr<const arc::PowerAnalysis> power_;
+  arc::PowerOptions power_options_;
+  QTimer power_timer_; // edits pause
+  bool power_pending_ = false;
+  std::shared_ptr<std::atomic<double>> power_progress_ = std::make_shared<std::atomic<double>>(0.0);
+  LatestJob<std::shared_ptr<const arc::PowerAnalysis>> power_job_;
 };
 
 /// Reads a whole file; false with the reason when it cannot be read or is too large for a design.

@@ -37,8 +37,7 @@ QFrame* horizontal_rule(QWidget* parent) {
 } // namespace
 
 MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
-    : QMainWindow(parent), workspace_(data_folder + "/recovery"),
-      settings_(data_folder + "/settings.ini", QSettings::IniFormat) {
+    : QMainWindow(parent), workspace_(data_folder), settings_(data_folder + "/settings.ini", QSettings::IniFormat) {
   setObjectName("main window");
   setMinimumSize(1024, 700);
   auto* centre = new QWidget(this);
@@ -86,6 +85,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::autosave_failed, this,
           [this](const QString& problem) { notify("Autosave does not work: " + problem + ". Save by hand."); });
+  connect(&workspace_.shelf, &ShelfStore::trouble, this, &MainWindow::notify);
   connect(&document().history(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
 
   set_dark(settings_.value("dark", false).toBool());

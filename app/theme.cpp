@@ -89,6 +89,11 @@ QString style_sheet(const Theme& t) {
     QCheckBox::indicator:checked { background: @settled; border-color: @settled; image: url(:/tick.svg); }
     QTableView { background: @card; border: 1px solid @hairline; gridline-color: @hairline; selection-background-color: @shade; selection-color: @ink; }
     QTableView:focus { border: 1px solid @arc; }
+    QListView { background: @card; border: 1px solid @hairline; selection-background-color: @shade; selection-color: @ink; outline: none; }
+    QListView:focus { border: 1px solid @arc; }
+    QListView::item { padding: 4px 6px; border-bottom: 1px solid @shade; }
+    QListView::item:selected { background: @shade; color: @ink; }
+    QListView::item:hover { background: @paper; }
     QHeaderView { background: @card; }
     QHeaderView::section { background: @card; color: @second; border: none; border-bottom: 1px solid @hairline; padding: 4px 6px; font-weight: 500; }
     QScrollArea { border: none; background: transparent; }
@@ -104,18 +109,20 @@ QString style_sheet(const Theme& t) {
     QMenu::item:selected { background: @shade; }
     QMenu::item:disabled { color: @second; }
     QLabel[caption="true"] { color: @second; }
+    QLabel[danger="true"] { color: @warn; }
     QLabel[problem="true"] { color: @stop; }
     QFrame[rule="true"] { background: @hairline; border: none; }
   )";
-  const std::array<std::pair<const char*, QColor>, 9> tokens{{{"@paper", t.paper},
-                                                              {"@card", t.card},
-                                                              {"@hairline", t.hairline},
-                                                              {"@shade", t.shade},
-                                                              {"@second", t.second},
-                                                              {"@settled", t.settled},
-                                                              {"@stop", t.stop},
-                                                              {"@arc", t.arc},
-                                                              {"@ink", t.ink}}};
+  const std::array<std::pair<const char*, QColor>, 10> tokens{{{"@paper", t.paper},
+                                                               {"@card", t.card},
+                                                               {"@hairline", t.hairline},
+                                                               {"@shade", t.shade},
+                                                               {"@second", t.second},
+                                                               {"@settled", t.settled},
+                                                               {"@stop", t.stop},
+                                                               {"@warn", t.warn},
+                                                               {"@arc", t.arc},
+                                                               {"@ink", t.ink}}};
   for (const auto& [token, colour] : tokens) sheet.replace(token, colour.name());
   return sheet;
 }

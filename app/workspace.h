@@ -1,17 +1,20 @@
-// What the views of one window share: the document, the theme, and how to go to the cause of a finding. Views know
-// the workspace, never each other.
+// What the views of one window share: the document, the workshop's shelf, the theme, and how to go to the cause of
+// a finding. Views know the workspace, never each other.
 #pragma once
 
 #include "document.h"
+#include "shelf_store.h"
 #include "theme.h"
 
 class Workspace : public QObject {
   Q_OBJECT
  public:
-  explicit Workspace(const QString& recovery_folder, QObject* parent = nullptr)
-      : QObject(parent), document(recovery_folder), theme_(Theme::daylight()) {}
+  explicit Workspace(const QString& data_folder, QObject* parent = nullptr)
+      : QObject(parent), document(data_folder + "/recovery"), shelf(data_folder + "/shelf.json"),
+        theme_(Theme::daylight()) {}
 
   Document document;
+  ShelfStore shelf;
 
   const Theme& theme() const { return theme_; }
   void set_theme(const Theme& theme) {

@@ -1,109 +1,51 @@
-// Feed: the power path from the wall to the tank as a strip of blocks, what charging does at every joint, and what
-// the breaker sees at each variac setting.
-#include "circuit/charging.h"
+// Feed: the power path from the wall to the tank, what charging does at every joint, and what the breaker sees at
+// each variac setting. Shows the document's simulation; computes nothing.
 #include "circuit/feed.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
-#include "widgets/latest_job.h"
+#include "widgets/feed_strip.h"
 #include "widgets/plot.h"
-#include "widgets/quantity_field.h"
+#include "widgets/polarity_sheet.h"
 
+#include <QComboBox>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QMenu>
-#include <QPainter>
+#include <QProgressBar>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QVBoxLayout>
 #include <cmath>
 
 namespace {
 
-constexpr int cycles_shown = 10;
-const std::vector<double> variac_settings{0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0};
+constexpr int cycle_choices[] = {10, 60, 300};
 
-struct VariacRow {
-  double setting;
-  arc::ChargingResult charging;
-};
-
-struct FeedPicture {
-  QString problem;
-  arc::ChargingResult now;
-  std::vector<VariacRow> rows;
-};
-
-// Charging as entered, and at every setting of the variac when there is one.
-FeedPicture solve(const arc::Design& design, const std::atomic<bool>& cancelled) {
-  FeedPicture out;
-  try {
-    out.now = arc::simulate_charging(design, {cycles_shown, 20e-6}, cancelled);
-    const auto variac = std::ranges::find(design.feed, "variac", &arc::FeedBlock::kind);
-    if (variac == design.feed.end()) return out;
-    for (const double setting : variac_settings) {
-      if (cancelled) return out;
-      arc::Design set = design;
-      set.feed[static_cast<std::size_t>(variac - design.feed.begin())].values["setting"] = setting;
-      out.rows.push_back({setting, arc::simulate_charging(set, {cycles_shown, 20e-6}, cancelled)});
-    }
-  } catch (const std::invalid_argument& refusal) {
-    out.problem = QString::fromStdString(refusal.what());
-  }
-  return out;
-}
-
-// A block with the piece of the power path that runs over it: a copper line with an arrow toward the tank.
-class PathBlock : public QWidget {
- public:
-  PathBlock(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {}
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const QColor copper = workspace_.theme().copper;
-    painter.setPen(QPen(copper, 3));
-    painter.drawLine(0, 5, width(), 5);
-    painter.setBrush(copper);
-    painter.setPen(Qt::NoPen);
-    painter.drawPolygon(QPolygonF{{8, 0}, {17, 5}, {8, 10}});
-  }
-
- private:
-  Workspace& workspace_;
-};
+enum Plot { waveforms, against_variac, trip_curve };
 
 class FeedStage : public QWidget {
  public:
-  FeedStage(Workspace& workspace, QWidget* parent)
-      : QWidget(parent), workspace_(workspace),
-        job_([this](const FeedPicture& picture) { show_picture(picture); }) {
+  FeedStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     setObjectName("feed");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, 12, space::medium, space::small);
     column->setSpacing(space::small);
-    auto* head = new QHBoxLayout;
-    verdict_ = new QLabel(this);
-    verdict_->setObjectName("feed verdict");
-    verdict_->setFont(type::font(type::heading, QFont::DemiBold));
-    head->addWidget(verdict_, 1);
-    head->addWidget(make_add_button());
-    column->addLayout(head);
-    reason_ = caption_label({}, this);
-    reason_->setObjectName("feed reason");
-    reason_->setWordWrap(true);
-    column->addWidget(reason_);
-    auto* scroll = new QScrollArea(this);
-    scroll->setObjectName("feed strip");
-    scroll->setWidgetResizable(true);
-    scroll->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setFixedHeight(268);
-    strip_ = new QWidget(scroll);
-    blocks_ = new QHBoxLayout(strip_);
-    blocks_->setContentsMargins(0, 0, 0, 0);
-    blocks_->setSpacing(0);
-    scroll->setWidget(strip_);
-    column->addWidget(scroll);
+    auto* top = new QHBoxLayout;
+    head_ = make_stage_head("feed", this);
+    top->addWidget(head_.verdict, 1);
+    polarity_ = new QPushButton("Polarity test…", this);
+    polarity_->setObjectName("polarity test");
+    polarity_->setToolTip("Which way the windings in series go, read at a low variac setting");
+    connect(polarity_, &QPushButton::clicked, this, [this] {
+      if (const auto block = series_block()) show_polarity_sheet(workspace_, *block, window());
+    });
+    top->addWidget(polarity_);
+    top->addWidget(make_add_button());
+    column->addLayout(top);
+    column->addWidget(head_.reason);
+    strip_ = new FeedStrip(workspace, this);
+    strip_->setMinimumHeight(210);
+    column->addWidget(strip_, 5);
+    column->addLayout(make_tools());
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
@@ -111,12 +53,22 @@ class FeedStage : public QWidget {
     lower->addWidget(table_);
     plot_ = new QCustomPlot(this);
     plot_->setObjectName("charging plot");
-    plot_->setAccessibleName("Tank voltage and line current while charging");
+    plot_->setAccessibleName("Charging");
     plot_->setMinimumSize(200, 120);
-    plot_->xAxis->ticker()->setTickCount(4);
+    plot_->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    connect(plot_, &QCustomPlot::mouseMove, this,
+            [this](QMouseEvent* event) { read_at(plot_->xAxis->pixelToCoord(event->position().x()) * 1e-3); });
+    connect(plot_, &QCustomPlot::mouseDoubleClick, this, [this] { draw(); });
     lower->addWidget(plot_, 1);
-    column->addLayout(lower, 1);
+    column->addLayout(lower, 4);
+    late_.setSingleShot(true);
+    late_.setInterval(300);
+    connect(&late_, &QTimer::timeout, this, [this] { show_progress(workspace_.document.simulating()); });
+    tick_.setInterval(100);
+    connect(&tick_, &QTimer::timeout, this,
+            [this] { progress_->setValue(static_cast<int>(1000 * workspace_.document.simulation_progress())); });
     connect(&workspace_.document, &Document::design_changed, this, &FeedStage::refresh);
+    connect(&workspace_.document, &Document::power_changed, this, &FeedStage::refresh);
     connect(&workspace_.document, &Document::units_changed, this, &FeedStage::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, &FeedStage::refresh);
   }
@@ -136,17 +88,15 @@ class FeedStage : public QWidget {
     auto* button = new QPushButton("Add a block", this);
     button->setObjectName("add block");
     auto* menu = new QMenu(button);
+    auto place = arc::BlockPlace::mains;
     for (const arc::BlockKind& kind : arc::block_kinds()) {
+      if (kind.place != place) menu->addSeparator();
+      place = kind.place;
       auto* action = menu->addAction(text_of(kind.title));
       action->setObjectName("add " + text_of(kind.key));
       connect(action, &QAction::triggered, this, [this, &kind] {
         workspace_.document.edit("Add " + text_of(kind.title), [&](arc::Design& design) {
-          // Mains-side blocks go before the transformer, all others to the end.
-          const auto transformer = std::ranges::find_if(design.feed, [](const arc::FeedBlock& b) {
-            return b.kind == "transformer" || b.kind == "oven-transformers";
-          });
-          const bool mains = kind.caution.starts_with("Mains side");
-          design.feed.insert(mains ? transformer : design.feed.end(), arc::make_block(kind.key));
+          arc::add_block(design.feed, arc::make_block(kind.key));
         });
       });
     }
@@ -154,210 +104,267 @@ class FeedStage : public QWidget {
     return button;
   }
 
-  void refresh() {
-    if (!isVisible()) return; // brought up to date when it is shown
-    const auto& feed = workspace_.document.design().feed;
-    QStringList kinds;
-    for (const arc::FeedBlock& block : feed) kinds << QString::fromStdString(block.kind);
-    if (kinds != shown_ || blocks_->count() == 0) rebuild(kinds);
-    job_.start([design = workspace_.document.design()](const std::atomic<bool>& cancelled) {
-      return solve(design, cancelled);
-    });
-  }
-
-  void rebuild(const QStringList& kinds) {
-    shown_ = kinds;
-    joints_.clear();
-    while (QLayoutItem* item = blocks_->takeAt(0)) {
-      if (item->widget()) {
-        item->widget()->hide();
-        item->widget()->deleteLater();
-      }
-      delete item;
-    }
-    blocks_->addWidget(
-        end_label("Wall\n" + print(workspace_.document.design().site.mains_voltage_v, arc::Dimension::voltage)));
-    for (int i = 0; i < kinds.size(); ++i) blocks_->addWidget(card(static_cast<std::size_t>(i)), 0, Qt::AlignTop);
-    blocks_->addWidget(end_label("Tank"));
-    blocks_->addStretch();
-  }
-
-  QWidget* end_label(const QString& text) {
-    auto* label = new QLabel(text, strip_);
-    label->setFont(type::font(type::body, QFont::DemiBold));
-    label->setAlignment(Qt::AlignCenter);
-    label->setFixedWidth(62);
-    return label;
-  }
-
-  QWidget* card(std::size_t index) {
-    const arc::BlockKind& kind = *arc::block_kind(workspace_.document.design().feed[index].kind);
-    auto* box = new PathBlock(workspace_, strip_);
-    box->setObjectName(QString("block %1").arg(index + 1));
-    box->setFixedWidth(178);
-    auto* column = new QVBoxLayout(box);
-    column->setContentsMargins(space::small, 12, space::small, 0);
-    column->setSpacing(2);
-    auto* title = new QLabel(text_of(kind.title), box);
-    title->setFont(type::font(type::body, QFont::DemiBold));
-    title->setWordWrap(true);
-    title->setFixedHeight(34);
-    title->setAlignment(Qt::AlignLeft | Qt::AlignBottom);
-    title->setToolTip(text_of(kind.caution));
-    column->addWidget(title);
-    auto* joint = caption_label({}, box);
-    joint->setObjectName(QString("joint %1").arg(index + 1));
-    joint->setWordWrap(true);
-    column->addWidget(joint);
-    joints_.push_back(joint);
-    for (const arc::BlockNumber& number : kind.numbers) {
-      QuantityRole role;
-      role.name = QString("block %1 %2").arg(index + 1).arg(text_of(number.key));
-      role.label = text_of(number.label);
-      role.dimension = number.dimension;
-      role.minimum = number.minimum;
-      role.maximum = number.maximum;
-      role.get = [this, index, &number]() -> std::optional<double> {
-        const auto& feed = workspace_.document.design().feed;
-        if (index >= feed.size() || !feed[index].values.contains(std::string(number.key))) return std::nullopt;
-        return arc::block_value(feed[index], number.key);
-      };
-      role.set = [this, index, &number](std::optional<double> value, const QString& gesture) {
-        workspace_.document.edit(
-            text_of(number.label),
-            [&](arc::Design& design) {
-              if (value && index < design.feed.size()) design.feed[index].values[std::string(number.key)] = *value;
-            },
-            gesture);
-      };
-      auto* line = new QHBoxLayout;
-      line->setSpacing(4);
-      auto* label = caption_label(role.label, box);
-      label->setWordWrap(true);
-      auto* field = new QuantityField(workspace_, std::move(role), box);
-      field->setFixedWidth(82);
-      label->setBuddy(field);
-      line->addWidget(label, 1);
-      line->addWidget(field);
-      column->addLayout(line);
-    }
-    column->addStretch();
+  QLayout* make_tools() {
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
-    const auto add = [&](const char* name, const char* text, const QString& tip, bool enabled, auto change) {
-      auto* button = new QPushButton(text, box);
-      button->setObjectName(QString("%1 %2").arg(name).arg(index + 1));
-      button->setAccessibleName(tip);
-      button->setToolTip(tip);
-      button->setProperty("narrow", true);
-      button->setFixedWidth(30);
-      button->setEnabled(enabled);
-      connect(button, &QPushButton::clicked, this, [this, tip, change] { workspace_.document.edit(tip, change); });
-      row->addWidget(button);
-    };
-    const std::size_t count = workspace_.document.design().feed.size();
-    add("earlier block", "←", "Move toward the wall", index > 0,
-        [index](arc::Design& d) { std::swap(d.feed.at(index), d.feed.at(index - 1)); });
-    add("later block", "→", "Move toward the tank", index + 1 < count,
-        [index](arc::Design& d) { std::swap(d.feed.at(index), d.feed.at(index + 1)); });
-    add("remove block", "×", "Remove this block", true,
-        [index](arc::Design& d) { d.feed.erase(d.feed.begin() + static_cast<std::ptrdiff_t>(index)); });
+    what_ = new QComboBox(this);
+    what_->setObjectName("feed plot");
+    what_->setAccessibleName("What the plot shows");
+    what_->addItems({"Waveforms", "Against the variac", "The breaker's trip curve"});
+    connect(what_, &QComboBox::activated, this, [this] { draw(); });
+    row->addWidget(what_);
+    cycles_ = new QComboBox(this);
+    cycles_->setObjectName("cycles");
+    cycles_->setAccessibleName("Mains cycles that are simulated");
+    for (const int cycles : cycle_choices) cycles_->addItem(QString("%1 mains cycles").arg(cycles));
+    connect(cycles_, &QComboBox::activated, this, [this](int index) {
+      arc::PowerOptions options = workspace_.document.power_options();
+      options.cycles = cycle_choices[index];
+      workspace_.document.set_power_options(options);
+    });
+    row->addWidget(cycles_);
+    progress_ = new QProgressBar(this);
+    progress_->setObjectName("simulation progress");
+    progress_->setAccessibleName("Simulation done");
+    progress_->setMaximum(1000);
+    progress_->setTextVisible(false);
+    progress_->setFixedSize(120, 8);
+    progress_->hide();
+    row->addWidget(progress_);
+    cancel_ = new QPushButton("Cancel", this);
+    cancel_->setObjectName("cancel simulation");
+    cancel_->hide();
+    connect(cancel_, &QPushButton::clicked, this, [this] { workspace_.document.cancel_simulation(); });
+    row->addWidget(cancel_);
     row->addStretch();
-    column->addLayout(row);
-    return box;
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("charging cursor");
+    row->addWidget(cursor_);
+    return row;
   }
 
-  void show_picture(const FeedPicture& picture) {
-    const arc::ChargingResult& now = picture.now;
-    table_->setRowCount(static_cast<int>(picture.rows.size()));
-    if (!picture.problem.isEmpty()) {
-      verdict_->setText("This feed cannot charge the tank");
-      reason_->setText(picture.problem);
-      for (QLabel* joint : joints_) joint->clear();
-      plot_->clearGraphs();
-      plot_->replot();
+  // The block of transformers in series, which need a polarity test.
+  std::optional<std::size_t> series_block() const {
+    const auto& feed = workspace_.document.design().feed;
+    for (std::size_t i = 0; i < feed.size(); ++i)
+      if (feed[i].kind == "oven-transformers" && arc::block_value(feed[i], "in_series") > 1) return i;
+    return {};
+  }
+
+  void show_progress(bool on) {
+    progress_->setVisible(on);
+    cancel_->setVisible(on);
+    if (on)
+      tick_.start();
+    else
+      tick_.stop();
+  }
+
+  void refresh() {
+    if (!isVisible()) return; // brought up to date when it is shown
+    polarity_->setVisible(series_block().has_value());
+    strip_->refresh();
+    if (!workspace_.document.simulating())
+      late_.stop(), show_progress(false);
+    else if (!late_.isActive() && !progress_->isVisible())
+      late_.start();
+    const auto power = workspace_.document.power();
+    if (!power) {
+      head_.verdict->setText("Being simulated…");
+      head_.reason->clear();
       return;
     }
-    verdict_->setText(now.break_times_s.empty() ? QString("The tank reaches %1 and the gap never fires")
-                                                      .arg(print(now.tank_peak_v, arc::Dimension::voltage))
-                                                : QString("%1 breaks each second, %2 to the tank")
-                                                      .arg(now.break_rate_hz, 0, 'f', 0)
-                                                      .arg(print(now.tank_power_w, arc::Dimension::power)));
-    reason_->setText(
-        QString("From the line %1 at power factor %2, %3. %4 Transformers do not saturate here; currents are RMS "
-                "over the later cycles.")
-            .arg(print(now.line_current_a, arc::Dimension::current))
-            .arg(now.power_factor, 0, 'f', 2)
-            .arg(print(now.input_power_w, arc::Dimension::power),
-                 std::isinf(now.breaker_trip_s) ? QString("The breaker holds.")
-                                                : QString("The breaker trips after %1.")
-                                                      .arg(print(now.breaker_trip_s, arc::Dimension::time, 2))));
-    // Stresses belong to the blocks from the transformer on, in order, and last to the tank.
-    const std::size_t mains_blocks = joints_.size() + 1 - std::min(now.stresses.size(), joints_.size() + 1);
-    for (std::size_t i = 0; i < joints_.size(); ++i) {
-      if (i < mains_blocks) {
-        joints_[i]->setText(print(now.line_current_a, arc::Dimension::current) + " RMS");
-        continue;
-      }
-      const arc::BlockStress& stress = now.stresses[i - mains_blocks];
-      QString text = print(stress.peak_v, arc::Dimension::voltage) + " peak";
-      if (stress.limit_v > 0)
-        text += QString(", %1 % of rating").arg(100 * stress.peak_v / stress.limit_v, 0, 'f', 0);
-      joints_[i]->setText(text);
-    }
+    show_words(*power);
+    table_->setRowCount(static_cast<int>(power->variac.size()));
     for (int r = 0; r < table_->rowCount(); ++r) {
-      const VariacRow& row = picture.rows[static_cast<std::size_t>(r)];
-      const arc::ChargingResult& c = row.charging;
-      const QStringList cells{
-          QString("%1 %").arg(row.setting * 100, 0, 'f', 0),
-          print(c.line_current_a, arc::Dimension::current),
-          print(c.input_power_w, arc::Dimension::power),
-          QString::number(c.power_factor, 'f', 2),
-          c.break_times_s.empty() ? QString("none") : QString("%1/s").arg(c.break_rate_hz, 0, 'f', 0),
-          std::isinf(c.breaker_trip_s) ? QString("holds")
-                                       : "trips " + print(c.breaker_trip_s, arc::Dimension::time, 2)};
-      for (int k = 0; k < cells.size(); ++k) table_->setItem(r, k, new QTableWidgetItem(cells[k]));
+      const arc::VariacPoint& point = power->variac[static_cast<std::size_t>(r)];
+      const arc::ChargingResult& c = point.charging;
+      set_row(table_, r,
+              {QString("%1 %").arg(point.setting * 100, 0, 'f', 0),
+               print(c.line_current_a, arc::Dimension::current), print(c.input_power_w, arc::Dimension::power),
+               QString::number(c.power_factor, 'f', 2),
+               c.break_rate_hz > 0 ? QString("%1/s").arg(c.break_rate_hz, 0, 'f', 0) : QString("none"),
+               !(c.breaker_used > 0)          ? QString("–")
+               : std::isinf(c.breaker_trip_s) ? QString("%1 %").arg(100 * c.breaker_used, 0, 'f', 0)
+                                              : "trips " + print(c.breaker_trip_s, arc::Dimension::time, 2)});
     }
-    draw(now);
+    draw();
   }
 
-  void draw(const arc::ChargingResult& now) {
-    const Theme& t = workspace_.theme();
-    plot_->clearGraphs();
-    style_plot(*plot_, t);
-    plot_->xAxis->setLabel("Time, ms");
-    plot_->yAxis->setLabel("Tank, kV");
-    plot_->yAxis2->setLabel("Line current, A");
-    plot_->yAxis2->setVisible(true);
-    QVector<double> x, tank, line;
-    for (const arc::ChargingSample& s : now.samples) {
-      x << s.time_s * 1e3;
-      tank << s.tank_v / 1e3;
-      line << s.line_a;
+  void show_words(const arc::PowerAnalysis& power) {
+    const arc::ChargingResult& now = power.charging;
+    if (!power.charging_problem.empty()) {
+      head_.verdict->setText("This feed cannot charge the tank");
+      head_.reason->setText(QString::fromStdString(power.charging_problem));
+      return;
     }
-    auto* current = plot_->addGraph(plot_->xAxis, plot_->yAxis2);
-    current->setPen(QPen(t.second, 1.2, Qt::DashLine));
-    current->setData(x, line, true);
-    auto* voltage = plot_->addGraph();
-    voltage->setPen(QPen(t.arc, 1.6));
-    voltage->setData(x, tank, true);
-    plot_->rescaleAxes();
-    const double last = x.isEmpty() ? 1 : x.last();
-    plot_->xAxis->setRange(0.6 * last, last); // the start has died away; drag to see it
-    plot_->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    head_.verdict->setText(now.break_times_s.empty() ? QString("The tank reaches %1 and the gap never fires")
+                                                           .arg(print(now.tank_peak_v, arc::Dimension::voltage))
+                                                     : QString("%1 breaks each second, %2 to the tank")
+                                                           .arg(now.break_rate_hz, 0, 'f', 0)
+                                                           .arg(print(now.tank_power_w, arc::Dimension::power)));
+    QString text = QString("From the line %1 at power factor %2, %3.")
+                       .arg(print(now.line_current_a, arc::Dimension::current))
+                       .arg(now.power_factor, 0, 'f', 2)
+                       .arg(print(now.input_power_w, arc::Dimension::power));
+    if (now.breaker_used > 0)
+      text += std::isinf(now.breaker_trip_s)
+                  ? QString(" The breaker holds, at %1 % of its rating.").arg(100 * now.breaker_used, 0, 'f', 0)
+                  : QString(" The breaker trips after %1.").arg(print(now.breaker_trip_s, arc::Dimension::time, 2));
+    for (const arc::FeedBlock& b : workspace_.document.design().feed)
+      if (b.kind == "flyback-driver")
+        text +=
+            QString(" The driver runs at %1; each switch sees %2.")
+                .arg(
+                    print(arc::driver_hz(arc::block_value(b, "inductance_h"), arc::block_value(b, "capacitance_f")),
+                          arc::Dimension::frequency),
+                    print(arc::driver_switch_peak_v(arc::block_value(b, "supply_v")), arc::Dimension::voltage));
+    text += QString(" Transformers do not saturate here; RMS over the later half of %1 cycles.")
+                .arg(workspace_.document.power_options().cycles);
+    head_.reason->setText(text);
+  }
+
+  void draw() {
+    const auto power = workspace_.document.power();
+    plot_->clearGraphs();
+    plot_->clearItems();
+    style_plot(*plot_, workspace_.theme());
+    plot_->legend->setVisible(false);
+    for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
+      axis->setScaleType(QCPAxis::stLinear);
+      axis->setTicker(QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+    }
+    plot_->xAxis->ticker()->setTickCount(4);
+    plot_->yAxis2->setVisible(false);
+    cursor_->clear();
+    if (power && power->charging_problem.empty()) {
+      if (what_->currentIndex() == waveforms) draw_waveforms(power->charging);
+      if (what_->currentIndex() == against_variac) draw_variac(*power);
+      if (what_->currentIndex() == trip_curve) draw_trip_curve(power->charging);
+    }
     plot_->replot(QCustomPlot::rpQueuedReplot);
   }
 
+  QCPGraph* line(const QVector<double>& x, const QVector<double>& y, const QPen& pen, QCPAxis* axis = nullptr) {
+    auto* graph = plot_->addGraph(plot_->xAxis, axis ? axis : plot_->yAxis);
+    graph->setData(x, y, true);
+    graph->setPen(pen);
+    return graph;
+  }
+
+  void draw_waveforms(const arc::ChargingResult& now) {
+    const Theme& t = workspace_.theme();
+    plot_->setAccessibleName("Tank voltage and line current while charging");
+    plot_->xAxis->setLabel("Time, ms");
+    plot_->yAxis->setLabel("Tank, kV");
+    plot_->yAxis2->setLabel("Line current, A (dashed)");
+    plot_->yAxis2->setVisible(true);
+    QVector<double> x, tank, current;
+    for (const arc::ChargingSample& s : now.samples) {
+      x << s.time_s * 1e3;
+      tank << s.tank_v / 1e3;
+      current << s.line_a;
+    }
+    line(x, current, QPen(t.second, 1.2, Qt::DashLine), plot_->yAxis2);
+    line(x, tank, QPen(t.arc, 1.6));
+    plot_->rescaleAxes();
+    const double last = x.isEmpty() ? 1 : x.last();
+    plot_->xAxis->setRange(last - 4e3 / workspace_.document.design().site.mains_frequency_hz, last);
+    cursor_->setText("the last four cycles; drag and turn the wheel for the rest");
+  }
+
+  void draw_variac(const arc::PowerAnalysis& power) {
+    const Theme& t = workspace_.theme();
+    plot_->setAccessibleName("Line current and power against the variac's setting");
+    plot_->xAxis->setLabel("Variac, %");
+    plot_->yAxis->setLabel("Line current, A");
+    plot_->yAxis2->setLabel("Power, W (dashed)");
+    plot_->yAxis2->setVisible(true);
+    QVector<double> x, amps, watts;
+    double rated = 0;
+    for (const arc::VariacPoint& point : power.variac) {
+      x << 100 * point.setting;
+      amps << point.charging.line_current_a;
+      watts << point.charging.input_power_w;
+      if (point.charging.breaker_used > 0) rated = point.charging.line_current_a / point.charging.breaker_used;
+    }
+    if (x.isEmpty()) {
+      cursor_->setText("there is no variac in this feed");
+      return;
+    }
+    line(x, watts, QPen(t.second, 1.4, Qt::DashLine), plot_->yAxis2);
+    line(x, amps, QPen(t.copper, 2))
+        ->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, t.copper, t.copper, 6));
+    plot_->rescaleAxes();
+    plot_->yAxis->setRangeLower(0);
+    plot_->yAxis2->setRangeLower(0);
+    if (rated > 0) {
+      line({x.first(), x.last()}, {rated, rated}, QPen(t.stop, 1.4));
+      plot_->yAxis->setRangeUpper(std::max(plot_->yAxis->range().upper, 1.1 * rated));
+      cursor_->setText(
+          QString("the line across is the breaker's rating, %1").arg(print(rated, arc::Dimension::current)));
+    }
+  }
+
+  void draw_trip_curve(const arc::ChargingResult& now) {
+    const Theme& t = workspace_.theme();
+    plot_->setAccessibleName("How long the breaker holds against the line current");
+    const auto& feed = workspace_.document.design().feed;
+    const auto breaker = std::ranges::find(feed, "breaker", &arc::FeedBlock::kind);
+    if (breaker == feed.end()) {
+      cursor_->setText("there is no breaker in this feed");
+      return;
+    }
+    const double rated = arc::block_value(*breaker, "rated_current_a");
+    const bool type_c = arc::block_value(*breaker, "type_c") > 0.5;
+    plot_->xAxis->setLabel("Line current, A");
+    plot_->yAxis->setLabel("Trips after, s");
+    for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
+      axis->setScaleType(QCPAxis::stLogarithmic);
+      axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
+      axis->setNumberFormat("gb");
+      axis->setNumberPrecision(0);
+    }
+    QVector<double> x, y;
+    for (double a = 1.13 * rated; a < 20 * rated; a *= 1.02) {
+      x << a;
+      y << arc::breaker_trip_s(rated, a, type_c);
+    }
+    line(x, y, QPen(t.ink, 2));
+    const double a = std::max(now.line_current_a, 0.01 * rated);
+    line({a, a}, {0.01, 1e5}, QPen(t.copper, 2));
+    plot_->xAxis->setRange(std::min(0.3 * rated, 0.8 * a), 20 * rated);
+    plot_->yAxis->setRange(0.01, 1e5);
+    cursor_->setText(QString("the copper line is this feed's current, %1; left of the curve it holds")
+                         .arg(print(now.line_current_a, arc::Dimension::current)));
+  }
+
+  // All values at one instant, in words.
+  void read_at(double time_s) {
+    const auto power = workspace_.document.power();
+    if (!power || what_->currentIndex() != waveforms || power->charging.samples.size() < 2) return;
+    const auto& samples = power->charging.samples;
+    const double step = samples[1].time_s - samples[0].time_s;
+    const auto at = static_cast<std::size_t>(
+        std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
+    const arc::ChargingSample& s = samples[at];
+    cursor_->setText(QString("at %1: tank %2, line %3")
+                         .arg(print(s.time_s, arc::Dimension::time, 4), print(s.tank_v, arc::Dimension::voltage),
+                              print(s.line_a, arc::Dimension::current)));
+  }
+
   Workspace& workspace_;
-  QLabel* verdict_ = nullptr;
-  QLabel* reason_ = nullptr;
-  QWidget* strip_ = nullptr;
-  QHBoxLayout* blocks_ = nullptr;
-  QStringList shown_;
-  std::vector<QLabel*> joints_;
+  StageHead head_{};
+  QPushButton* polarity_ = nullptr;
+  FeedStrip* strip_ = nullptr;
+  QComboBox* what_ = nullptr;
+  QComboBox* cycles_ = nullptr;
+  QProgressBar* progress_ = nullptr;
+  QPushButton* cancel_ = nullptr;
+  QLabel* cursor_ = nullptr;
   QTableWidget* table_ = nullptr;
   QCustomPlot* plot_ = nullptr;
-  LatestJob<FeedPicture> job_;
+  QTimer late_, tick_;
 };
 
 } // namespace

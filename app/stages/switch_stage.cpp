@@ -1,9 +1,9 @@
-// Switch: the gap and the simulated shot, with cursors, an earlier shot kept for comparison, and export.
-#include "circuit/shot.h"
+// Switch: the gap, static or rotary, and the simulated shot: waveforms with a cursor, an earlier shot kept for
+// comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
+// computes nothing.
 #include "parts/gap.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
-#include "widgets/latest_job.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 
@@ -11,26 +11,18 @@
 #include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QPushButton>
+#include <QResizeEvent>
 #include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
 
 namespace {
 
-struct ShotPicture {
-  QString problem;
-  arc::ShotCircuit circuit{};
-  arc::ShotResult shot;
-};
-
 class SwitchStage : public QWidget {
  public:
-  SwitchStage(Workspace& workspace, QWidget* parent)
-      : QWidget(parent), workspace_(workspace), job_([this](const ShotPicture& picture) {
-          picture_ = picture;
-          show_picture();
-        }) {
+  SwitchStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     setObjectName("switch");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
@@ -38,29 +30,38 @@ class SwitchStage : public QWidget {
     auto* upper = new QVBoxLayout;
     upper->setContentsMargins(space::large, 12, space::medium, space::small);
     upper->setSpacing(space::hair);
-    verdict_ = new QLabel(this);
-    verdict_->setObjectName("shot verdict");
-    verdict_->setFont(type::font(type::heading, QFont::DemiBold));
-    upper->addWidget(verdict_);
-    reason_ = caption_label({}, this);
-    reason_->setObjectName("shot reason");
-    reason_->setWordWrap(true);
-    upper->addWidget(reason_);
+    head_ = make_stage_head("shot", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
     upper->addLayout(make_tools());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    auto* plots = new QVBoxLayout;
+    plots->setSpacing(0);
     top_ = make_plot("top voltage plot", "Top voltage after the gap fires");
     bottom_ = make_plot("primary current plot", "Primary current and energies after the gap fires");
-    upper->addWidget(top_, 1);
-    upper->addWidget(bottom_, 1);
+    plots->addWidget(top_, 1);
+    plots->addWidget(bottom_, 1);
+    middle->addLayout(plots, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
     column->addLayout(upper, 1);
     column->addWidget(make_panel());
-    connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &SwitchStage::show_picture);
+    connect(&workspace_.document, &Document::power_changed, this, &SwitchStage::refresh);
+    connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
+    connect(&workspace_.document, &Document::units_changed, this, &SwitchStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &SwitchStage::refresh);
   }
 
  protected:
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
+    refresh_gap();
     refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 216 : 272);
   }
 
  private:
@@ -72,34 +73,42 @@ class SwitchStage : public QWidget {
     auto* plot = new QCustomPlot(this);
     plot->setObjectName(name);
     plot->setAccessibleName(words);
-    plot->setMinimumHeight(90);
+    plot->setMinimumHeight(84);
     plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     plot->axisRect()->setRangeDrag(Qt::Horizontal);
     plot->axisRect()->setRangeZoom(Qt::Horizontal);
     plot->setToolTip("Drag and turn the wheel to look closer, double-click for all of it");
     connect(plot, &QCustomPlot::mouseMove, this,
             [this, plot](QMouseEvent* event) { read_at(plot->xAxis->pixelToCoord(event->position().x()) * 1e-6); });
-    connect(plot, &QCustomPlot::mouseDoubleClick, this, [this] { show_picture(); });
+    connect(plot, &QCustomPlot::mouseDoubleClick, this, [this] { draw(); });
     return plot;
+  }
+
+  QComboBox* make_choice(QLayout* row, const char* name, const char* words, const QStringList& items) {
+    auto* box = new QComboBox(this);
+    box->setObjectName(name);
+    box->setAccessibleName(words);
+    box->addItems(items);
+    connect(box, &QComboBox::activated, this, &SwitchStage::choose);
+    row->addWidget(box);
+    return box;
   }
 
   QLayout* make_tools() {
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
-    quench_ = new QComboBox(this);
-    quench_->setObjectName("quench notch");
-    quench_->setAccessibleName("When the gap opens");
-    quench_->addItems({"Gap opens by itself", "Quench at the first notch", "Quench at the second notch",
-                       "Quench at the third notch"});
-    quench_->setCurrentIndex(1);
-    connect(quench_, &QComboBox::activated, this, &SwitchStage::refresh);
-    row->addWidget(quench_);
-    keep_ = new QPushButton("Keep for comparison", this);
+    quench_ = make_choice(row, "quench notch", "When the gap opens",
+                          {"Gap opens by itself", "Quench at the first notch", "Quench at the second notch",
+                           "Quench at the third notch"});
+    quench_->setCurrentIndex(workspace_.document.power_options().quench_notch);
+    lumped_ = make_choice(row, "resonator model", "How the resonator is simulated",
+                          {"Three modes of the winding", "One lumped circuit"});
+    keep_ = new QPushButton("Keep", this);
     keep_->setObjectName("keep shot");
-    keep_->setToolTip("Draws this shot in grey behind the next ones");
+    keep_->setToolTip("Draws this shot in grey behind the next ones, for comparison");
     connect(keep_, &QPushButton::clicked, this, [this] {
-      kept_ = picture_.shot;
-      show_picture();
+      if (const auto power = workspace_.document.power()) kept_ = power;
+      draw();
     });
     row->addWidget(keep_);
     auto* save = new QPushButton("Export…", this);
@@ -107,22 +116,55 @@ class SwitchStage : public QWidget {
     save->setToolTip("CSV of the waveforms, or a picture as SVG or PNG");
     connect(save, &QPushButton::clicked, this, &SwitchStage::export_shot);
     row->addWidget(save);
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("shot cursor");
-    row->addWidget(cursor_, 1, Qt::AlignRight);
+    row->addStretch();
     return row;
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    cursor_ = caption_label({}, side_);
+    cursor_->setObjectName("shot cursor");
+    cursor_->setWordWrap(true);
+    column->addWidget(cursor_);
+    figures_ = make_table(side_, "shot figures", {"Figure", "Value"});
+    figures_->horizontalHeader()->hide();
+    figures_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    figures_->verticalHeader()->setDefaultSectionSize(21);
+    figures_->setFont(type::font(type::caption));
+    column->addWidget(figures_, 3);
+    auto* title = new QLabel("One change, same watts from the wall", side_);
+    title->setFont(type::font(type::caption, QFont::DemiBold));
+    title->setWordWrap(true);
+    column->addWidget(title);
+    changes_ = make_table(side_, "single changes", {"Change", "Arc"});
+    changes_->horizontalHeader()->hide();
+    changes_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    changes_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    changes_->setWordWrap(true);
+    changes_->setFont(type::font(type::caption));
+    connect(changes_, &QTableWidget::itemSelectionChanged, this, &SwitchStage::refresh_make);
+    column->addWidget(changes_, 2);
+    make_ = new QPushButton("Make this change", side_);
+    make_->setObjectName("make change");
+    connect(make_, &QPushButton::clicked, this, &SwitchStage::make_change);
+    column->addWidget(make_);
+    return side_;
   }
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
     auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 10, space::large, 10);
+    grid->setContentsMargins(space::large, 8, space::large, 8);
     grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(6);
+    grid->setVerticalSpacing(4);
     int place = 0;
-    for (const char* key : {"gap.gaps_in_series", "gap.spacing_m", "gap.electrode_diameter_m",
-                            "gap.firing_voltage_v", "gap.break_rate_hz", "gap.rotary_electrodes",
-                            "gap.rotor_speed_hz", "gap.arc_drop_v", "gap.arc_resistance_ohm"}) {
+    for (const char* key :
+         {"gap.gaps_in_series", "gap.spacing_m", "gap.electrode_diameter_m", "gap.firing_voltage_v",
+          "gap.break_rate_hz", "gap.rotary_electrodes", "gap.rotor_speed_hz", "gap.rotor_radius_m",
+          "gap.rotor_clearance_m", "gap.rotor_phase_deg", "gap.arc_drop_v", "gap.arc_resistance_ohm"}) {
       QuantityField* field = make_design_field(workspace_, key, panel);
       // The tank stage has its own fields of these two names; a finding leads there.
       if (QString(key) == "gap.firing_voltage_v" || QString(key) == "gap.break_rate_hz")
@@ -133,88 +175,178 @@ class SwitchStage : public QWidget {
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
+    adopt_->setToolTip(
+        "Cold gap in clean air, 3 %; a hot gap fires 10 to 30 % lower. The voltage is that of the static gap.");
     connect(adopt_, &QPushButton::clicked, this, [this] {
       workspace_.document.edit("Firing voltage from the gap", [](arc::Design& design) {
         if (const auto v = arc::computed_firing_v(design.gap, design.site))
           design.gap.firing_voltage_v = std::round(*v);
       });
     });
-    grid->addWidget(adopt_, 1, 4, Qt::AlignBottom);
+    grid->addWidget(adopt_, 2, 2, 1, 2, Qt::AlignVCenter | Qt::AlignLeft);
+    rotor_ = caption_label({}, panel);
+    rotor_->setObjectName("rotor words");
+    rotor_->setWordWrap(true);
+    grid->addWidget(rotor_, 2, 4, Qt::AlignVCenter);
     return panel;
   }
 
-  void refresh() {
-    const auto analysis = workspace_.document.analysis();
-    if (!analysis || !isVisible()) return;
-    const auto computed =
-        arc::computed_firing_v(workspace_.document.design().gap, workspace_.document.design().site);
+  void choose() {
+    arc::PowerOptions options = workspace_.document.power_options();
+    options.quench_notch = quench_->currentIndex();
+    options.lumped = lumped_->currentIndex() == 1;
+    workspace_.document.set_power_options(options);
+  }
+
+  void refresh_gap() {
+    if (!isVisible()) return;
+    const arc::Design& design = workspace_.document.design();
+    const auto computed = arc::computed_firing_v(design.gap, design.site);
     adopt_->setEnabled(computed.has_value());
     adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
                              : "Needs spacing and electrode");
-    adopt_->setToolTip(
-        "Cold gap in clean air, 3 %; a hot gap fires 10 to 30 % lower. Set a safety gap across the transformer "
-        "so that it fires just above what the transformer alone reaches.");
-    arc::ShotOptions options;
-    options.quench_notch = quench_->currentIndex();
-    job_.start([design = workspace_.document.design(), analysis, options](const std::atomic<bool>& cancelled) {
-      ShotPicture out;
-      try {
-        out.circuit = arc::shot_circuit(design, *analysis, options);
-        out.shot = arc::simulate_shot(out.circuit, options, cancelled);
-      } catch (const std::invalid_argument& refusal) {
-        out.problem = QString::fromStdString(refusal.what());
-      }
-      return out;
-    });
+    const arc::GapModel model = arc::gap_model(design.gap, design.site);
+    rotor_->setText(!model.rotary() ? QString("static gap")
+                                    : QString("%1 presentations each second, %2; fires from %3 up")
+                                          .arg(model.rate_hz, 0, 'f', 0)
+                                          .arg(design.gap.rotor_phase_deg ? "locked to the mains" : "free-running",
+                                               print(model.threshold_v(model.first_s), arc::Dimension::voltage)));
   }
 
-  QString advice() const {
-    const arc::ShotResult& shot = picture_.shot;
-    const auto analysis = workspace_.document.analysis();
-    const auto couplings = arc::complete_transfer_couplings();
-    const double k = analysis->coupling;
-    const double nearest = *std::ranges::min_element(couplings, {}, [k](double c) { return std::abs(c - k); });
-    QStringList out;
-    out << QString("k %1; the nearest coupling of complete transfer is %2 (%3 the primary)")
-               .arg(k, 0, 'f', 3)
-               .arg(nearest, 0, 'f', 3)
-               .arg(nearest > k ? "raise" : "lower");
-    if (shot.quench_s && *shot.quench_s > 3 * shot.first_notch_s)
-      out << "the gap burns through several notches: energy goes back into it each time; more, shorter gaps quench "
-             "earlier";
-    if (shot.gap_loss_j > 0.3 * shot.tank_energy_j)
-      out << QString("the gap takes %1 % of the energy: fewer gaps, or more tank voltage with less capacitance")
-                 .arg(100 * shot.gap_loss_j / shot.tank_energy_j, 0, 'f', 0);
-    if (!shot.breakout_s) out << "nothing breaks out in this shot";
-    return out.join("; ") + ".";
-  }
-
-  void show_picture() {
+  void refresh() {
     if (!isVisible()) return;
-    const arc::ShotResult& shot = picture_.shot;
-    keep_->setEnabled(!shot.samples.empty());
-    if (!picture_.problem.isEmpty() || shot.samples.empty()) {
-      verdict_->setText("No shot can be simulated");
-      reason_->setText(picture_.problem);
+    const auto power = workspace_.document.power();
+    const bool shot = power && power->shot_problem.empty() && !power->shot.samples.empty();
+    keep_->setEnabled(shot);
+    keep_->setToolTip(shot ? "Draws this shot in grey behind the next ones, for comparison"
+                           : "There is no shot yet");
+    if (!shot) {
+      head_.verdict->setText(power ? "No shot can be simulated" : "Being simulated…");
+      head_.reason->setText(power ? QString::fromStdString(power->shot_problem) : QString());
+      figures_->setRowCount(0);
+      changes_->setRowCount(0);
+      refresh_make();
       for (QCustomPlot* plot : {top_, bottom_}) {
         plot->clearGraphs();
+        style_plot(*plot, workspace_.theme());
+        plot->legend->setVisible(false);
         plot->replot();
       }
       return;
     }
-    verdict_->setText(
+    show_words(*power);
+    show_figures(*power);
+    show_changes(*power);
+    draw();
+  }
+
+  // "± 21" in the unit of the value, empty when no band is known.
+  QString band(const arc::PowerAnalysis& power, const char* key, double value, arc::Dimension dimension) const {
+    const auto it = power.band.find(key);
+    if (it == power.band.end()) return {};
+    return " ± " + QString::fromStdString(arc::format_like(it->second, value, dimension, workspace_.units(), 2));
+  }
+
+  void show_words(const arc::PowerAnalysis& power) {
+    const arc::ShotResult& shot = power.shot;
+    const auto couplings = arc::complete_transfer_couplings();
+    const double k = workspace_.document.analysis()->coupling;
+    const double nearest = *std::ranges::min_element(couplings, {}, [k](double c) { return std::abs(c - k); });
+    head_.verdict->setText(
         QString("%1 at the top after %2, %3 % of the energy across")
             .arg(print(shot.top_peak_v, arc::Dimension::voltage), print(shot.top_peak_s, arc::Dimension::time))
             .arg(100 * shot.secondary_peak_j / shot.tank_energy_j, 0, 'f', 0));
-    reason_->setText(
-        QString("%1 from the tank; %2 primary peak; first notch at %3%4. %5")
-            .arg(print(shot.tank_energy_j, arc::Dimension::energy),
-                 print(shot.primary_peak_a, arc::Dimension::current),
-                 print(shot.first_notch_s, arc::Dimension::time),
-                 shot.quench_s ? ", gap opens at " + print(*shot.quench_s, arc::Dimension::time) : QString(),
-                 advice()));
+    head_.reason->setText(
+        QString("First notch at %1%2. k %3; the nearest coupling of complete transfer is %4 (%5 the "
+                "primary). %6%7")
+            .arg(print(shot.first_notch_s, arc::Dimension::time),
+                 shot.quench_s ? ", gap opens at " + print(*shot.quench_s, arc::Dimension::time) : QString())
+            .arg(k, 0, 'f', 3)
+            .arg(nearest, 0, 'f', 3)
+            .arg(nearest > k ? "raise" : "lower")
+            .arg(QString::fromStdString(arc::quench_advice(power, workspace_.document.design())),
+                 shot.breakout_s ? "" : " Nothing breaks out in this shot."));
+  }
+
+  void show_figures(const arc::PowerAnalysis& now) {
+    const arc::ShotResult& shot = now.shot;
+    using enum arc::Dimension;
+    std::vector<std::pair<QString, QString>> rows{
+        {"Top, peak", print(shot.top_peak_v, voltage) + band(now, "top_peak_v", shot.top_peak_v, voltage)},
+        {"Primary, peak",
+         print(shot.primary_peak_a, current) + band(now, "primary_peak_a", shot.primary_peak_a, current)},
+        {"Across, at most",
+         print(shot.secondary_peak_j, energy) + band(now, "secondary_peak_j", shot.secondary_peak_j, energy)},
+        {"Tank, at firing", print(shot.tank_energy_j, energy)},
+        {"Winding's foot, peak", print(shot.base_peak_a, current)},
+        {"Gap, heat", QString("%1, %2").arg(print(shot.gap_loss_j, energy), print(now.gap_loss_w, power))},
+        {"Gap, charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
+        {"Electrodes, log", QString("%1 run").arg(print(3600 * now.gap_hours, time, 2))}};
+    if (const auto& breakout = workspace_.document.analysis()->breakout)
+      rows.insert(rows.begin() + 1, {"Topload, of breakout",
+                                     QString("%1 %").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
+    if (now.dwell_s > 0) rows.push_back({"Rotor, dwell", print(now.dwell_s, time, 2)});
+    for (const arc::UnitStress& u : now.stress)
+      rows.push_back(
+          {"Capacitor, peak",
+           print(u.worst_v, voltage) +
+               (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0) : QString())});
+    if (now.wider_gap)
+      rows.push_back({"Gap 10 % wider", QString("%1/s, %2 W of %3")
+                                            .arg(now.wider_gap->break_rate_hz, 0, 'f', 0)
+                                            .arg(now.wider_gap->power_ratio * now.charging.input_power_w, 0, 'f', 0)
+                                            .arg(now.charging.input_power_w, 0, 'f', 0)});
+    if (now.wider_gap && now.wider_gap->unit_used > 0)
+      rows.push_back(
+          {"… on the capacitor", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
+    figures_->setRowCount(static_cast<int>(rows.size()));
+    for (int r = 0; r < figures_->rowCount(); ++r) {
+      const auto& [name, value] = rows[static_cast<std::size_t>(r)];
+      set_row(figures_, r, {name, value});
+      figures_->item(r, 0)->setToolTip(name);
+      figures_->item(r, 1)->setToolTip(name == "Electrodes, log"
+                                           ? "Run time in the log: clean them of oxide after each run, "
+                                             "dress or turn them after some hours"
+                                       : name == "Gap, charge" ? "Wear goes with the charge that passes"
+                                                               : value);
+    }
+  }
+
+  void show_changes(const arc::PowerAnalysis& power) {
+    changes_->setRowCount(static_cast<int>(power.changes.size()));
+    for (int r = 0; r < changes_->rowCount(); ++r) {
+      const arc::TrialChange& change = power.changes[static_cast<std::size_t>(r)];
+      const double gain = 100 * (change.arc_ratio - 1);
+      set_row(changes_, r,
+              {QString::fromStdString(change.title),
+               QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)});
+      changes_->item(r, 1)->setForeground(gain >= 0.1 ? workspace_.theme().settled : workspace_.theme().second);
+    }
+    refresh_make();
+  }
+
+  void refresh_make() {
+    const auto power = workspace_.document.power();
+    const int row = changes_->currentRow();
+    const bool can = power && row >= 0 && row < static_cast<int>(power->changes.size());
+    make_->setEnabled(can);
+    make_->setToolTip(can ? "Can be undone" : "Choose a change first");
+  }
+
+  void make_change() {
+    const auto power = workspace_.document.power();
+    const int row = changes_->currentRow();
+    if (!power || row < 0 || row >= static_cast<int>(power->changes.size())) return;
+    const arc::TrialChange& change = power->changes[static_cast<std::size_t>(row)];
+    workspace_.document.edit(QString::fromStdString(change.title), change.apply);
+  }
+
+  void draw() {
+    const auto power = workspace_.document.power();
+    if (!power || power->shot.samples.empty() || !isVisible()) return;
+    const arc::ShotResult& shot = power->shot;
     const Theme& t = workspace_.theme();
-    const double end_us = std::min(shot.samples.back().time_s, std::max(8 * shot.first_notch_s, 40e-6)) * 1e6;
+    const double end_us = std::min(shot.samples.back().time_s, std::max(6 * shot.first_notch_s, 40e-6)) * 1e6;
     const auto fill = [&](QCustomPlot* plot, const arc::ShotResult& from, double arc::ShotSample::*member,
                           double unit, const QPen& pen, const QString& name, QCPAxis* axis = nullptr) {
       auto* graph = plot->addGraph(plot->xAxis, axis ? axis : plot->yAxis);
@@ -231,22 +363,25 @@ class SwitchStage : public QWidget {
       plot->clearGraphs();
       plot->clearItems();
       style_plot(*plot, t);
-      plot->legend->setVisible(true);
       plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
+      plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0)); // both time axes under each other
     }
+    top_->legend->setVisible(kept_ != nullptr);
+    bottom_->legend->setVisible(true);
     top_->yAxis->setLabel("Top, kV");
     bottom_->yAxis->setLabel("Primary, A");
     bottom_->yAxis2->setLabel("Energy, J");
     bottom_->yAxis2->setVisible(true);
     bottom_->xAxis->setLabel("Time after firing, µs");
-    if (kept_) fill(top_, *kept_, &arc::ShotSample::top_v, 1e3, QPen(t.second, 1, Qt::DotLine), "kept");
+    const QPen grey(t.second, 1, Qt::DotLine);
+    if (kept_) fill(top_, kept_->shot, &arc::ShotSample::top_v, 1e3, grey, "kept");
     fill(top_, shot, &arc::ShotSample::top_v, 1e3, QPen(t.arc, 1.4), "now");
-    if (kept_) fill(bottom_, *kept_, &arc::ShotSample::primary_a, 1, QPen(t.second, 1, Qt::DotLine), "kept");
-    fill(bottom_, shot, &arc::ShotSample::primary_a, 1, QPen(t.copper, 1.2), "primary current");
-    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine),
-         "energy in the tank circuit", bottom_->yAxis2);
+    if (kept_) fill(bottom_, kept_->shot, &arc::ShotSample::primary_a, 1, grey, "kept");
+    fill(bottom_, shot, &arc::ShotSample::primary_a, 1, QPen(t.copper, 1.2), "current");
+    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "energy, tank",
+         bottom_->yAxis2);
     fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine),
-         "energy in the resonator", bottom_->yAxis2);
+         "energy, resonator", bottom_->yAxis2);
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->rescaleAxes();
       plot->xAxis->setRange(0, end_us);
@@ -257,19 +392,22 @@ class SwitchStage : public QWidget {
 
   // All values at one instant, in words beside the plots.
   void read_at(double time_s) {
-    const auto& samples = picture_.shot.samples;
-    if (samples.empty()) return;
-    const double step = samples.size() > 1 ? samples[1].time_s - samples[0].time_s : 1;
+    const auto power = workspace_.document.power();
+    if (!power || power->shot.samples.size() < 2) return;
+    const auto& samples = power->shot.samples;
+    const double step = samples[1].time_s - samples[0].time_s;
     const auto index = static_cast<std::size_t>(
         std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
     const arc::ShotSample& s = samples[index];
-    cursor_->setText(QString("at %1: top %2, primary %3, tank %4")
+    cursor_->setText(QString("At %1: top %2, primary %3, tank %4, foot %5")
                          .arg(print(s.time_s, arc::Dimension::time), print(s.top_v, arc::Dimension::voltage),
-                              print(s.primary_a, arc::Dimension::current),
-                              print(s.tank_v, arc::Dimension::voltage)));
+                              print(s.primary_a, arc::Dimension::current), print(s.tank_v, arc::Dimension::voltage),
+                              print(s.base_a, arc::Dimension::current)));
   }
 
   void export_shot() {
+    const auto power = workspace_.document.power();
+    if (!power) return;
     const QString path = QFileDialog::getSaveFileName(this, "Export the shot", "shot.csv",
                                                       "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png)");
     if (path.isEmpty()) return;
@@ -287,24 +425,27 @@ class SwitchStage : public QWidget {
     } else if (path.endsWith(".png", Qt::CaseInsensitive)) {
       done = top_->savePng(path, 0, 0, 2);
     } else {
-      done = write_whole_file(path, QByteArray::fromStdString(arc::shot_csv(picture_.shot)), &problem);
+      done = write_whole_file(path, QByteArray::fromStdString(arc::shot_csv(power->shot)), &problem);
     }
-    cursor_->setText(done ? "written to " + path
-                          : QString("not written: %1").arg(problem.isEmpty() ? path : problem));
+    cursor_->setText(done ? "Written to " + path
+                          : QString("Not written: %1").arg(problem.isEmpty() ? path : problem));
   }
 
   Workspace& workspace_;
-  QLabel* verdict_ = nullptr;
-  QLabel* reason_ = nullptr;
+  StageHead head_{};
   QLabel* cursor_ = nullptr;
   QComboBox* quench_ = nullptr;
+  QComboBox* lumped_ = nullptr;
   QPushButton* keep_ = nullptr;
   QPushButton* adopt_ = nullptr;
+  QLabel* rotor_ = nullptr;
+  QWidget* side_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  QTableWidget* changes_ = nullptr;
+  QPushButton* make_ = nullptr;
   QCustomPlot* top_ = nullptr;
   QCustomPlot* bottom_ = nullptr;
-  ShotPicture picture_;
-  std::optional<arc::ShotResult> kept_;
-  LatestJob<ShotPicture> job_;
+  std::shared_ptr<const arc::PowerAnalysis> kept_;
 };
 
 } // namespace

@@ -1,19 +1,50 @@
-// Tank: one value or a bank of identical units, drawn as it would be wired, with stress, energy and bleeding.
+// Tank: one value, a bank of equal units, or a mixed bank of what the shelf holds, drawn as it would be bolted
+// together; the shelf's capacitors in a tray beside it; what every unit sees in a running coil; energy and
+// bleeding.
 #include "parts/bank.h"
+#include "parts/bank_search.h"
 #include "stages/stage.h"
 #include "widgets/bank_finder.h"
 #include "widgets/bank_view.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
+#include "widgets/shelf_sheet.h"
 
 #include <QComboBox>
+#include <QDrag>
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QLabel>
+#include <QListWidget>
+#include <QMimeData>
 #include <QPushButton>
+#include <QResizeEvent>
 
 namespace {
+
+// The shelf's capacitors; each can be dragged onto the bank.
+class PartTray : public QListWidget {
+ public:
+  using QListWidget::QListWidget;
+
+ protected:
+  void startDrag(Qt::DropActions) override {
+    if (!currentItem()) return;
+    auto* part = new QMimeData;
+    part->setData(shelf_part_mime, QByteArray::number(currentItem()->data(Qt::UserRole).toInt()));
+    auto* drag = new QDrag(this);
+    drag->setMimeData(part);
+    drag->exec(Qt::CopyAction);
+  }
+};
+
+enum Mode { one_value, equal_units, mixed };
+
+Mode mode_of(const arc::Tank& tank) {
+  return !tank.sections.empty() ? mixed : tank.unit_capacitance_f ? equal_units : one_value;
+}
 
 class TankStage : public QWidget {
  public:
@@ -24,36 +55,115 @@ class TankStage : public QWidget {
     column->setSpacing(0);
     auto* upper = new QHBoxLayout;
     upper->setContentsMargins(0, 0, space::medium, 0);
-    upper->addWidget(new BankView(workspace, this), 1);
+    upper->setSpacing(0);
+    tray_box_ = make_tray();
+    upper->addWidget(tray_box_);
+    bank_view_ = new BankView(workspace, this);
+    upper->addWidget(bank_view_, 1);
     auto* readings = new QVBoxLayout;
-    readings->setContentsMargins(0, 48, 0, 0);
-    readings->setSpacing(2);
+    readings->setContentsMargins(0, 12, 0, 0);
+    readings->setSpacing(0);
     for (const char* key : {"tank_capacitance_f", "tank_hz", "tuned_capacitance_f", "unit_voltage_v",
                             "peak_current_a", "stored_energy_j", "stored_charge_c", "bleed_time_s", "power_w"})
       readings->addWidget(new ReadingButton(workspace, key, this));
     readings->addStretch();
     upper->addLayout(readings);
     column->addLayout(upper, 1);
+    column->addLayout(make_stress());
     column->addWidget(make_panel());
+    connect(bank_view_, &BankView::chosen_changed, this, &TankStage::refresh_buttons);
+    connect(bank_view_, &BankView::remove_requested, this, &TankStage::take_off);
+    connect(bank_view_, &BankView::part_dropped, this, &TankStage::lay_across);
     connect(&workspace_.document, &Document::design_changed, this, &TankStage::refresh);
+    connect(&workspace_.document, &Document::analysis_changed, this, &TankStage::refresh_tray);
+    connect(&workspace_.document, &Document::power_changed, this, &TankStage::refresh_stress);
+    connect(&workspace_.document, &Document::units_changed, this, &TankStage::refresh_tray);
+    connect(&workspace_.shelf, &ShelfStore::changed, this, &TankStage::refresh_tray);
     refresh();
   }
 
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh_tray();
+    refresh_stress();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    tray_box_->setFixedWidth(width() < 700 ? 150 : 196);
+  }
+
  private:
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  QWidget* make_tray() {
+    auto* box = new QWidget(this);
+    auto* column = new QVBoxLayout(box);
+    column->setContentsMargins(space::large, 12, 0, space::small);
+    column->setSpacing(4);
+    auto* title = new QLabel("On the shelf", box);
+    title->setFont(type::font(type::body, QFont::DemiBold));
+    column->addWidget(title);
+    tray_ = new PartTray(box);
+    tray_->setObjectName("part tray");
+    tray_->setAccessibleName("Capacitors on the shelf that can be laid across the tank");
+    tray_->setDragEnabled(true);
+    tray_->setWordWrap(true);
+    tray_->setFont(type::font(type::caption));
+    tray_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    connect(tray_, &QListWidget::currentRowChanged, this, [this] { try_part(); });
+    connect(tray_, &QListWidget::itemActivated, this,
+            [this](QListWidgetItem* item) { lay_across(item->data(Qt::UserRole).toInt()); });
+    column->addWidget(tray_, 1);
+    trial_ = caption_label({}, box);
+    trial_->setObjectName("laid across");
+    trial_->setWordWrap(true);
+    trial_->setMinimumHeight(64);
+    trial_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    column->addWidget(trial_);
+    lay_ = new QPushButton("Lay it across", box);
+    lay_->setObjectName("lay across");
+    connect(lay_, &QPushButton::clicked, this, [this] {
+      if (tray_->currentItem()) lay_across(tray_->currentItem()->data(Qt::UserRole).toInt());
+    });
+    column->addWidget(lay_);
+    return box;
+  }
+
+  QLayout* make_stress() {
+    auto* column = new QVBoxLayout;
+    column->setContentsMargins(space::large, 0, space::medium, space::small);
+    column->setSpacing(4);
+    stress_ = make_table(this, "unit stress",
+                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "In 30 min", "Bleeder each"});
+    stress_->setFixedHeight(80);
+    stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    for (int c = 1; c < stress_->columnCount(); ++c)
+      stress_->horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
+    column->addWidget(stress_);
+    verdict_ = caption_label({}, this);
+    verdict_->setObjectName("tank verdict");
+    verdict_->setWordWrap(true);
+    column->addWidget(verdict_);
+    return column;
+  }
+
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
     auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 10, space::large, 10);
-    grid->setHorizontalSpacing(space::large);
-    grid->setVerticalSpacing(6);
+    grid->setContentsMargins(space::large, 8, space::large, 8);
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(4);
     auto* mode_box = new QWidget(panel);
     auto* mode_column = new QVBoxLayout(mode_box);
     mode_column->setContentsMargins(0, 0, 0, 0);
     mode_column->setSpacing(2);
     mode_ = new QComboBox(mode_box);
     mode_->setObjectName("tank mode");
-    mode_->setAccessibleName("Tank is one value or a bank of units");
-    mode_->addItems({"One value", "A bank of equal units"});
+    mode_->setAccessibleName("Tank is one value, a bank of equal units, or a mixed bank");
+    mode_->addItems({"One value", "Equal units", "A mixed bank"});
     connect(mode_, &QComboBox::activated, this, &TankStage::choose_mode);
     mode_column->addWidget(caption_label("Tank is", mode_box));
     mode_column->addWidget(mode_);
@@ -64,45 +174,204 @@ class TankStage : public QWidget {
       return box;
     };
     single_ = add("tank.capacitance_f", 0, 1);
-    bank_ = {add("tank.unit_capacitance_f", 0, 1), add("tank.units_in_series", 0, 2),
-             add("tank.units_in_parallel", 0, 3)};
-    add("tank.unit_voltage_v", 1, 1);
-    add("tank.bleed_resistance_ohm", 1, 2);
+    units_ = {add("tank.unit_capacitance_f", 0, 1), add("tank.units_in_series", 0, 2),
+              add("tank.units_in_parallel", 0, 3)};
+    ratings_ = {add("tank.unit_voltage_v", 1, 1),          add("tank.unit_tolerance", 1, 2),
+                add("tank.unit_rms_current_a", 1, 3),      add("tank.unit_slope_v_per_s", 1, 4),
+                add("tank.unit_dissipation_factor", 2, 1), add("tank.unit_thermal_k_per_w", 2, 2)};
+    mixed_note_ =
+        caption_label("Drag a part onto the bank, or choose one and lay it across. Click a string and take "
+                      "it off. Ratings are those of the shelf.",
+                      panel);
+    mixed_note_->setWordWrap(true);
+    grid->addWidget(mixed_note_, 0, 1, 1, 3);
     add("gap.firing_voltage_v", 0, 4);
-    add("gap.break_rate_hz", 1, 4);
-    auto* shelf = new QPushButton("From the shelf…", panel);
+    add("tank.bleed_resistance_ohm", 2, 3);
+    add("gap.break_rate_hz", 2, 4);
+    auto* shelf = new QPushButton("Banks from the shelf…", panel);
     shelf->setObjectName("from shelf");
     shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
     connect(shelf, &QPushButton::clicked, this, [this] { show_bank_finder(workspace_, window()); });
     grid->addWidget(shelf, 1, 0, Qt::AlignBottom);
-    grid->setColumnStretch(5, 1);
+    auto* edit = new QPushButton("The shelf…", panel);
+    edit->setObjectName("edit shelf");
+    edit->setToolTip("Capacitors, wire, pipe, transformers, diodes, resistors, chokes and gap hardware on hand");
+    connect(edit, &QPushButton::clicked, this, [this] { show_shelf_sheet(workspace_, "capacitors", window()); });
+    grid->addWidget(edit, 2, 0, Qt::AlignBottom);
+    remove_ = new QPushButton("Take a string off", panel);
+    remove_->setObjectName("take off");
+    connect(remove_, &QPushButton::clicked, this, &TankStage::take_off);
+    grid->addWidget(remove_, 1, 1, Qt::AlignBottom);
+    for (int c = 0; c < 5; ++c) grid->setColumnStretch(c, 1);
     return panel;
   }
 
   void choose_mode(int index) {
-    workspace_.document.edit(index == 1 ? "Tank as a bank" : "Tank as one value", [index](arc::Design& design) {
+    static const char* const words[] = {"Tank as one value", "Tank of equal units", "Tank as a mixed bank"};
+    workspace_.document.edit(words[index], [index](arc::Design& design) {
       arc::Tank& tank = design.tank;
-      if (index == 1 && !tank.unit_capacitance_f) {
-        tank.unit_capacitance_f = tank.capacitance_f * tank.units_in_series / tank.units_in_parallel;
-      } else if (index == 0) {
-        tank.capacitance_f = arc::tank_capacitance_f(tank);
+      if (index == mode_of(tank)) return;
+      const double total = arc::tank_capacitance_f(tank);
+      if (index == mixed) {
+        tank.sections = arc::bank_sections(tank);
+        if (tank.sections.front().name.empty()) tank.sections.front().name = "as before";
         tank.unit_capacitance_f.reset();
-        tank.units_in_series = tank.units_in_parallel = 1;
+        return;
       }
+      const bool was_mixed = !tank.sections.empty();
+      if (was_mixed) tank.unit_voltage_v = arc::tank_voltage_limit_v(tank, 1);
+      tank.sections.clear();
+      tank.sections_in_series = false;
+      if (index == one_value || was_mixed) tank.units_in_series = tank.units_in_parallel = 1;
+      tank.capacitance_f = total;
+      if (index == equal_units)
+        tank.unit_capacitance_f = total * tank.units_in_series / tank.units_in_parallel;
+      else
+        tank.unit_capacitance_f.reset();
     });
   }
 
   void refresh() {
-    const bool bank = workspace_.document.design().tank.unit_capacitance_f.has_value();
-    mode_->setCurrentIndex(bank ? 1 : 0);
-    single_->setVisible(!bank);
-    for (QWidget* box : bank_) box->setVisible(bank);
+    const Mode mode = mode_of(workspace_.document.design().tank);
+    mode_->setCurrentIndex(mode);
+    single_->setVisible(mode == one_value);
+    for (QWidget* box : units_) box->setVisible(mode == equal_units);
+    for (QWidget* box : ratings_) box->setVisible(mode != mixed);
+    mixed_note_->setVisible(mode == mixed);
+    remove_->setVisible(mode == mixed);
+    refresh_buttons();
+  }
+
+  void refresh_buttons() {
+    const auto& sections = workspace_.document.design().tank.sections;
+    const bool last = sections.size() == 1 && sections.front().in_parallel <= 1;
+    remove_->setEnabled(bank_view_->chosen() && !sections.empty() && !last);
+    remove_->setToolTip(last                    ? "It is the last string of the tank"
+                        : !bank_view_->chosen() ? "Choose a string in the drawing first"
+                                                : QString());
+  }
+
+  void take_off() {
+    const auto chosen = bank_view_->chosen();
+    if (!chosen || !remove_->isEnabled()) return;
+    workspace_.document.edit("Take a string off", [&](arc::Design& design) {
+      auto& sections = design.tank.sections;
+      if (*chosen >= sections.size()) return;
+      if (sections[*chosen].in_parallel > 1)
+        sections[*chosen].in_parallel -= 1;
+      else
+        sections.erase(sections.begin() + static_cast<std::ptrdiff_t>(*chosen));
+    });
+  }
+
+  void refresh_tray() {
+    if (!isVisible() || !workspace_.document.analysis()) return;
+    const arc::Design& design = workspace_.document.design();
+    const auto parts = arc::shelf_capacitors(workspace_.shelf.shelf());
+    laid_ = arc::lay_across(parts, design.tank, design.gap.firing_voltage_v);
+    const int chosen = tray_->currentItem() ? tray_->currentItem()->data(Qt::UserRole).toInt() : -1;
+    const QSignalBlocker quiet(tray_);
+    tray_->clear();
+    for (const arc::LaidAcross& l : laid_) {
+      const arc::ShelfCapacitor& part = parts[l.part];
+      auto* item = new QListWidgetItem(
+          QString("%1\n%2 of %3 a string").arg(QString::fromStdString(part.name)).arg(l.units).arg(part.count),
+          tray_);
+      item->setData(Qt::UserRole, static_cast<int>(l.part));
+      if (static_cast<int>(l.part) == chosen) tray_->setCurrentItem(item);
+    }
+    try_part();
+  }
+
+  const arc::LaidAcross* laid(int part) const {
+    const auto it = std::ranges::find(laid_, static_cast<std::size_t>(part), &arc::LaidAcross::part);
+    return it == laid_.end() ? nullptr : &*it;
+  }
+
+  // What the chosen part would make of the tank.
+  void try_part() {
+    const arc::LaidAcross* l =
+        tray_->currentItem() ? laid(tray_->currentItem()->data(Qt::UserRole).toInt()) : nullptr;
+    lay_->setEnabled(l != nullptr);
+    lay_->setToolTip(l ? "Becomes part of the tank; Undo takes it back" : "Choose a part first");
+    bank_view_->preview(l ? std::optional(l->tank) : std::nullopt);
+    const auto analysis = workspace_.document.analysis();
+    if (!analysis) return;
+    if (laid_.empty()) {
+      trial_->setText(QString("Nothing on the shelf holds %1 across the rails.")
+                          .arg(print(workspace_.document.design().gap.firing_voltage_v, arc::Dimension::voltage)));
+      return;
+    }
+    if (!l) {
+      trial_->setText("Choose a part to see what one more across the rails makes of the tank.");
+      return;
+    }
+    const auto tap = analysis->target_hz > 0 ? arc::tap_for_frequency(workspace_.document.design(),
+                                                                      l->capacitance_f, analysis->target_hz)
+                                             : std::nullopt;
+    trial_->setText(QString("Laid across: %1. %2")
+                        .arg(print(l->capacitance_f, arc::Dimension::capacitance, 4),
+                             tap ? QString("In tune with the clip at %1.").arg(*tap, 0, 'f', 2)
+                                 : QString("No clip is in tune then.")));
+  }
+
+  void lay_across(int part) {
+    const arc::LaidAcross* l = laid(part);
+    if (!l) return;
+    workspace_.document.edit("Lay a part across", [tank = l->tank](arc::Design& design) { design.tank = tank; });
+    tray_->setCurrentItem(nullptr);
+    try_part();
+  }
+
+  void refresh_stress() {
+    if (!isVisible()) return;
+    const auto power = workspace_.document.power();
+    if (!power) {
+      verdict_->setText("The running coil is being simulated…");
+      return;
+    }
+    stress_->setRowCount(static_cast<int>(power->stress.size()));
+    const auto share = [](double used) {
+      return used > 0 ? QString(", %1 %").arg(100 * used, 0, 'f', 0) : QString();
+    };
+    for (int r = 0; r < stress_->rowCount(); ++r) {
+      const arc::UnitStress& u = power->stress[static_cast<std::size_t>(r)];
+      set_row(stress_, r,
+              {QString("%1 × %2").arg(u.count).arg(u.name.empty() ? "unit" : QString::fromStdString(u.name)),
+               print(u.worst_v, arc::Dimension::voltage) + share(u.voltage_used),
+               print(u.rms_a, arc::Dimension::current) + share(u.rms_used),
+               print(u.slope_v_per_s, arc::Dimension::slope, 2) + share(u.slope_used),
+               u.dissipation_w ? print(*u.dissipation_w, arc::Dimension::power, 2) : QString("–"),
+               u.rise_k ? QString("+%1 K").arg(u.rise_after_s(arc::long_run_s), 0, 'f', 1) : QString("–"),
+               u.bleeder_elements > 0 ? QString("%1, %2 in series")
+                                            .arg(print(u.bleeder_w, arc::Dimension::power, 2))
+                                            .arg(u.bleeder_elements)
+                                      : QString("none")});
+      for (int c = 0; c < stress_->columnCount(); ++c)
+        stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
+    }
+    verdict_->setText(QString("%1 breaks each second%2. %3")
+                          .arg(power->break_rate_hz, 0, 'f', 0)
+                          .arg(power->rate_from_feed ? " by the feed" : " as entered",
+                               QString::fromStdString(arc::long_run_verdict(*power, workspace_.units()))) +
+                      (workspace_.document.simulating() ? " Being simulated anew…" : ""));
   }
 
   Workspace& workspace_;
+  QWidget* tray_box_ = nullptr;
+  PartTray* tray_ = nullptr;
+  QLabel* trial_ = nullptr;
+  QPushButton* lay_ = nullptr;
+  BankView* bank_view_ = nullptr;
+  QTableWidget* stress_ = nullptr;
+  QLabel* verdict_ = nullptr;
   QComboBox* mode_ = nullptr;
   QWidget* single_ = nullptr;
-  std::vector<QWidget*> bank_;
+  std::vector<QWidget*> units_;
+  std::vector<QWidget*> ratings_;
+  QLabel* mixed_note_ = nullptr;
+  QPushButton* remove_ = nullptr;
+  std::vector<arc::LaidAcross> laid_;
 };
 
 } // namespace

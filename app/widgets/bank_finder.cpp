@@ -1,15 +1,15 @@
-// The shelf as a table that can be edited, and the bank search beside it.
+// The bank search over the workshop's shelf.
 #include "widgets/bank_finder.h"
 
 #include "parts/bank_search.h"
 #include "parts/shelf.h"
+#include "widgets/bank_view.h"
 #include "widgets/common.h"
 #include "widgets/latest_job.h"
 #include "widgets/quantity_field.h"
+#include "widgets/shelf_sheet.h"
 
 #include <QDialog>
-#include <QFileDialog>
-#include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPushButton>
@@ -31,7 +31,7 @@ class BankFinder : public QDialog {
     setObjectName("bank finder");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("Banks from the shelf");
-    resize(980, 620);
+    resize(1060, 680);
     const auto analysis = workspace_.document.analysis();
     wish_.capacitance_f =
         analysis && analysis->tuned_capacitance_f ? *analysis->tuned_capacitance_f : arc::Tank{}.capacitance_f;
@@ -40,16 +40,19 @@ class BankFinder : public QDialog {
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
     column->addLayout(make_shelf_row());
-    parts_ = make_table(this, "shelf parts", {"Part", "Each", "Rating", "Count", "Tolerance", "Note"});
-    parts_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
-    column->addWidget(parts_, 2);
     column->addLayout(make_wish_row());
     offers_ =
-        make_table(this, "bank offers", {"Bank", "Capacitance", "Holds", "Units", "Fullest unit", "Clip in tune"});
+        make_table(this, "bank offers",
+                   {"Bank", "Capacitance", "Holds", "Units", "Left", "Price", "Fullest unit", "Clip in tune"});
     offers_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     offers_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     connect(offers_, &QTableWidget::itemSelectionChanged, this, &BankFinder::update_take);
     column->addWidget(offers_, 3);
+    picture_ = new BankView(workspace_, this);
+    picture_->setObjectName("offered bank");
+    picture_->setAcceptDrops(false);
+    picture_->setFocusPolicy(Qt::NoFocus);
+    column->addWidget(picture_, 2);
     verdict_ = caption_label({}, this);
     verdict_->setObjectName("bank verdict");
     verdict_->setWordWrap(true);
@@ -66,25 +69,22 @@ class BankFinder : public QDialog {
     connect(close, &QPushButton::clicked, this, &QDialog::accept);
     row->addWidget(close);
     column->addLayout(row);
-    set_shelf(arc::starter_shelf(), "invented values: open your own");
+    connect(&workspace_.shelf, &ShelfStore::changed, this, &BankFinder::search);
+    offers_->setFocus();
+    search();
   }
 
  private:
   QLayout* make_shelf_row() {
     auto* row = new QHBoxLayout;
     name_ = new QLabel(this);
-    name_->setObjectName("shelf name");
-    name_->setFont(type::font(type::body, QFont::DemiBold));
+    name_->setObjectName("searched shelf");
+    name_->setWordWrap(true);
     row->addWidget(name_, 1);
-    const auto add = [&](const char* name, const char* text, void (BankFinder::*action)()) {
-      auto* button = new QPushButton(text, this);
-      button->setObjectName(name);
-      button->setAutoDefault(false);
-      connect(button, &QPushButton::clicked, this, action);
-      row->addWidget(button);
-    };
-    add("open shelf", "Open a shelf…", &BankFinder::open_shelf);
-    add("save shelf", "Save the shelf…", &BankFinder::save_shelf);
+    auto* edit = new QPushButton("The shelf…", this);
+    edit->setAutoDefault(false);
+    connect(edit, &QPushButton::clicked, this, [this] { show_shelf_sheet(workspace_, "capacitors", this); });
+    row->addWidget(edit);
     return row;
   }
 
@@ -113,67 +113,31 @@ class BankFinder : public QDialog {
     return row;
   }
 
-  void set_shelf(arc::Shelf shelf, const QString& origin) {
-    shelf_ = std::move(shelf);
-    name_->setText(QString("%1 (%2)").arg(QString::fromStdString(shelf_.name), origin));
-    search();
-  }
-
-  void open_shelf() {
-    const QString path =
-        QFileDialog::getOpenFileName(this, "Open a shelf", {}, "Shelves (*.json *.csv);;All files (*)");
-    QByteArray bytes;
-    QString problem;
-    if (path.isEmpty()) return;
-    if (read_whole_file(path, &bytes, &problem)) {
-      try {
-        const std::string_view text(bytes.constData(), static_cast<std::size_t>(bytes.size()));
-        set_shelf(path.endsWith(".csv", Qt::CaseInsensitive) ? arc::shelf_from_csv(text) : arc::read_shelf(text),
-                  QFileInfo(path).fileName());
-        return;
-      } catch (const arc::ShelfError& error) {
-        problem = QString::fromStdString(error.what());
-      }
-    }
-    verdict_->setText(
-        QString("%1 was not opened: %2. The shelf is as it was.").arg(QFileInfo(path).fileName(), problem));
-  }
-
-  void save_shelf() {
-    const QString path =
-        QFileDialog::getSaveFileName(this, "Save the shelf", "shelf.json", "Shelves (*.json *.csv)");
-    if (path.isEmpty()) return;
-    const std::string text =
-        path.endsWith(".csv", Qt::CaseInsensitive) ? arc::shelf_to_csv(shelf_) : arc::write_shelf(shelf_);
-    QString problem;
-    verdict_->setText(write_whole_file(path, QByteArray::fromStdString(text), &problem)
-                          ? "Written to " + path
-                          : "Not written: " + problem);
-  }
-
   QString print(double si, arc::Dimension dimension) const {
     return quantity_text(si, dimension, workspace_.units(), 4);
   }
 
   void search() {
-    const auto doubtful = arc::doubtful_markings(shelf_, wish_.capacitance_f);
-    parts_->setRowCount(static_cast<int>(shelf_.capacitors.size()));
-    for (int r = 0; r < parts_->rowCount(); ++r) {
-      const arc::ShelfCapacitor& part = shelf_.capacitors[static_cast<std::size_t>(r)];
-      const bool doubt = std::ranges::count(doubtful, part.name) > 0;
-      const QStringList cells{QString::fromStdString(part.name),
-                              print(part.capacitance_f, arc::Dimension::capacitance),
-                              print(part.voltage_v, arc::Dimension::voltage),
-                              QString::number(part.count),
-                              QString("%1 %").arg(part.tolerance * 100),
-                              doubt ? "a thousand times off: is the marking read right?" : ""};
-      for (int c = 0; c < cells.size(); ++c) parts_->setItem(r, c, new QTableWidgetItem(cells[c]));
+    parts_ = arc::shelf_capacitors(workspace_.shelf.shelf());
+    int pieces = 0;
+    QStringList doubtful;
+    for (const arc::ShelfCapacitor& part : parts_) {
+      pieces += part.count;
+      if (arc::doubtful_marking(part, wish_.capacitance_f)) doubtful << QString::fromStdString(part.name);
     }
-    job_.start([shelf = shelf_, wish = wish_, design = workspace_.document.design(),
+    name_->setText(QString("%1: %2 capacitors of %3 kinds%4.%5")
+                       .arg(QString::fromStdString(workspace_.shelf.shelf().name))
+                       .arg(pieces)
+                       .arg(parts_.size())
+                       .arg(workspace_.shelf.starter() ? ", invented until you put in your own" : "",
+                            doubtful.isEmpty() ? ""
+                                               : " A thousand times off, is the marking read right? " +
+                                                     doubtful.join(", ") + "."));
+    job_.start([parts = parts_, wish = wish_, design = workspace_.document.design(),
                 target = workspace_.document.analysis() ? workspace_.document.analysis()->target_hz
                                                         : 0.0](const std::atomic<bool>&) {
       std::vector<Offer> out;
-      for (arc::BankProposal& bank : arc::find_banks(shelf, wish)) {
+      for (arc::BankProposal& bank : arc::find_banks(parts, wish)) {
         const auto tap = target > 0 ? arc::tap_for_frequency(design, bank.capacitance_f, target) : std::nullopt;
         out.push_back({std::move(bank), tap});
       }
@@ -194,9 +158,11 @@ class BankFinder : public QDialog {
               .arg(off, 0, 'f', 1),
           print(offer.bank.voltage_v, arc::Dimension::voltage),
           QString::number(offer.bank.units),
+          QString::number(offer.bank.left),
+          offer.bank.price > 0 ? QString::number(offer.bank.price, 'f', 2) : QString("–"),
           QString("%1 % of rating").arg(offer.bank.unit_share * 100, 0, 'f', 0),
           offer.tap ? QString::number(*offer.tap, 'f', 2) : QString("none")};
-      for (int c = 0; c < cells.size(); ++c) offers_->setItem(r, c, new QTableWidgetItem(cells[c]));
+      set_row(offers_, r, cells);
       offers_->item(r, 0)->setToolTip(cells[0]);
     }
     verdict_->setText(
@@ -217,42 +183,28 @@ class BankFinder : public QDialog {
   void update_take() {
     const Offer* offer = chosen();
     take_->setEnabled(offer != nullptr);
-    take_->setToolTip(!offer ? "Choose a bank first"
-                      : offer->bank.strings.size() > 1
-                          ? "Taken as one value with the bank's rating: its strings differ"
-                          : "Becomes the tank; Undo takes it back");
+    picture_->setVisible(offer != nullptr);
+    if (offer) picture_->preview(arc::tank_of(parts_, offer->bank, workspace_.document.design().tank), false);
+    take_->setToolTip(!offer ? "Choose a bank first" : "Becomes the tank; Undo takes it back");
   }
 
   void take() {
     const Offer* offer = chosen();
     if (!offer) return;
     workspace_.document.edit("Take a bank from the shelf", [&](arc::Design& design) {
-      arc::Tank& tank = design.tank;
-      const arc::BankString& first = offer->bank.strings.front();
-      const arc::ShelfCapacitor& part = shelf_.capacitors[first.part];
-      if (offer->bank.strings.size() == 1) {
-        tank.unit_capacitance_f = part.capacitance_f;
-        tank.unit_voltage_v = part.voltage_v;
-        tank.units_in_series = first.in_series;
-        tank.units_in_parallel = first.in_parallel;
-      } else {
-        tank.unit_capacitance_f.reset();
-        tank.units_in_series = tank.units_in_parallel = 1;
-        tank.capacitance_f = offer->bank.capacitance_f;
-        tank.unit_voltage_v = offer->bank.voltage_v / wish_.margin;
-      }
+      design.tank = arc::tank_of(parts_, offer->bank, design.tank);
     });
     verdict_->setText("Taken. Undo in the main window brings the old tank back.");
   }
 
   Workspace& workspace_;
-  arc::Shelf shelf_;
+  std::vector<arc::ShelfCapacitor> parts_;
   arc::BankWish wish_;
   std::vector<Offer> found_;
   QLabel* name_ = nullptr;
   QLabel* verdict_ = nullptr;
-  QTableWidget* parts_ = nullptr;
   QTableWidget* offers_ = nullptr;
+  BankView* picture_ = nullptr;
   QPushButton* take_ = nullptr;
   LatestJob<std::vector<Offer>> job_;
 };

@@ -1,20 +1,48 @@
-// The tank capacitor as it would be wired: units in series and parallel between the two rails, each with a bar for
-// its share of the voltage and its bleeder.
+// The tank capacitor as it would be bolted together: strings of units between two rails, or groups stacked, each
+// unit with a bar for its share of its rating and its bleeder. A string of a mixed bank can be chosen and taken
+// off; a part dragged onto the drawing is laid across the rails.
 #pragma once
 
 #include "workspace.h"
 
 #include <QWidget>
+#include <optional>
 
 class BankView : public QWidget {
   Q_OBJECT
  public:
   explicit BankView(Workspace& workspace, QWidget* parent = nullptr);
 
+  /// Section of the string that is chosen; empty when none is.
+  std::optional<std::size_t> chosen() const { return chosen_; }
+  void choose(std::optional<std::size_t> section);
+  /// A bank to draw instead, to try it; empty: the design's. `added`: its last section, in dashes, is what is new.
+  void preview(std::optional<arc::Tank> tank, bool added = true);
+
+ Q_SIGNALS:
+  void chosen_changed();
+  void remove_requested();
+  void part_dropped(int part);
+
  protected:
   void paintEvent(QPaintEvent* event) override;
+  void mousePressEvent(QMouseEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
 
  private:
-  void paint_unit(QPainter& painter, const QRectF& cell, const arc::Analysis& analysis);
+  const arc::Tank& tank() const;
+  void paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost);
+  void paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
+                 const std::vector<double>& used);
+
   Workspace& workspace_;
+  std::optional<arc::Tank> preview_;
+  bool added_ = false;
+  std::optional<std::size_t> chosen_;
+  std::vector<std::pair<QRectF, std::size_t>> strings_; // as last drawn
 };
+
+/// Drag data of a part of the shelf: its index among the capacitors.
+inline constexpr const char* shelf_part_mime = "application/x-high-arc-shelf-part";

@@ -28,6 +28,23 @@ QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList
   return table;
 }
 
+void set_row(QTableWidget* table, int row, const QStringList& cells) {
+  for (int c = 0; c < cells.size(); ++c) {
+    if (!table->item(row, c)) table->setItem(row, c, new QTableWidgetItem);
+    table->item(row, c)->setText(cells[c]);
+  }
+}
+
+StageHead make_stage_head(const QString& name, QWidget* parent) {
+  auto* verdict = new QLabel(parent);
+  verdict->setObjectName(name + " verdict");
+  verdict->setFont(type::font(type::heading, QFont::DemiBold));
+  QLabel* reason = caption_label({}, parent);
+  reason->setObjectName(name + " reason");
+  reason->setWordWrap(true);
+  return {verdict, reason};
+}
+
 QFrame* vertical_rule(QWidget* parent) {
   auto* line = new QFrame(parent);
   line->setProperty("rule", true);

@@ -20,5 +20,16 @@ QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList
 /// A hairline between two groups of fields that stand side by side.
 QFrame* vertical_rule(QWidget* parent);
 
+/// Texts of a table's row, in the order of its columns; items that are there keep their place.
+void set_row(QTableWidget* table, int row, const QStringList& cells);
+
+/// What stands at the top of a stage that computes: the verdict as a heading, the reason below it.
+struct StageHead {
+  QLabel* verdict;
+  QLabel* reason;
+};
+/// `name` is the start of both object names: "feed" makes "feed verdict" and "feed reason".
+StageHead make_stage_head(const QString& name, QWidget* parent);
+
 /// A small grey label.
 QLabel* caption_label(const QString& text, QWidget* parent);

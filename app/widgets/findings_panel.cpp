@@ -172,6 +172,7 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   connect(cautions, &QPushButton::clicked, this, &FindingsPanel::cautions_requested);
   layout->addWidget(cautions, 0, Qt::AlignLeft);
   connect(&workspace_.document, &Document::analysis_changed, this, &FindingsPanel::refresh);
+  connect(&workspace_.document, &Document::power_changed, this, &FindingsPanel::refresh);
   connect(&workspace_, &Workspace::theme_changed, this, &FindingsPanel::refresh);
   refresh();
 }
@@ -179,7 +180,8 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 void FindingsPanel::refresh() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  show_cards(analysis->findings);
+  const auto findings = workspace_.document.findings();
+  show_cards(findings);
   next_title_->setVisible(analysis->next_measurement.has_value());
   next_->setVisible(analysis->next_measurement.has_value());
   if (const auto& next = analysis->next_measurement) {
@@ -196,7 +198,7 @@ void FindingsPanel::refresh() {
             : QString("The resonance is known to ± %1; no single dimension measured better would narrow that much.")
                   .arg(hz(next->band_now_hz)));
   }
-  count_->setText(analysis->findings.empty() ? QString("none") : QString("%1 open").arg(analysis->findings.size()));
+  count_->setText(findings.empty() ? QString("none") : QString("%1 open").arg(findings.size()));
 }
 
 void FindingsPanel::show_cards(const std::vector<arc::Finding>& findings) {

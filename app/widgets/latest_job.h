@@ -27,6 +27,8 @@ class LatestJob {
     cancelled_ = std::make_shared<std::atomic<bool>>(false);
     watcher_.setFuture(QtConcurrent::run([job = std::move(job), flag = cancelled_] { return job(*flag); }));
   }
+  /// The running job's result will be dropped.
+  void cancel() { *cancelled_ = true; }
   bool running() const { return watcher_.isRunning(); }
 
  private:

@@ -22,6 +22,7 @@ class RailEntry : public QAbstractButton {
     setCursor(Qt::PointingHandCursor);
     setToolTip(QString("%1 (%2)").arg(stage.title, stage.shortcut.toString()));
     connect(&workspace_.document, &Document::analysis_changed, this, &RailEntry::refresh);
+    connect(&workspace_.document, &Document::power_changed, this, &RailEntry::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
     refresh();
   }
@@ -59,18 +60,18 @@ class RailEntry : public QAbstractButton {
 
  private:
   void refresh() {
-    const auto analysis = workspace_.document.analysis();
-    if (!analysis) return;
+    if (!workspace_.document.analysis()) return;
+    const auto findings = workspace_.document.findings();
     const auto count = [&](arc::Severity severity) {
-      return static_cast<int>(std::ranges::count_if(analysis->findings, [&](const arc::Finding& f) {
+      return static_cast<int>(std::ranges::count_if(findings, [&](const arc::Finding& f) {
         return f.severity == severity && f.stage == stage_.key.toStdString();
       }));
     };
     stops_ = count(arc::Severity::stop);
     warnings_ = count(arc::Severity::warning);
     const arc::Design& design = workspace_.document.design();
-    settled_ =
-        (stage_.key != "tune" || !design.measurements.empty()) && (stage_.key != "fire" || !design.runs.empty());
+    settled_ = (stage_.key != "tune" || !design.measurements.empty()) &&
+               (stage_.key != "fire" || !design.runs.empty()) && (stage_.key != "feed" || !design.feed.empty());
     const int open = stops_ + warnings_;
     setAccessibleName(QString("%1, %2").arg(stage_.title, open > 0   ? QString("%1 findings").arg(open)
                                                           : settled_ ? "settled"

@@ -167,7 +167,7 @@ class ToleranceSheet : public QDialog {
                               quantity_text(band.middle, reading.dimension, workspace_.units()),
                               linear == analysis->band.end() ? "–" : "± " + like(linear->second),
                               "− " + like(band.middle - band.low), "+ " + like(band.high - band.middle)};
-      for (int c = 0; c < cells.size(); ++c) results_->setItem(r, c, new QTableWidgetItem(cells[c]));
+      set_row(results_, r, cells);
     }
     verdict_->setText(QString("%1 samples%2%3. The linear band of the resonance also holds the model's own 1 %.")
                           .arg(result.samples)

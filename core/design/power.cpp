@@ -322,8 +322,8 @@ std::string quench_advice(const PowerAnalysis& power, const Design& design) {
   const double energy = power.shot.tank_energy_j;
   std::string out;
   for (const QuenchCase& c : power.quench)
-    out += fmt::format("{}notch {}: {:.0f} % caught, {:.0f} % lost in the gap", out.empty() ? "" : "; ", c.notch,
-                       100 * c.caught_j / energy, 100 * c.gap_loss_j / energy);
+    out += fmt::format("{} {}: {:.0f} % caught, {:.0f} % lost in the gap", out.empty() ? "Notch" : "; notch",
+                       c.notch, 100 * c.caught_j / energy, 100 * c.gap_loss_j / energy);
   out +=
       best->notch == 1
           ? ". Quench at the first: later the energy only crosses back and heats the gap. "

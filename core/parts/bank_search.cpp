@@ -217,9 +217,12 @@ std::vector<LaidAcross> lay_across(const Parts& parts, const Tank& tank, double 
   for (std::size_t p = 0; p < parts.size(); ++p) {
     const ShelfCapacitor& part = parts[p];
     const int step = part.polarised ? 2 : 1;
+    double free = part.count; // not yet in the tank
+    for (const BankSection& s : tank.sections)
+      if (s.name == part.name) free -= s.in_series * s.in_parallel;
     int series = step;
-    while (series <= part.count && allowed_v(part, series, margin) < voltage_v * (1 - 1e-12)) series += step;
-    if (series > part.count) continue;
+    while (series <= free && allowed_v(part, series, margin) < voltage_v * (1 - 1e-12)) series += step;
+    if (series > free) continue;
     Tank laid = tank;
     laid.sections = bank_sections(tank);
     if (tank.sections_in_series && laid.sections.size() > 1) { // as one unit with the rating that it has together

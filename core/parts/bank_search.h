@@ -56,8 +56,8 @@ struct LaidAcross {
   double capacitance_f; // of it
   int units;            // that it takes: as many in series as the voltage asks for
 };
-/// What each part could add as one more string at `voltage_v` peak and `margin`; parts with too few pieces are left
-/// out. A tank of stacked sections is taken as one unit.
+/// What each part could add as one more string at `voltage_v` peak and `margin`; parts with too few pieces left
+/// beside those in the tank's sections are left out. A tank of stacked sections is taken as one unit.
 std::vector<LaidAcross> lay_across(const std::vector<ShelfCapacitor>& parts, const Tank& tank, double voltage_v,
                                    double margin = usual_rating_share);
 

@@ -1,8 +1,15 @@
-// Feed, Switch and the bank finder through the window.
+// Tank, Feed, Switch, the shelf and the bank finder through the window.
 #include "support.h"
 
 #include "circuit/feed.h"
+#include "parts/bank.h"
+#include "parts/shelf.h"
+#include "widgets/bank_view.h"
+#include "widgets/feed_strip.h"
 
+#include <QDropEvent>
+#include <QListWidget>
+#include <QMimeData>
 #include <qcustomplot.h>
 
 using testing::HasSubstr;
@@ -14,26 +21,85 @@ class Power : public WindowTest {
   QString text(const char* label) { return get<QLabel>(label).text(); }
   void add_block(const char* kind) {
     window().findChild<QAction*>(QString("add ") + kind)->trigger();
-    settle();
+    simulate();
+  }
+  void simulate() {
+    document().wait_for_simulation();
+    QApplication::processEvents();
+  }
+  void show(const char* stage) {
+    show_stage(stage);
+    simulate();
+  }
+  std::size_t block_of(const char* kind) {
+    const auto& feed = design().feed;
+    return static_cast<std::size_t>(std::ranges::find(feed, kind, &arc::FeedBlock::kind) - feed.begin());
+  }
+  QString field_of(const char* kind, const char* key) {
+    return QString("block %1 %2").arg(block_of(kind) + 1).arg(key);
+  }
+  void choose(const char* box, int index) {
+    auto& combo = get<QComboBox>(box);
+    combo.setCurrentIndex(index);
+    Q_EMIT combo.activated(index);
+    simulate();
+  }
+  std::string cell(const char* table, const QString& row, int column) {
+    auto& t = get<QTableWidget>(table);
+    for (int r = 0; r < t.rowCount(); ++r)
+      if (t.item(r, 0)->text().startsWith(row)) return t.item(r, column)->text().toStdString();
+    return "no row " + row.toStdString();
   }
 };
 
 TEST_F(Power, the_demo_feed_charges_the_tank_and_every_joint_says_what_it_carries) {
-  show_stage("feed");
-  ASSERT_TRUE(wait_until([&] { return text("feed verdict").contains("breaks each second"); }));
-  EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("The breaker holds"));
-  for (std::size_t i = 1; i <= design().feed.size(); ++i)
-    EXPECT_FALSE(get<QLabel>(QString("joint %1").arg(i)).text().isEmpty()) << i;
+  show("feed");
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("breaks each second"));
+  EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("The breaker holds, at"));
+  for (std::size_t i = 1; i <= design().feed.size(); ++i) {
+    EXPECT_THAT(get<QLabel>(QString("joint %1").arg(i)).text().toStdString(), HasSubstr("A\n")) << i;
+    EXPECT_FALSE(get<QLabel>(QString("danger %1").arg(i)).text().isEmpty()) << i;
+  }
+  EXPECT_THAT(get<QLabel>("tank joint").text().toStdString(), HasSubstr("% of its limit"));
   auto& table = get<QTableWidget>("variac table");
   ASSERT_EQ(table.rowCount(), 7);
   EXPECT_LT(table.item(0, 2)->text().section(' ', 0, 0).toDouble(),
             table.item(6, 2)->text().section(' ', 0, 0).toDouble())
       << "a higher setting takes more power";
-  EXPECT_GT(get<QCustomPlot>("charging plot").graphCount(), 1);
+  EXPECT_EQ(get<QCustomPlot>("charging plot").graphCount(), 2);
+}
+
+TEST_F(Power, the_feed_plot_shows_waveforms_the_variac_or_the_trip_curve) {
+  show("feed");
+  choose("feed plot", 1);
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("breaker's rating"));
+  EXPECT_EQ(get<QCustomPlot>("charging plot").graphCount(), 3);
+  choose("feed plot", 2);
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("left of the curve it holds"));
+  EXPECT_EQ(get<QCustomPlot>("charging plot").yAxis->scaleType(), QCPAxis::stLogarithmic);
+  choose("feed plot", 0);
+  auto& plot = get<QCustomPlot>("charging plot");
+  QTest::mouseMove(&plot, plot.rect().center());
+  EXPECT_TRUE(wait_until([&] { return text("charging cursor").contains("line"); }));
+}
+
+TEST_F(Power, longer_runs_show_progress_and_can_be_cancelled) {
+  show("feed");
+  const auto before = document().power();
+  auto& cycles = get<QComboBox>("cycles");
+  cycles.setCurrentIndex(2);
+  Q_EMIT cycles.activated(2);
+  ASSERT_TRUE(wait_until([&] { return get<QWidget>("simulation progress").isVisible(); }));
+  press("cancel simulation");
+  EXPECT_FALSE(document().simulating());
+  EXPECT_FALSE(get<QWidget>("simulation progress").isVisible());
+  EXPECT_EQ(document().power(), before) << "the last finished one stays";
+  choose("cycles", 1);
+  EXPECT_EQ(document().power()->charging.samples.size(), 60u * 1000 + 1);
 }
 
 TEST_F(Power, blocks_are_added_where_they_belong_moved_and_removed) {
-  show_stage("feed");
+  show("feed");
   const std::size_t before = design().feed.size();
   add_block("ballast-inductor");
   ASSERT_EQ(design().feed.size(), before + 1);
@@ -49,31 +115,107 @@ TEST_F(Power, blocks_are_added_where_they_belong_moved_and_removed) {
   press("later block 1");
   EXPECT_EQ(design().feed[1].kind, first);
   EXPECT_FALSE(get<QPushButton>("earlier block 1").isEnabled());
+  EXPECT_FALSE(get<QPushButton>("earlier block 1").toolTip().isEmpty()) << "and says why";
+}
+
+TEST_F(Power, a_block_is_dragged_along_the_path) {
+  show("feed");
+  const std::string first = design().feed[0].kind, second = design().feed[1].kind;
+  auto& block = get<QWidget>("block 1");
+  auto& third = get<QWidget>("block 3");
+  const QPoint from(30, 6), to = block.mapFrom(third.parentWidget(), third.pos()) + QPoint(20, 6);
+  QTest::mousePress(&block, Qt::LeftButton, {}, from);
+  QTest::mouseMove(&block, from + QPoint(40, 0));
+  QTest::mouseMove(&block, to);
+  QTest::mouseRelease(&block, Qt::LeftButton, {}, to);
+  settle();
+  EXPECT_EQ(design().feed[0].kind, second);
+  EXPECT_EQ(design().feed[1].kind, first);
+  press("undo");
+  EXPECT_EQ(design().feed[0].kind, first);
 }
 
 TEST_F(Power, a_feed_that_cannot_work_says_why_and_keeps_every_number) {
-  show_stage("feed");
+  show("feed");
   const auto feed = design().feed;
-  press("later block 4"); // the transformer behind the protection filter
-  ASSERT_TRUE(wait_until([&] { return text("feed verdict").contains("cannot"); }));
+  press(QString("later block %1").arg(block_of("transformer") + 1)); // the transformer behind the safety gap
+  simulate();
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("cannot"));
   EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("needs a transformer before it"));
+  EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("1 findings"));
   EXPECT_EQ(design().feed.size(), feed.size());
   press("undo");
   EXPECT_EQ(design().feed, feed);
 }
 
 TEST_F(Power, a_block_number_takes_any_notation_and_refuses_nonsense) {
-  show_stage("feed");
-  type_into("block 4 output_v", "9k5");
-  EXPECT_DOUBLE_EQ(design().feed[3].values.at("output_v"), 9500);
-  type_into("block 4 output_v", "-3 kV");
-  EXPECT_DOUBLE_EQ(design().feed[3].values.at("output_v"), 9500);
-  EXPECT_FALSE(get<QuantityField>("block 4 output_v").problem().isEmpty());
+  show("feed");
+  const QString field = field_of("transformer", "output_v");
+  type_into(field, "9k5");
+  EXPECT_DOUBLE_EQ(design().feed[block_of("transformer")].values.at("output_v"), 9500);
+  type_into(field, "-3 kV");
+  EXPECT_DOUBLE_EQ(design().feed[block_of("transformer")].values.at("output_v"), 9500);
+  EXPECT_FALSE(get<QuantityField>(field).problem().isEmpty());
+}
+
+TEST_F(Power, the_wall_follows_the_mains) {
+  show("feed");
+  document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });
+  simulate();
+  bool seen = false;
+  for (const QLabel* label : get<FeedStrip>("feed strip").findChildren<QLabel*>())
+    seen = seen || label->text() == "Wall\n120 V";
+  EXPECT_TRUE(seen);
+}
+
+TEST_F(Power, the_polarity_test_leads_through_its_steps_and_notes_what_was_read) {
+  show("feed");
+  EXPECT_FALSE(get<QWidget>("polarity test").isVisible()) << "nothing stands in series";
+  document().edit("Oven transformers", [](arc::Design& d) { d.feed = {arc::make_block("oven-transformers")}; });
+  simulate();
+  press("polarity test");
+  press("polarity next");
+  EXPECT_FALSE(get<QPushButton>("polarity next").isEnabled()) << "not without a reading";
+  type_into("one alone", "104 V");
+  press("polarity next");
+  type_into("all in series", "5 V");
+  press("polarity next");
+  EXPECT_THAT(text("polarity verdict").toStdString(), HasSubstr("swap the two leads of one primary"));
+  press("polarity keep");
+  simulate();
+  EXPECT_EQ(design().feed[0].values.at("reversed"), 1);
+  EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("swap one primary"));
+  press("polarity test");
+  for (int i = 0; i < 4; ++i) {
+    if (i == 1) type_into("one alone", "104 V");
+    if (i == 2) type_into("all in series", "150 V");
+    if (i < 3) press("polarity next");
+  }
+  EXPECT_THAT(text("polarity verdict").toStdString(), HasSubstr("fit no arrangement"));
+  EXPECT_FALSE(get<QPushButton>("polarity keep").isEnabled());
+  press("polarity back");
+  type_into("all in series", "208 V");
+  press("polarity next");
+  EXPECT_THAT(text("polarity verdict").toStdString(), HasSubstr("All windings help"));
+  press("polarity keep");
+  EXPECT_EQ(design().feed[0].values.at("reversed"), 0);
+}
+
+TEST_F(Power, findings_on_the_power_path_stand_with_the_others_and_their_remedies_work) {
+  simulate();
+  ASSERT_FALSE(window().findChildren<QWidget*>("finding rate-differs").isEmpty());
+  press("remedy rate-differs");
+  EXPECT_GT(design().gap.break_rate_hz, 220);
+  simulate();
+  bool there = false;
+  for (const QWidget* card : window().findChildren<QWidget*>("finding rate-differs"))
+    there = there || card->isVisible();
+  EXPECT_FALSE(there);
 }
 
 TEST_F(Power, the_shot_is_drawn_read_kept_and_exported) {
-  show_stage("switch");
-  ASSERT_TRUE(wait_until([&] { return text("shot verdict").contains("at the top"); }));
+  show("switch");
+  EXPECT_THAT(text("shot verdict").toStdString(), HasSubstr("at the top"));
   EXPECT_THAT(text("shot reason").toStdString(), HasSubstr("nearest coupling of complete transfer"));
   EXPECT_THAT(text("shot cursor").toStdString(), HasSubstr("top"));
   auto& plot = get<QCustomPlot>("top voltage plot");
@@ -87,18 +229,36 @@ TEST_F(Power, the_shot_is_drawn_read_kept_and_exported) {
   }
 }
 
-TEST_F(Power, a_later_quench_lets_the_gap_burn_longer) {
-  show_stage("switch");
-  ASSERT_TRUE(wait_until([&] { return text("shot reason").contains("gap opens at"); }));
-  const QString first = text("shot reason");
-  auto& notch = get<QComboBox>("quench notch");
-  notch.setCurrentIndex(3);
-  Q_EMIT notch.activated(3);
-  EXPECT_TRUE(wait_until([&] { return text("shot reason") != first; }));
+TEST_F(Power, the_shots_figures_carry_bands_and_follow_quench_and_model) {
+  show("switch");
+  EXPECT_THAT(cell("shot figures", "Top, peak", 1), HasSubstr("±"));
+  EXPECT_THAT(cell("shot figures", "Capacitor, peak", 1), HasSubstr("%"));
+  EXPECT_THAT(cell("shot figures", "Gap 10 % wider", 1), HasSubstr(" of "));
+  const std::string heat = cell("shot figures", "Gap, heat", 1);
+  choose("quench notch", 3);
+  EXPECT_NE(cell("shot figures", "Gap, heat", 1), heat) << "a later quench burns longer";
+  const std::string top = cell("shot figures", "Top, peak", 1);
+  choose("resonator model", 1);
+  EXPECT_NE(cell("shot figures", "Top, peak", 1), top);
+  EXPECT_EQ(document().power()->circuit.modes.size(), 1u);
+}
+
+TEST_F(Power, a_tried_change_is_made_and_can_be_undone) {
+  show("switch");
+  EXPECT_FALSE(get<QPushButton>("make change").isEnabled());
+  const double before = design().primary.tap_turns;
+  auto& changes = get<QTableWidget>("single changes");
+  ASSERT_GT(changes.rowCount(), 2);
+  EXPECT_THAT(changes.item(0, 0)->text().toStdString(), HasSubstr("Move the clip out"));
+  changes.selectRow(0);
+  press("make change");
+  EXPECT_GT(design().primary.tap_turns, before);
+  press("undo");
+  EXPECT_EQ(design().primary.tap_turns, before);
 }
 
 TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
-  show_stage("switch");
+  show("switch");
   type_into("gap.spacing_m", "0.7 mm");
   EXPECT_THAT(get<QPushButton>("adopt firing voltage").text().toStdString(), HasSubstr("Fires at"));
   press("adopt firing voltage");
@@ -110,41 +270,197 @@ TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
   EXPECT_FALSE(get<QuantityField>("gap.spacing_m").problem().isEmpty()) << "zero spacing is no gap";
 }
 
-TEST_F(Power, banks_from_the_shelf_are_offered_and_taken) {
-  show_stage("tank");
+TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
+  show("switch");
+  EXPECT_EQ(text("rotor words"), "static gap");
+  type_into("gap.rotary_electrodes", "4");
+  type_into("gap.rotor_speed_hz", "50");
+  type_into("gap.spacing_m", "");
+  EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("200 presentations each second, free-running"));
+  type_into("gap.rotor_phase_deg", "80");
+  EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("locked to the mains"));
+  simulate();
+  EXPECT_GT(document().power()->dwell_s, 0);
+  EXPECT_THAT(cell("shot figures", "Rotor, dwell", 1), HasSubstr("s"));
+}
+
+TEST_F(Power, what_every_unit_of_the_tank_sees_stands_below_it) {
+  show("tank");
+  auto& table = get<QTableWidget>("unit stress");
+  ASSERT_EQ(table.rowCount(), 1);
+  for (const int column : {1, 2, 3})
+    EXPECT_THAT(table.item(0, column)->text().toStdString(), HasSubstr("%")) << column;
+  EXPECT_THAT(text("tank verdict").toStdString(), HasSubstr("No stated rating is exceeded"));
+  type_into("tank.unit_rms_current_a", "2 A");
+  simulate();
+  EXPECT_THAT(text("tank verdict").toStdString(), HasSubstr("A rating is exceeded"));
+  EXPECT_THAT(get<QAbstractButton>("stage tank").accessibleName().toStdString(), HasSubstr("1 findings"));
+}
+
+TEST_F(Power, a_part_from_the_tray_is_tried_laid_across_and_taken_off) {
+  show("tank");
+  auto& tray = get<QListWidget>("part tray");
+  ASSERT_GT(tray.count(), 3);
+  EXPECT_FALSE(get<QPushButton>("lay across").isEnabled());
+  const arc::Tank before = design().tank;
+  tray.setCurrentRow(4);
+  EXPECT_THAT(text("laid across").toStdString(), HasSubstr("In tune with the clip at"));
+  EXPECT_EQ(design().tank, before) << "only tried";
+  press("lay across");
+  ASSERT_EQ(design().tank.sections.size(), 2u);
+  EXPECT_GT(analysis().tank_capacitance_f, 12e-9);
+  EXPECT_EQ(get<QComboBox>("tank mode").currentIndex(), 2);
+  // A second one, dropped onto the drawing.
+  auto& bank = get<BankView>("bank");
+  QMimeData part;
+  part.setData(shelf_part_mime, "4");
+  const QPoint middle = bank.rect().center();
+  QDragEnterEvent enter(middle, Qt::CopyAction, &part, Qt::LeftButton, {});
+  QApplication::sendEvent(&bank, &enter);
+  QDropEvent drop(QPointF(middle), Qt::CopyAction, &part, Qt::LeftButton, {});
+  QApplication::sendEvent(&bank, &drop);
+  settle();
+  EXPECT_EQ(design().tank.sections.back().in_parallel, 2);
+  EXPECT_FALSE(get<QPushButton>("take off").isEnabled());
+  bank.setFocus();
+  QTest::keyClick(&bank, Qt::Key_Right);
+  QTest::keyClick(&bank, Qt::Key_Right);
+  EXPECT_EQ(bank.chosen(), 1u);
+  press("take off");
+  EXPECT_EQ(design().tank.sections.back().in_parallel, 1);
+  QTest::keyClick(&bank, Qt::Key_Delete);
+  settle();
+  EXPECT_EQ(design().tank.sections.size(), 1u);
+  EXPECT_FALSE(get<QPushButton>("take off").isEnabled()) << "the last string stays";
+  choose("tank mode", 0);
+  EXPECT_TRUE(design().tank.sections.empty());
+  EXPECT_NEAR(analysis().tank_capacitance_f, 12e-9, 1e-12);
+}
+
+TEST_F(Power, banks_from_the_shelf_are_offered_drawn_and_taken) {
+  show("tank");
   press("from shelf");
   auto& offers = get<QTableWidget>("bank offers");
   ASSERT_TRUE(wait_until([&] { return offers.rowCount() > 0; }));
   EXPECT_LE(offers.rowCount(), 10);
+  EXPECT_TRUE(get<BankView>("offered bank").isVisible());
   type_into("wanted capacitance", "12n");
   type_into("wanted voltage", "15 kV");
-  int single = -1;
+  int mixed = -1;
   ASSERT_TRUE(wait_until([&] {
     for (int r = 0; r < offers.rowCount(); ++r)
-      if (!offers.item(r, 0)->text().contains('+')) single = r;
-    return single >= 0;
+      if (offers.item(r, 0)->text().contains('+')) mixed = r;
+    return mixed >= 0;
   }));
-  offers.selectRow(single);
+  offers.selectRow(mixed);
   press("take bank");
-  EXPECT_TRUE(design().tank.unit_capacitance_f);
-  EXPECT_LE(analysis().unit_voltage_v, 0.8 * *design().tank.unit_voltage_v);
+  EXPECT_GT(design().tank.sections.size(), 1u) << "taken as it would be bolted together";
+  ASSERT_TRUE(analysis().unit_used);
+  EXPECT_LE(*analysis().unit_used, 0.8);
   EXPECT_NEAR(analysis().tank_capacitance_f, 12e-9, 3e-9);
+  type_into("wanted voltage", "900 kV");
+  EXPECT_TRUE(wait_until([&] { return text("bank verdict").contains("cannot make"); }));
+  EXPECT_FALSE(get<QPushButton>("take bank").isEnabled());
+  window().findChild<QDialog*>("bank finder")->close();
+}
+
+class ShelfSheet : public Power {
+ protected:
+  void open_sheet() {
+    show("tank");
+    press("edit shelf");
+  }
+  QTableWidget& table() { return get<QTableWidget>("shelf parts"); }
+  const arc::Shelf& shelf() { return window().workspace().shelf.shelf(); }
+  void show_group(int row) {
+    get<QListWidget>("shelf groups").setCurrentRow(row);
+    QApplication::processEvents();
+  }
+};
+
+TEST_F(ShelfSheet, cells_take_any_notation_keep_what_cannot_be_read_and_can_be_undone) {
+  open_sheet();
+  EXPECT_THAT(text("shelf name").toStdString(), HasSubstr("invented parts"));
+  table().item(0, 1)->setText("0.22u");
+  EXPECT_DOUBLE_EQ(shelf().of("capacitors")[0].values.at("capacitance_f"), 220e-9);
+  table().item(0, 4)->setText("215 nF");
+  EXPECT_DOUBLE_EQ(arc::shelf_capacitor(shelf().of("capacitors")[0]).capacitance_f, 215e-9)
+      << "measured, not marked";
+  table().item(0, 1)->setText("a lot");
+  EXPECT_EQ(table().item(0, 1)->text(), "a lot") << "what was typed stays";
+  EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("keeps its old value"));
+  EXPECT_DOUBLE_EQ(shelf().of("capacitors")[0].values.at("capacitance_f"), 220e-9);
+  table().item(0, 2)->setText("");
+  EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("is needed"));
+  press("undo shelf");
+  press("undo shelf");
+  EXPECT_EQ(arc::write_shelf(shelf()), arc::write_shelf(arc::starter_shelf()));
+}
+
+TEST_F(ShelfSheet, a_slipped_marking_is_questioned) {
+  open_sheet();
+  table().item(3, 1)->setText("470u");
+  EXPECT_THAT(table().item(3, 0)->toolTip().toStdString(), HasSubstr("is the marking read right?"));
+}
+
+TEST_F(ShelfSheet, parts_are_added_removed_and_used_in_the_coil) {
+  open_sheet();
+  show_group(1);
+  const int rows = table().rowCount();
+  press("add part");
+  EXPECT_EQ(table().rowCount(), rows + 1);
+  press("remove part");
+  EXPECT_EQ(table().rowCount(), rows);
+  table().setCurrentCell(1, 0);
+  press("use part");
+  EXPECT_DOUBLE_EQ(design().secondary.wire_bare_diameter_m, 2.5e-4);
+  EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("wound with it"));
+  show_group(0);
+  EXPECT_FALSE(get<QPushButton>("use part").isEnabled());
+}
+
+TEST_F(ShelfSheet, a_spool_that_is_too_short_says_so) {
+  open_sheet();
+  show_group(1);
+  table().item(0, 3)->setText("20 m");
+  EXPECT_THAT(table().item(0, 0)->toolTip().toStdString(), HasSubstr("Too short for this form"));
+}
+
+TEST_F(ShelfSheet, it_is_kept_between_sessions_and_an_unreadable_one_is_not_lost) {
+  open_sheet();
+  table().item(0, 0)->setText("my films");
+  close_window();
+  open_window();
+  EXPECT_EQ(shelf().of("capacitors")[0].name, "my films");
+  close_window();
+  QFile file(path("shelf.json"));
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  file.write("{\"format\":\"high-arc-shelf\"");
+  file.close();
+  open_window();
+  EXPECT_THAT(window().workspace().shelf.problem().toStdString(), HasSubstr("cut off"));
+  EXPECT_TRUE(QFileInfo::exists(path("shelf.json.unreadable")));
+  EXPECT_FALSE(shelf().of("capacitors").empty());
+}
+
+TEST_F(ShelfSheet, files_go_out_and_come_in_and_bad_ones_change_nothing) {
+  open_sheet();
+  for (const char* name : {"shelf.json.out.json", "caps.csv"}) {
+    choose_file(path(name));
+    press("export shelf");
+    EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("Written"));
+    choose_file(path(name));
+    press("import shelf");
+    EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("Read from"));
+    EXPECT_EQ(arc::write_shelf(shelf()), arc::write_shelf(arc::starter_shelf())) << name;
+  }
   QFile bad(path("bad.json"));
   ASSERT_TRUE(bad.open(QIODevice::WriteOnly));
   bad.write("{\"format\":\"high-arc-shelf\"");
   bad.close();
   choose_file(bad.fileName());
-  press("open shelf");
-  EXPECT_THAT(text("bank verdict").toStdString(), HasSubstr("was not opened"));
-  choose_file(path("shelf.csv"));
-  press("save shelf");
-  choose_file(path("shelf.csv"));
-  press("open shelf");
-  EXPECT_THAT(text("shelf name").toStdString(), HasSubstr("shelf.csv"));
-  type_into("wanted voltage", "900 kV");
-  EXPECT_TRUE(wait_until([&] { return text("bank verdict").contains("cannot make"); }));
-  EXPECT_FALSE(get<QPushButton>("take bank").isEnabled());
-  window().findChild<QDialog*>("bank finder")->close();
+  press("import shelf");
+  EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("was not read"));
 }
 
 } // namespace
