@@ -229,8 +229,8 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
          ohm, gap_off_ohm);
   };
   if (model.rotary()) { // in units of what the rotor's spacing holds at the instant
-    line("Babs gate 0 V=abs(v(n{})) < {:.6g} ? -1 : abs(v(n{}))/({})", hot, feed.gap.opens_v, hot, model.spice());
-    hysteresis("gap", gap_on_ohm, 1, 0);
+    line("Babs gate 0 V=abs(v(n{}))/({})", hot, model.spice());
+    hysteresis("gap", gap_on_ohm, 1, feed.gap.opens_v / model.threshold_v(model.first_s));
   } else {
     line("Babs gate 0 V=abs(v(n{}))", hot);
     hysteresis("gap", gap_on_ohm, feed.gap.firing_v, feed.gap.opens_v);

@@ -162,6 +162,9 @@ void FeedBuilder::safety_gap_across(const std::string& title, Node from, double 
   Network& n = out_.network;
   out_.safety_gaps.push_back({title, n.switches.size(), at_, from, firing_v, safety_gap_opens_v});
   n.switches.push_back({title, at_, from, safety_gap_on_ohm, gap_off_ohm, false});
+  const Node stray = n.add_node();
+  n.resistors.push_back({at_, stray, joint_ohm});
+  n.capacitors.push_back({"stray", stray, from, safety_gap_stray_f});
 }
 
 void FeedBuilder::breaker(double rated_a, bool type_c) {
