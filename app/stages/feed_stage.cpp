@@ -123,6 +123,19 @@ class FeedStage : public QWidget {
       workspace_.document.set_power_options(options);
     });
     row->addWidget(cycles_);
+    keep_ = new QPushButton("Keep", this);
+    keep_->setObjectName("keep charging");
+    keep_->setToolTip("Draws this run in grey behind the next ones, for comparison");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = workspace_.document.power();
+      draw();
+    });
+    row->addWidget(keep_);
+    auto* save = new QPushButton("Export…", this);
+    save->setObjectName("export charging");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, &FeedStage::export_charging);
+    row->addWidget(save);
     progress_ = new QProgressBar(this);
     progress_->setObjectName("simulation progress");
     progress_->setAccessibleName("Simulation done");
@@ -265,6 +278,14 @@ class FeedStage : public QWidget {
       tank << s.tank_v / 1e3;
       current << s.line_a;
     }
+    if (kept_ && kept_->charging_problem.empty()) {
+      QVector<double> then, volts;
+      for (const arc::ChargingSample& s : kept_->charging.samples) {
+        then << s.time_s * 1e3;
+        volts << s.tank_v / 1e3;
+      }
+      line(then, volts, QPen(t.second, 1, Qt::DotLine));
+    }
     line(x, current, QPen(t.second, 1.2, Qt::DashLine), plot_->yAxis2);
     line(x, tank, QPen(t.arc, 1.6));
     plot_->rescaleAxes();
@@ -339,6 +360,18 @@ class FeedStage : public QWidget {
                          .arg(print(now.line_current_a, arc::Dimension::current)));
   }
 
+  void export_charging() {
+    const auto power = workspace_.document.power();
+    if (!power || !power->charging_problem.empty()) return;
+    const QString words = export_plot(
+        *plot_, "charging", [&] { return arc::charging_csv(power->charging); },
+        [&] {
+          return arc::charging_netlist(workspace_.document.design(),
+                                       {workspace_.document.power_options().cycles, 20e-6});
+        });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
   // All values at one instant, in words.
   void read_at(double time_s) {
     const auto power = workspace_.document.power();
@@ -364,6 +397,8 @@ class FeedStage : public QWidget {
   QLabel* cursor_ = nullptr;
   QTableWidget* table_ = nullptr;
   QCustomPlot* plot_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  std::shared_ptr<const arc::PowerAnalysis> kept_;
   QTimer late_, tick_;
 };
 

@@ -8,13 +8,11 @@
 #include "widgets/quantity_field.h"
 
 #include <QComboBox>
-#include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPushButton>
 #include <QResizeEvent>
-#include <QSvgGenerator>
 #include <QVBoxLayout>
 #include <cmath>
 
@@ -113,7 +111,7 @@ class SwitchStage : public QWidget {
     row->addWidget(keep_);
     auto* save = new QPushButton("Export…", this);
     save->setObjectName("export shot");
-    save->setToolTip("CSV of the waveforms, or a picture as SVG or PNG");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
     connect(save, &QPushButton::clicked, this, &SwitchStage::export_shot);
     row->addWidget(save);
     row->addStretch();
@@ -366,6 +364,11 @@ class SwitchStage : public QWidget {
       plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
       plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0)); // both time axes under each other
     }
+    for (QCustomPlot* plot : {top_, bottom_}) {
+      plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
+      plot->legend->setWrap(0);
+      plot->legend->setIconSize(18, 10);
+    }
     top_->legend->setVisible(kept_ != nullptr);
     bottom_->legend->setVisible(true);
     top_->yAxis->setLabel("Top, kV");
@@ -385,6 +388,9 @@ class SwitchStage : public QWidget {
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->rescaleAxes();
       plot->xAxis->setRange(0, end_us);
+      if (plot->legend->visible()) // room for it above the curves
+        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
+          axis->setRangeUpper(axis->range().upper + 0.3 * axis->range().size());
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_at(shot.top_peak_s);
@@ -407,28 +413,16 @@ class SwitchStage : public QWidget {
 
   void export_shot() {
     const auto power = workspace_.document.power();
-    if (!power) return;
-    const QString path = QFileDialog::getSaveFileName(this, "Export the shot", "shot.csv",
-                                                      "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png)");
-    if (path.isEmpty()) return;
-    QString problem;
-    bool done = false;
-    if (path.endsWith(".svg", Qt::CaseInsensitive)) {
-      QSvgGenerator svg;
-      svg.setFileName(path);
-      svg.setSize(top_->size());
-      svg.setViewBox(QRect({}, top_->size()));
-      QCPPainter painter;
-      done = painter.begin(&svg);
-      if (done) top_->toPainter(&painter, top_->width(), top_->height());
-      painter.end();
-    } else if (path.endsWith(".png", Qt::CaseInsensitive)) {
-      done = top_->savePng(path, 0, 0, 2);
-    } else {
-      done = write_whole_file(path, QByteArray::fromStdString(arc::shot_csv(power->shot)), &problem);
-    }
-    cursor_->setText(done ? "Written to " + path
-                          : QString("Not written: %1").arg(problem.isEmpty() ? path : problem));
+    if (!power || !power->shot_problem.empty()) return;
+    const QString words = export_plot(
+        *top_, "shot", [&] { return arc::shot_csv(power->shot); },
+        [&] {
+          arc::ShotOptions options;
+          options.quench_notch = workspace_.document.power_options().quench_notch;
+          return arc::shot_netlist(power->circuit, options, power->shot.quench_s,
+                                   workspace_.document.design().name);
+        });
+    if (!words.isEmpty()) cursor_->setText(words);
   }
 
   Workspace& workspace_;

@@ -166,7 +166,8 @@ class BankFinder : public QDialog {
       offers_->item(r, 0)->setToolTip(cells[0]);
     }
     verdict_->setText(
-        offers.empty()
+        parts_.empty() ? "There are no capacitors on the shelf yet: put yours there first."
+        : offers.empty()
             ? "This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on the shelf."
             : "Best first: close to what is wanted, few units, room in their ratings. Each unit is counted at the "
               "worst of its tolerance; every unit needs its bleeder. "

@@ -181,7 +181,7 @@ QWidget* FeedStrip::card(std::size_t index) {
   auto* box = new PathBlock(workspace_, *this, index, strip_);
   box->setObjectName(QString("block %1").arg(index + 1));
   box->setAccessibleName(text_of(kind.title));
-  box->setFixedWidth(164);
+  box->setFixedWidth(172);
   auto* column = new QVBoxLayout(box);
   column->setContentsMargins(space::small, 12, space::small, 0);
   column->setSpacing(2);

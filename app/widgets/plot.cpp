@@ -1,6 +1,9 @@
 // Plot styling.
 #include "widgets/plot.h"
 
+#include <QFileDialog>
+#include <QSvgGenerator>
+
 void style_plot(QCustomPlot& plot, const Theme& theme) {
   plot.setBackground(theme.paper);
   for (QCPAxis* axis : {plot.xAxis, plot.yAxis, plot.xAxis2, plot.yAxis2}) {
@@ -28,4 +31,30 @@ AxisUnit axis_unit(double typical, arc::Dimension dimension, arc::UnitSystem uni
   const auto one = arc::parse_quantity(("1 " + symbol).toStdString(), dimension, units);
   const auto* factor = std::get_if<double>(&one);
   return factor ? AxisUnit{*factor, symbol} : AxisUnit{1, {}};
+}
+
+QString export_plot(QCustomPlot& plot, const QString& name, const std::function<std::string()>& csv,
+                    const std::function<std::string()>& deck) {
+  const QString path =
+      QFileDialog::getSaveFileName(plot.window(), "Export the " + name, name + ".csv",
+                                   "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png);;SPICE deck (*.cir)");
+  if (path.isEmpty()) return {};
+  QString problem;
+  bool done = false;
+  if (path.endsWith(".svg", Qt::CaseInsensitive)) {
+    QSvgGenerator svg;
+    svg.setFileName(path);
+    svg.setSize(plot.size());
+    svg.setViewBox(QRect({}, plot.size()));
+    QCPPainter painter;
+    done = painter.begin(&svg);
+    if (done) plot.toPainter(&painter, plot.width(), plot.height());
+    painter.end();
+  } else if (path.endsWith(".png", Qt::CaseInsensitive)) {
+    done = plot.savePng(path, 0, 0, 2);
+  } else {
+    const std::string text = path.endsWith(".cir", Qt::CaseInsensitive) ? deck() : csv();
+    done = write_whole_file(path, QByteArray::fromStdString(text), &problem);
+  }
+  return done ? "Written to " + path : QString("Not written: %1").arg(problem.isEmpty() ? path : problem);
 }

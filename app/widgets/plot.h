@@ -3,10 +3,17 @@
 
 #include "workspace.h"
 
+#include <functional>
 #include <qcustomplot.h>
+#include <string>
 
 /// Applies the theme to axes, grid, background and fonts.
 void style_plot(QCustomPlot& plot, const Theme& theme);
+
+/// Asks for a file and writes what a plot shows: its values (CSV), a drawing (SVG), a picture (PNG), or the circuit
+/// behind it as a SPICE deck. Returns words on what came of it, empty when the builder changed their mind.
+QString export_plot(QCustomPlot& plot, const QString& name, const std::function<std::string()>& csv,
+                    const std::function<std::string()>& deck);
 
 /// "Tank frequency, kHz": a title with the unit of values that were divided by `factor`.
 struct AxisUnit {

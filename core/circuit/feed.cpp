@@ -30,6 +30,7 @@ const BlockNumber inverse{"inverse_voltage_v", "Diode, inverse", voltage, 10, 1e
 const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 1e4, 1};
 const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
 const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
+const BlockNumber backwards{"reversed", "Reversed: 1", count, 0, 1, 0};
 const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
 
 // Numbers of a block by key.
@@ -218,7 +219,7 @@ std::span<const BlockKind> block_kinds() {
       {"diode-string",
        "Half-wave diodes",
        high_voltage,
-       {inverse, average, series_diodes, parallel_diodes},
+       {inverse, average, series_diodes, parallel_diodes, backwards},
        "Stored charge; X-rays",
        xray_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
@@ -232,7 +233,8 @@ std::span<const BlockKind> block_kinds() {
         inverse,
         average,
         series_diodes,
-        parallel_diodes},
+        parallel_diodes,
+        backwards},
        "Stored charge; X-rays",
        xray_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.level_shift_doubler(f, Values{f}("capacitance_f")); },
@@ -294,7 +296,8 @@ std::span<const BlockKind> block_kinds() {
         inverse,
         average,
         series_diodes,
-        parallel_diodes},
+        parallel_diodes,
+        backwards},
        "Twice the supply",
        "Its voltage can reach twice the supply: a safety gap across it.",
        build_choke,
@@ -365,10 +368,15 @@ double block_value(const FeedBlock& block, std::string_view key) {
   throw std::out_of_range(fmt::format("block {} has no number {}", block.kind, key));
 }
 
+bool is_reversed(const FeedBlock& block) {
+  const auto it = block.values.find("reversed");
+  return block.kind != "oven-transformers" && it != block.values.end() && it->second > 0.5;
+}
+
 std::string feed_problem(const std::vector<FeedBlock>& feed) {
   if (feed.empty()) return "there is no feed yet; add a transformer to start with";
   int source_at = -1;
-  bool direct = false, driver = false;
+  bool direct = false, driver = false, negative = false;
   for (int i = 0; i < static_cast<int>(feed.size()); ++i) {
     const FeedBlock& block = feed[static_cast<std::size_t>(i)];
     const BlockKind* row = block_kind(block.kind);
@@ -386,6 +394,11 @@ std::string feed_problem(const std::vector<FeedBlock>& feed) {
     }
     if (row->needs_direct && !direct)
       return fmt::format("{}: needs direct current; put a bridge or a doubler before it", where);
+    if (row->rectifies) negative = is_reversed(block);
+    if (block.kind == "charging-choke" && block_value(block, "diode") > 0.5 && is_reversed(block) != negative)
+      return fmt::format("{}: its diodes are reversed against the rectifier before it, so that nothing reaches the "
+                         "tank; turn them around",
+                         where);
     driver = driver || block.kind == "flyback-driver";
     if (block.kind == "oven-transformers" && 2 * block_value(block, "reversed") >= block_value(block, "in_series"))
       return fmt::format("{}: the windings oppose each other, so there is no output; swap one primary", where);

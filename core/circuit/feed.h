@@ -58,6 +58,9 @@ void add_block(std::vector<FeedBlock>& feed, FeedBlock block);
 /// A number of a block, or the standard one of its kind.
 double block_value(const FeedBlock& block, std::string_view key);
 
+/// Whether a block's diodes are put in the other way round, for a negative tank.
+bool is_reversed(const FeedBlock& block);
+
 /// Empty when the blocks make a path from wall to tank; otherwise what is missing or out of order.
 std::string feed_problem(const std::vector<FeedBlock>& feed);
 

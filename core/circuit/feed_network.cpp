@@ -88,7 +88,8 @@ void FeedBuilder::series_capacitor(const char* name, double farad) {
 std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const FeedBlock& block) {
   Network& n = out_.network;
   out_.diodes.push_back({name, n.switches.size(), string_voltage_v(block), string_current_a(block)});
-  n.switches.push_back({name, from, to, diode_on_ohm, diode_off_ohm, true});
+  n.switches.push_back(
+      {name, is_reversed(block) ? to : from, is_reversed(block) ? from : to, diode_on_ohm, diode_off_ohm, true});
   return n.switches.size() - 1;
 }
 

@@ -16,7 +16,7 @@ inline constexpr double diode_on_ohm = 20, diode_off_ohm = 2e9;
 inline constexpr double gap_on_ohm = 10, gap_off_ohm = 1e12; // empties the tank within a microsecond or two
 inline constexpr double gap_opens_v = 25;                    // across the gap, when it has emptied the tank
 inline constexpr double safety_gap_on_ohm = 1000;
-inline constexpr double safety_gap_opens_v = 20; // across it: an arc goes out below some 20 mA (assumption)
+inline constexpr double safety_gap_opens_v = 20;      // across it: an arc goes out below some 20 mA (assumption)
 inline constexpr double safety_gap_stray_f = 100e-12; // of winding and leads across it (assumption)
 
 /// A branch whose current can be read.

@@ -199,6 +199,18 @@ Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p,
                  }};
 }
 
+// Right behind the source; an older one there is set anew.
+void insert_safety_gap(Design& e, double firing_v) {
+  if (const auto old = std::ranges::find(e.feed, "safety-gap", &FeedBlock::kind); old != e.feed.end()) {
+    old->values["firing_v"] = firing_v;
+    return;
+  }
+  FeedBlock block = make_block("safety-gap");
+  block.values["firing_v"] = firing_v;
+  const auto source = std::ranges::find_if(e.feed, [](const FeedBlock& b) { return is_source(b.kind); });
+  if (source != e.feed.end()) e.feed.insert(source + 1, std::move(block));
+}
+
 bool has_safety_gap(const Design& d) {
   return std::ranges::any_of(d.feed, [](const FeedBlock& b) {
     const auto it = b.values.find("safety_gap_v");
@@ -221,12 +233,7 @@ Maybe no_safety_gap(const Design& d, const Analysis&, const PowerAnalysis& p, Un
       0,
       wanted,
       voltage,
-      [wanted](Design& e) {
-        FeedBlock block = make_block("safety-gap");
-        block.values["firing_v"] = wanted;
-        const auto source = std::ranges::find_if(e.feed, [](const FeedBlock& b) { return is_source(b.kind); });
-        e.feed.insert(source + 1, std::move(block));
-      }};
+      [wanted](Design& e) { insert_safety_gap(e, wanted); }};
 }
 
 Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
@@ -365,6 +372,49 @@ Maybe unit_warm(const Design&, const Analysis&, const PowerAnalysis& p, UnitSyst
       {}};
 }
 
+Maybe tank_over_volted(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const UnitStress* u = worst_of(p, &UnitStress::voltage_used);
+  if (!charges(p) || !u || p.charging.tank_peak_v <= 1.05 * d.gap.firing_voltage_v ||
+      u->voltage_used <= usual_rating_share)
+    return {};
+  const Say say{units};
+  const double holds = round_significant(*tank_voltage_limit_v(d.tank), 3);
+  return Finding{"tank-over-volted",
+                 u->voltage_used > 1 ? Severity::stop : Severity::warning,
+                 "tank",
+                 "tank.unit_voltage_v",
+                 fmt::format("The feed lifts the tank to {}", say(p.charging.tank_peak_v, voltage)),
+                 fmt::format("Between breaks resonance goes on; a unit then reaches {:.0f} % of its rating. {} is "
+                             "what the tank holds with a margin.",
+                             100 * u->voltage_used, say(holds, voltage)),
+                 fmt::format("Add a safety gap that fires at {}", say(holds, voltage)),
+                 p.charging.tank_peak_v,
+                 holds,
+                 voltage,
+                 [holds](Design& e) { insert_safety_gap(e, holds); }};
+}
+
+Maybe voltage_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const double volts = p.charging.break_voltage_v;
+  if (!p.rate_from_feed || !d.gap.rotary_electrodes || std::abs(volts / d.gap.firing_voltage_v - 1) < 0.1)
+    return {};
+  const Say say{units};
+  return Finding{
+      "voltage-differs",
+      Severity::note,
+      "switch",
+      "switch gap.firing_voltage_v",
+      fmt::format("The rotor fires at {} on average, {} entered", say(volts, voltage),
+                  say(d.gap.firing_voltage_v, voltage)),
+      "A rotor fires at what the feed has reached when its electrodes come near. Shot and expected arcs go by "
+      "the entered voltage.",
+      fmt::format("Take {}", say(volts, voltage)),
+      volts,
+      d.gap.firing_voltage_v,
+      voltage,
+      [rounded = round_significant(volts, 3)](Design& e) { e.gap.firing_voltage_v = rounded; }};
+}
+
 Maybe gap_takes_much(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
   constexpr double much = 0.3;
   if (!p.shot_problem.empty() || p.shot.gap_loss_j <= much * p.shot.tank_energy_j) return {};
@@ -421,7 +471,9 @@ Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 17> rules{
+constexpr std::array<PowerRule, 19> rules{
+    tank_over_volted,  voltage_differs,
+
     feed_broken,       feed_missing,      gap_never_fires, breaker_trips,    block_overloaded,
     diodes_overloaded, power_factor_low,  no_safety_gap,   safety_gap_fires, reservoir_bleeds_slowly,
     rate_differs,      unit_over_current, unit_too_steep,  unit_warm,        gap_takes_much,

@@ -158,6 +158,22 @@ TEST_F(Power, a_block_number_takes_any_notation_and_refuses_nonsense) {
   EXPECT_FALSE(get<QuantityField>(field).problem().isEmpty());
 }
 
+TEST_F(Power, a_charging_run_is_kept_for_comparison_and_exported) {
+  show("feed");
+  press("keep charging");
+  type_into(field_of("variac", "setting"), "0.5");
+  simulate();
+  EXPECT_EQ(get<QCustomPlot>("charging plot").graphCount(), 3);
+  for (const char* name : {"charging.csv", "charging.svg", "charging.png", "charging.cir"}) {
+    choose_file(path(name));
+    press("export charging");
+    EXPECT_GT(QFileInfo(path(name)).size(), 1000) << name;
+  }
+  choose_file(path("no/such/folder/charging.csv"));
+  press("export charging");
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("Not written"));
+}
+
 TEST_F(Power, the_wall_follows_the_mains) {
   show("feed");
   document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });
@@ -222,7 +238,7 @@ TEST_F(Power, the_shot_is_drawn_read_kept_and_exported) {
   const int graphs = plot.graphCount();
   press("keep shot");
   EXPECT_EQ(plot.graphCount(), graphs + 1) << "the kept shot lies behind";
-  for (const char* name : {"shot.csv", "shot.svg", "shot.png"}) {
+  for (const char* name : {"shot.csv", "shot.svg", "shot.png", "shot.cir"}) {
     choose_file(path(name));
     press("export shot");
     EXPECT_GT(QFileInfo(path(name)).size(), 1000) << name;
@@ -361,6 +377,15 @@ TEST_F(Power, banks_from_the_shelf_are_offered_drawn_and_taken) {
   type_into("wanted voltage", "900 kV");
   EXPECT_TRUE(wait_until([&] { return text("bank verdict").contains("cannot make"); }));
   EXPECT_FALSE(get<QPushButton>("take bank").isEnabled());
+  window().findChild<QDialog*>("bank finder")->close();
+}
+
+TEST_F(Power, an_empty_shelf_says_so) {
+  window().workspace().shelf.edit([](arc::Shelf& shelf) { shelf.of("capacitors").clear(); });
+  show("tank");
+  EXPECT_THAT(text("laid across").toStdString(), HasSubstr("Nothing on the shelf"));
+  press("from shelf");
+  EXPECT_TRUE(wait_until([&] { return text("bank verdict").contains("no capacitors on the shelf yet"); }));
   window().findChild<QDialog*>("bank finder")->close();
 }
 

@@ -245,6 +245,21 @@ TEST(safety_gap, across_a_choke_and_in_the_filter_it_is_part_of_the_circuit) {
   EXPECT_EQ(r.safety_gaps[1].firings, 0);
 }
 
+TEST(diodes_in_feed, reversed_ones_charge_the_tank_the_other_way_and_against_each_other_not_at_all) {
+  const auto feed = [&](double string, double deq) {
+    return std::vector{block("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.1}}),
+                       block("diode-string", {{"reversed", string}}), block("reservoir"),
+                       block("charging-choke", {{"reversed", deq}})};
+  };
+  for (const double way : {0.0, 1.0}) {
+    EXPECT_TRUE(feed_problem(feed(way, way)).empty());
+    const ChargingResult r = simulate_charging(with_feed(feed(way, way), 2000), {20, 20e-6}, never);
+    ASSERT_FALSE(r.break_voltages_v.empty());
+    for (const double v : r.break_voltages_v) EXPECT_EQ(v<0, way> 0.5);
+    EXPECT_THAT(feed_problem(feed(way, 1 - way)), HasSubstr("reversed against the rectifier"));
+  }
+}
+
 // --- sources
 
 TEST(sources, opposed_windings_give_nothing_and_the_reading_tells) {

@@ -176,7 +176,7 @@ FeedBlock with(const char* kind, std::map<std::string, double> values) {
   return block;
 }
 
-const std::array<Case, 17> cases{{
+const std::array<Case, 19> cases{{
     {"feed-broken", [](Design& d) { d.feed = {make_block("bridge")}; }},
     {"feed-missing", [](Design& d) { d.feed.clear(); }},
     {"gap-never-fires",
@@ -204,6 +204,21 @@ const std::array<Case, 17> cases{{
      [](Design& d) {
        d.feed.push_back(make_block("bridge"));
        d.feed.push_back(with("reservoir", {{"capacitance_f", 2e-6}, {"bleed_resistance_ohm", 100e6}}));
+     }},
+    {"tank-over-volted",
+     [](Design& d) { // a rotor that comes by too seldom, and no safety gap
+       d.feed = {make_block("transformer")};
+       d.gap.rotary_electrodes = 2;
+       d.gap.rotor_speed_hz = 50;
+       d.gap.spacing_m.reset();
+     }},
+    {"voltage-differs",
+     [](Design& d) {
+       d.feed = {make_block("transformer")};
+       d.gap.firing_voltage_v = 25e3;
+       d.gap.rotary_electrodes = 8;
+       d.gap.rotor_speed_hz = 50;
+       d.gap.spacing_m.reset();
      }},
     {"rate-differs", [](Design& d) { d.gap.break_rate_hz = 900; }},
     {"unit-over-current", [](Design& d) { d.tank.unit_rms_current_a = 2; }},
