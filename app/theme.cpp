@@ -98,6 +98,7 @@ QString style_sheet(const Theme& t) {
     QHeaderView::section { background: @card; color: @second; border: none; border-bottom: 1px solid @hairline; padding: 4px 6px; font-weight: 500; }
     QScrollArea { border: none; background: transparent; }
     QScrollArea > QWidget > QWidget { background: transparent; }
+    QAbstractScrollArea::corner { background: transparent; border: none; }
     QScrollBar:vertical { background: transparent; width: 10px; margin: 0; }
     QScrollBar::handle:vertical { background: @hairline; border-radius: 4px; min-height: 30px; margin: 1px; }
     QScrollBar:horizontal { background: transparent; height: 10px; margin: 0; }

@@ -49,7 +49,8 @@ class FeedStage : public QWidget {
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
-    table_->setFixedWidth(350);
+    table_->setFixedWidth(340);
+    table_->verticalHeader()->setDefaultSectionSize(20);
     lower->addWidget(table_);
     plot_ = new QCustomPlot(this);
     plot_->setObjectName("charging plot");
@@ -270,7 +271,7 @@ class FeedStage : public QWidget {
     plot_->setAccessibleName("Tank voltage and line current while charging");
     plot_->xAxis->setLabel("Time, ms");
     plot_->yAxis->setLabel("Tank, kV");
-    plot_->yAxis2->setLabel("Line current, A (dashed)");
+    plot_->yAxis2->setLabel("Line, A (dashed)");
     plot_->yAxis2->setVisible(true);
     QVector<double> x, tank, current;
     for (const arc::ChargingSample& s : now.samples) {
@@ -291,7 +292,7 @@ class FeedStage : public QWidget {
     plot_->rescaleAxes();
     const double last = x.isEmpty() ? 1 : x.last();
     plot_->xAxis->setRange(last - 4e3 / workspace_.document.design().site.mains_frequency_hz, last);
-    cursor_->setText("the last four cycles; drag and turn the wheel for the rest");
+    cursor_->setText("last four cycles; drag for the rest");
   }
 
   void draw_variac(const arc::PowerAnalysis& power) {

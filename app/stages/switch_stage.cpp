@@ -45,6 +45,8 @@ class SwitchStage : public QWidget {
     upper->addLayout(middle, 1);
     column->addLayout(upper, 1);
     column->addWidget(make_panel());
+    bottom_->setToolTip("Copper: current. Dashes: energy in the tank circuit. Dash-dot: energy in the resonator. "
+                        "Drag and turn the wheel to look closer, double-click for all of it");
     connect(&workspace_.document, &Document::power_changed, this, &SwitchStage::refresh);
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
     connect(&workspace_.document, &Document::units_changed, this, &SwitchStage::refresh);
@@ -59,7 +61,7 @@ class SwitchStage : public QWidget {
   }
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 216 : 272);
+    side_->setFixedWidth(width() < 700 ? 226 : 272);
   }
 
  private:
@@ -133,7 +135,7 @@ class SwitchStage : public QWidget {
     figures_->verticalHeader()->setDefaultSectionSize(21);
     figures_->setFont(type::font(type::caption));
     column->addWidget(figures_, 3);
-    auto* title = new QLabel("One change, same watts from the wall", side_);
+    auto* title = new QLabel("Single changes, for the same watts", side_);
     title->setFont(type::font(type::caption, QFont::DemiBold));
     title->setWordWrap(true);
     column->addWidget(title);
@@ -270,42 +272,42 @@ class SwitchStage : public QWidget {
     const arc::ShotResult& shot = now.shot;
     using enum arc::Dimension;
     std::vector<std::pair<QString, QString>> rows{
-        {"Top, peak", print(shot.top_peak_v, voltage) + band(now, "top_peak_v", shot.top_peak_v, voltage)},
-        {"Primary, peak",
+        {"Top", print(shot.top_peak_v, voltage) + band(now, "top_peak_v", shot.top_peak_v, voltage)},
+        {"Primary",
          print(shot.primary_peak_a, current) + band(now, "primary_peak_a", shot.primary_peak_a, current)},
-        {"Across, at most",
+        {"Across",
          print(shot.secondary_peak_j, energy) + band(now, "secondary_peak_j", shot.secondary_peak_j, energy)},
-        {"Tank, at firing", print(shot.tank_energy_j, energy)},
-        {"Winding's foot, peak", print(shot.base_peak_a, current)},
-        {"Gap, heat", QString("%1, %2").arg(print(shot.gap_loss_j, energy), print(now.gap_loss_w, power))},
-        {"Gap, charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
-        {"Electrodes, log", QString("%1 run").arg(print(3600 * now.gap_hours, time, 2))}};
+        {"Tank", print(shot.tank_energy_j, energy)},
+        {"Foot", print(shot.base_peak_a, current)},
+        {"Gap heat", QString("%1, %2").arg(print(shot.gap_loss_j, energy), print(now.gap_loss_w, power))},
+        {"Gap charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
+        {"Electrodes", QString("%1 in the log").arg(print(3600 * now.gap_hours, time, 2))}};
     if (const auto& breakout = workspace_.document.analysis()->breakout)
-      rows.insert(rows.begin() + 1, {"Topload, of breakout",
-                                     QString("%1 %").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
-    if (now.dwell_s > 0) rows.push_back({"Rotor, dwell", print(now.dwell_s, time, 2)});
+      rows.insert(rows.begin() + 1, {"Topload",
+                                     QString("%1 % of breakout").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
+    if (now.dwell_s > 0) rows.push_back({"Dwell", print(now.dwell_s, time, 2)});
     for (const arc::UnitStress& u : now.stress)
       rows.push_back(
-          {"Capacitor, peak",
+          {"Capacitor",
            print(u.worst_v, voltage) +
                (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0) : QString())});
     if (now.wider_gap)
-      rows.push_back({"Gap 10 % wider", QString("%1/s, %2 W of %3")
+      rows.push_back({"Wider gap", QString("%1/s, %2 W of %3")
                                             .arg(now.wider_gap->break_rate_hz, 0, 'f', 0)
                                             .arg(now.wider_gap->power_ratio * now.charging.input_power_w, 0, 'f', 0)
                                             .arg(now.charging.input_power_w, 0, 'f', 0)});
     if (now.wider_gap && now.wider_gap->unit_used > 0)
       rows.push_back(
-          {"… on the capacitor", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
+          {"… its unit", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
     figures_->setRowCount(static_cast<int>(rows.size()));
     for (int r = 0; r < figures_->rowCount(); ++r) {
       const auto& [name, value] = rows[static_cast<std::size_t>(r)];
       set_row(figures_, r, {name, value});
       figures_->item(r, 0)->setToolTip(name);
-      figures_->item(r, 1)->setToolTip(name == "Electrodes, log"
+      figures_->item(r, 1)->setToolTip(name == "Electrodes"
                                            ? "Run time in the log: clean them of oxide after each run, "
                                              "dress or turn them after some hours"
-                                       : name == "Gap, charge" ? "Wear goes with the charge that passes"
+                                       : name == "Gap charge" ? "Wear goes with the charge that passes"
                                                                : value);
     }
   }
@@ -370,7 +372,7 @@ class SwitchStage : public QWidget {
       plot->legend->setIconSize(18, 10);
     }
     top_->legend->setVisible(kept_ != nullptr);
-    bottom_->legend->setVisible(true);
+    bottom_->legend->setVisible(bottom_->height() >= 120);
     top_->yAxis->setLabel("Top, kV");
     bottom_->yAxis->setLabel("Primary, A");
     bottom_->yAxis2->setLabel("Energy, J");
@@ -381,10 +383,10 @@ class SwitchStage : public QWidget {
     fill(top_, shot, &arc::ShotSample::top_v, 1e3, QPen(t.arc, 1.4), "now");
     if (kept_) fill(bottom_, kept_->shot, &arc::ShotSample::primary_a, 1, grey, "kept");
     fill(bottom_, shot, &arc::ShotSample::primary_a, 1, QPen(t.copper, 1.2), "current");
-    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "energy, tank",
+    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "tank, J",
          bottom_->yAxis2);
     fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine),
-         "energy, resonator", bottom_->yAxis2);
+         "resonator, J", bottom_->yAxis2);
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->rescaleAxes();
       plot->xAxis->setRange(0, end_us);

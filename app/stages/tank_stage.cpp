@@ -137,9 +137,10 @@ class TankStage : public QWidget {
     column->setContentsMargins(space::large, 0, space::medium, space::small);
     column->setSpacing(4);
     stress_ = make_table(this, "unit stress",
-                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "In 30 min", "Bleeder each"});
+                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "In 30 min", "Bleeder, in pieces"});
     stress_->setFixedHeight(80);
     stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    stress_->horizontalHeader()->setMinimumSectionSize(60);
     for (int c = 1; c < stress_->columnCount(); ++c)
       stress_->horizontalHeader()->setSectionResizeMode(c, QHeaderView::ResizeToContents);
     column->addWidget(stress_);
@@ -188,7 +189,7 @@ class TankStage : public QWidget {
     add("gap.firing_voltage_v", 0, 4);
     add("tank.bleed_resistance_ohm", 2, 3);
     add("gap.break_rate_hz", 2, 4);
-    auto* shelf = new QPushButton("Banks from the shelf…", panel);
+    auto* shelf = new QPushButton("Find a bank…", panel);
     shelf->setObjectName("from shelf");
     shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
     connect(shelf, &QPushButton::clicked, this, [this] { show_bank_finder(workspace_, window()); });
@@ -343,7 +344,7 @@ class TankStage : public QWidget {
                print(u.slope_v_per_s, arc::Dimension::slope, 2) + share(u.slope_used),
                u.dissipation_w ? print(*u.dissipation_w, arc::Dimension::power, 2) : QString("–"),
                u.rise_k ? QString("+%1 K").arg(u.rise_after_s(arc::long_run_s), 0, 'f', 1) : QString("–"),
-               u.bleeder_elements > 0 ? QString("%1, %2 in series")
+               u.bleeder_elements > 0 ? QString("%1 in %2")
                                             .arg(print(u.bleeder_w, arc::Dimension::power, 2))
                                             .arg(u.bleeder_elements)
                                       : QString("none")});

@@ -247,15 +247,15 @@ TEST_F(Power, the_shot_is_drawn_read_kept_and_exported) {
 
 TEST_F(Power, the_shots_figures_carry_bands_and_follow_quench_and_model) {
   show("switch");
-  EXPECT_THAT(cell("shot figures", "Top, peak", 1), HasSubstr("±"));
-  EXPECT_THAT(cell("shot figures", "Capacitor, peak", 1), HasSubstr("%"));
-  EXPECT_THAT(cell("shot figures", "Gap 10 % wider", 1), HasSubstr(" of "));
-  const std::string heat = cell("shot figures", "Gap, heat", 1);
+  EXPECT_THAT(cell("shot figures", "Top", 1), HasSubstr("±"));
+  EXPECT_THAT(cell("shot figures", "Capacitor", 1), HasSubstr("%"));
+  EXPECT_THAT(cell("shot figures", "Wider gap", 1), HasSubstr(" of "));
+  const std::string heat = cell("shot figures", "Gap heat", 1);
   choose("quench notch", 3);
-  EXPECT_NE(cell("shot figures", "Gap, heat", 1), heat) << "a later quench burns longer";
-  const std::string top = cell("shot figures", "Top, peak", 1);
+  EXPECT_NE(cell("shot figures", "Gap heat", 1), heat) << "a later quench burns longer";
+  const std::string top = cell("shot figures", "Top", 1);
   choose("resonator model", 1);
-  EXPECT_NE(cell("shot figures", "Top, peak", 1), top);
+  EXPECT_NE(cell("shot figures", "Top", 1), top);
   EXPECT_EQ(document().power()->circuit.modes.size(), 1u);
 }
 
@@ -297,7 +297,7 @@ TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("locked to the mains"));
   simulate();
   EXPECT_GT(document().power()->dwell_s, 0);
-  EXPECT_THAT(cell("shot figures", "Rotor, dwell", 1), HasSubstr("s"));
+  EXPECT_THAT(cell("shot figures", "Dwell", 1), HasSubstr("s"));
 }
 
 TEST_F(Power, what_every_unit_of_the_tank_sees_stands_below_it) {
