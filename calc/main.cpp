@@ -82,9 +82,9 @@ void print(const arc::Json& json) {
   std::cout << json.dump(2, ' ', false, arc::Json::error_handler_t::replace) << '\n';
 }
 
-arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish) {
+arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double unstated_tolerance) {
   arc::Json banks = arc::Json::array();
-  const auto parts = arc::shelf_capacitors(shelf);
+  const auto parts = arc::shelf_capacitors(shelf, unstated_tolerance);
   for (const arc::BankProposal& bank : arc::find_banks(parts, wish)) {
     arc::Json strings = arc::Json::array();
     for (const arc::BankString& s : bank.strings)
@@ -100,6 +100,13 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish) {
                      {"strings", strings}});
   }
   arc::Json out{{"banks", banks}};
+  if (banks.empty())
+    out["reason"] =
+        parts.empty()
+            ? std::string("there are no capacitors on the shelf")
+            : fmt::format("this shelf makes no bank within {:.0f} % of {} that holds {}", 100 * wish.largest_miss,
+                          arc::format_quantity(wish.capacitance_f, arc::Dimension::capacitance),
+                          arc::format_quantity(wish.voltage_v, arc::Dimension::voltage));
   for (const arc::ShelfCapacitor& part : parts)
     if (arc::doubtful_marking(part, wish.capacitance_f)) out["doubtful_markings"].push_back(part.name);
   return out;
@@ -228,6 +235,8 @@ int main(int argc, char** argv) {
 
   std::string capacitance, voltage;
   arc::BankWish wish;
+  wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
+  double tolerance = 0;
   auto* bank =
       app.add_subcommand("bank", "Find banks of shelf capacitors, best first, as JSON.\n"
                                  "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n "
@@ -236,7 +245,11 @@ int main(int argc, char** argv) {
   bank->add_option("--capacitance", capacitance, "wanted, e.g. 12n")->required();
   bank->add_option("--voltage", voltage, "peak across the bank, e.g. 30k")->required();
   bank->add_option("--limit", wish.limit, "most proposals")->capture_default_str();
-  bank->add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1")->capture_default_str();
+  bank->add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1; 0.8 is usual")
+      ->capture_default_str();
+  bank->add_option("--tolerance", tolerance, "of parts that state none, 0 to 0.9: uneven sharing in series")
+      ->check(CLI::Range(0.0, 0.9))
+      ->capture_default_str();
 
   bool shot = false, charging = false;
   arc::ShotOptions shot_options;
@@ -273,7 +286,7 @@ int main(int argc, char** argv) {
     if (*bank) {
       wish.capacitance_f = quantity(capacitance, arc::Dimension::capacitance);
       wish.voltage_v = quantity(voltage, arc::Dimension::voltage);
-      print(banks_json(arc::read_shelf(read_file(file)), wish));
+      print(banks_json(arc::read_shelf(read_file(file)), wish, tolerance));
       return std::cout.flush() ? 0 : 1;
     }
     const arc::Design design = arc::read_design(read_file(file));

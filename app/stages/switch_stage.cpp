@@ -172,18 +172,34 @@ class SwitchStage : public QWidget {
       grid->addWidget(labelled(field, panel), place / 5, place % 5, Qt::AlignTop);
       ++place;
     }
+    auto* shape_box = new QWidget(panel);
+    auto* shape_column = new QVBoxLayout(shape_box);
+    shape_column->setContentsMargins(0, 0, 0, 0);
+    shape_column->setSpacing(2);
+    shape_ = new QComboBox(shape_box);
+    shape_->setObjectName("electrode shape");
+    shape_->setAccessibleName("Shape of the static gap's electrodes");
+    shape_->addItems({"Rounded ends", "Pipes side by side"});
+    connect(shape_, &QComboBox::activated, this, [this](int index) {
+      workspace_.document.edit("Electrode shape", [index](arc::Design& design) {
+        design.gap.electrode_shape = index == 1 ? "cylinders" : "rounded";
+      });
+    });
+    shape_column->addWidget(caption_label("Electrodes are", shape_box));
+    shape_column->addWidget(shape_);
+    grid->addWidget(shape_box, 2, 2, Qt::AlignTop);
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
-    adopt_->setToolTip(
-        "Cold gap in clean air, 3 %; a hot gap fires 10 to 30 % lower. The voltage is that of the static gap.");
+    adopt_->setToolTip("What this gap fires at, cold, in clean air, within 3 %; a hot gap fires 10 to 30 % lower. "
+                       "Of the static gap.");
     connect(adopt_, &QPushButton::clicked, this, [this] {
       workspace_.document.edit("Firing voltage from the gap", [](arc::Design& design) {
         if (const auto v = arc::computed_firing_v(design.gap, design.site))
           design.gap.firing_voltage_v = std::round(*v);
       });
     });
-    grid->addWidget(adopt_, 2, 2, 1, 2, Qt::AlignVCenter | Qt::AlignLeft);
+    grid->addWidget(adopt_, 2, 3, Qt::AlignBottom | Qt::AlignLeft);
     rotor_ = caption_label({}, panel);
     rotor_->setObjectName("rotor words");
     rotor_->setWordWrap(true);
@@ -201,10 +217,11 @@ class SwitchStage : public QWidget {
   void refresh_gap() {
     if (!isVisible()) return;
     const arc::Design& design = workspace_.document.design();
+    shape_->setCurrentIndex(arc::electrode_shape(design.gap) == arc::ElectrodeShape::cylinders ? 1 : 0);
     const auto computed = arc::computed_firing_v(design.gap, design.site);
     adopt_->setEnabled(computed.has_value());
-    adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
-                             : "Needs spacing and electrode");
+    adopt_->setText(computed ? QString("Take %1").arg(print(*computed, arc::Dimension::voltage))
+                             : "Needs spacing, electrode");
     const arc::GapModel model = arc::gap_model(design.gap, design.site);
     rotor_->setText(!model.rotary() ? QString("static gap")
                                     : QString("%1 presentations each second, %2; fires from %3 up")
@@ -283,22 +300,21 @@ class SwitchStage : public QWidget {
         {"Gap charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
         {"Electrodes", QString("%1 in the log").arg(print(3600 * now.gap_hours, time, 2))}};
     if (const auto& breakout = workspace_.document.analysis()->breakout)
-      rows.insert(rows.begin() + 1, {"Topload",
-                                     QString("%1 % of breakout").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
+      rows.insert(
+          rows.begin() + 1,
+          {"Topload", QString("%1 % of breakout").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
     if (now.dwell_s > 0) rows.push_back({"Dwell", print(now.dwell_s, time, 2)});
     for (const arc::UnitStress& u : now.stress)
-      rows.push_back(
-          {"Capacitor",
-           print(u.worst_v, voltage) +
-               (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0) : QString())});
+      rows.push_back({"Capacitor", print(u.worst_v, voltage) +
+                                       (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0)
+                                                           : QString())});
     if (now.wider_gap)
       rows.push_back({"Wider gap", QString("%1/s, %2 W of %3")
-                                            .arg(now.wider_gap->break_rate_hz, 0, 'f', 0)
-                                            .arg(now.wider_gap->power_ratio * now.charging.input_power_w, 0, 'f', 0)
-                                            .arg(now.charging.input_power_w, 0, 'f', 0)});
+                                       .arg(now.wider_gap->break_rate_hz, 0, 'f', 0)
+                                       .arg(now.wider_gap->power_ratio * now.charging.input_power_w, 0, 'f', 0)
+                                       .arg(now.charging.input_power_w, 0, 'f', 0)});
     if (now.wider_gap && now.wider_gap->unit_used > 0)
-      rows.push_back(
-          {"… its unit", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
+      rows.push_back({"… its unit", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
     figures_->setRowCount(static_cast<int>(rows.size()));
     for (int r = 0; r < figures_->rowCount(); ++r) {
       const auto& [name, value] = rows[static_cast<std::size_t>(r)];
@@ -308,7 +324,7 @@ class SwitchStage : public QWidget {
                                            ? "Run time in the log: clean them of oxide after each run, "
                                              "dress or turn them after some hours"
                                        : name == "Gap charge" ? "Wear goes with the charge that passes"
-                                                               : value);
+                                                              : value);
     }
   }
 
@@ -383,10 +399,9 @@ class SwitchStage : public QWidget {
     fill(top_, shot, &arc::ShotSample::top_v, 1e3, QPen(t.arc, 1.4), "now");
     if (kept_) fill(bottom_, kept_->shot, &arc::ShotSample::primary_a, 1, grey, "kept");
     fill(bottom_, shot, &arc::ShotSample::primary_a, 1, QPen(t.copper, 1.2), "current");
-    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "tank, J",
+    fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "tank, J", bottom_->yAxis2);
+    fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine), "resonator, J",
          bottom_->yAxis2);
-    fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine),
-         "resonator, J", bottom_->yAxis2);
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->rescaleAxes();
       plot->xAxis->setRange(0, end_us);
@@ -433,6 +448,7 @@ class SwitchStage : public QWidget {
   QComboBox* quench_ = nullptr;
   QComboBox* lumped_ = nullptr;
   QPushButton* keep_ = nullptr;
+  QComboBox* shape_ = nullptr;
   QPushButton* adopt_ = nullptr;
   QLabel* rotor_ = nullptr;
   QWidget* side_ = nullptr;

@@ -344,10 +344,9 @@ class TankStage : public QWidget {
                print(u.slope_v_per_s, arc::Dimension::slope, 2) + share(u.slope_used),
                u.dissipation_w ? print(*u.dissipation_w, arc::Dimension::power, 2) : QString("–"),
                u.rise_k ? QString("+%1 K").arg(u.rise_after_s(arc::long_run_s), 0, 'f', 1) : QString("–"),
-               u.bleeder_elements > 0 ? QString("%1 in %2")
-                                            .arg(print(u.bleeder_w, arc::Dimension::power, 2))
-                                            .arg(u.bleeder_elements)
-                                      : QString("none")});
+               u.bleeder_elements > 0
+                   ? QString("%1 in %2").arg(print(u.bleeder_w, arc::Dimension::power, 2)).arg(u.bleeder_elements)
+                   : QString("none")});
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }

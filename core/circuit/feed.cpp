@@ -30,6 +30,7 @@ const BlockNumber inverse{"inverse_voltage_v", "Diode, inverse", voltage, 10, 1e
 const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 1e4, 1};
 const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
 const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
+const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
 const BlockNumber backwards{"reversed", "Reversed: 1", count, 0, 1, 0};
 const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
 
@@ -209,7 +210,7 @@ std::span<const BlockKind> block_kinds() {
       {"bridge",
        "Bridge rectifier",
        high_voltage,
-       {inverse, average, series_diodes, parallel_diodes},
+       {inverse, average, series_diodes, parallel_diodes, sharing},
        "Stored charge; X-rays",
        xray_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
@@ -219,7 +220,7 @@ std::span<const BlockKind> block_kinds() {
       {"diode-string",
        "Half-wave diodes",
        high_voltage,
-       {inverse, average, series_diodes, parallel_diodes, backwards},
+       {inverse, average, series_diodes, parallel_diodes, sharing, backwards},
        "Stored charge; X-rays",
        xray_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
@@ -234,6 +235,7 @@ std::span<const BlockKind> block_kinds() {
         average,
         series_diodes,
         parallel_diodes,
+        sharing,
         backwards},
        "Stored charge; X-rays",
        xray_caution,
@@ -248,7 +250,8 @@ std::span<const BlockKind> block_kinds() {
         inverse,
         average,
         series_diodes,
-        parallel_diodes},
+        parallel_diodes,
+        sharing},
        "Stored charge; X-rays",
        xray_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
@@ -297,6 +300,7 @@ std::span<const BlockKind> block_kinds() {
         average,
         series_diodes,
         parallel_diodes,
+        sharing,
         backwards},
        "Twice the supply",
        "Its voltage can reach twice the supply: a safety gap across it.",
@@ -414,8 +418,8 @@ std::string feed_problem(const std::vector<FeedBlock>& feed) {
 }
 
 double string_voltage_v(const FeedBlock& block) {
-  const double series = block_value(block, "diodes_in_series");
-  return block_value(block, "inverse_voltage_v") * series * (series > 1 ? diode_voltage_share : 1);
+  const double series = block_value(block, "diodes_in_series"), each = block_value(block, "inverse_voltage_v");
+  return each * series * string_share(static_cast<int>(series), each, block_value(block, "sharing_ohm"));
 }
 
 double string_current_a(const FeedBlock& block) {
@@ -424,7 +428,8 @@ double string_current_a(const FeedBlock& block) {
 }
 
 DiodeString substitute_string(const FeedBlock& block, double inverse_v, double average_a) {
-  return diode_string(string_voltage_v(block), string_current_a(block), inverse_v, average_a);
+  return diode_string(string_voltage_v(block), string_current_a(block), inverse_v, average_a,
+                      block_value(block, "sharing_ohm"));
 }
 
 double driver_hz(double inductance_h, double capacitance_f) {

@@ -108,6 +108,7 @@ struct Gap {
   double firing_voltage_v = 14000;
   double break_rate_hz = 100;
   double gaps_in_series = 1;
+  std::string electrode_shape = "rounded";    // "rounded": spheres or rounded ends; "cylinders": pipes side by side
   std::optional<double> spacing_m;            // of each gap
   std::optional<double> electrode_diameter_m; // of the rounded electrodes
   std::optional<double> rotary_electrodes;    // presentations each turn of the rotor

@@ -250,6 +250,10 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
   design.primary.shape = primary.text("shape", "flat");
   if (design.primary.shape != "flat" && design.primary.shape != "helix" && design.primary.shape != "cone")
     complain("primary.shape", fmt::format("“{}” is not flat, helix or cone", design.primary.shape));
+  Reader& gap = groups.at("gap");
+  design.gap.electrode_shape = gap.text("electrode_shape", design.gap.electrode_shape);
+  if (design.gap.electrode_shape != "rounded" && design.gap.electrode_shape != "cylinders")
+    complain("gap.electrode_shape", fmt::format("“{}” is not rounded or cylinders", design.gap.electrode_shape));
   for (auto& [group, reader] : groups)
     if (Json rest = reader.rest(); !rest.empty()) unknown[group] = rest;
 }
@@ -431,6 +435,7 @@ std::string write_design(const Design& design) {
     const auto [group, leaf] = split_key(field.key);
     if (const auto value = field.get(design)) json[group][leaf] = *value;
   }
+  json["gap"]["electrode_shape"] = design.gap.electrode_shape;
   json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
   if (!design.tank.sections.empty()) {
     json["tank"]["sections"] = list_json(design.tank.sections, section_json);

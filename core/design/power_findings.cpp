@@ -147,7 +147,7 @@ Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p
       d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->diode_strings > 0; });
   const DiodeString needed =
       diode_string(worst->inverse_v, worst->average_a, block_value(*block, "inverse_voltage_v"),
-                   block_value(*block, "average_current_a"));
+                   block_value(*block, "average_current_a"), block_value(*block, "sharing_ohm"));
   const Say say{units};
   return Finding{
       "diodes-overloaded",
@@ -155,7 +155,7 @@ Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p
       "feed",
       field_of(d, *block, "inverse_voltage_v"),
       fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage), say(worst->limit_v, voltage)),
-      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} %: they share unevenly.",
+      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} % without sharing resistors.",
                   say(worst->average_a, current), say(worst->limit_a, current), 100 * diode_voltage_share),
       fmt::format("{} in series, {} side by side", needed.in_series, needed.in_parallel),
       worst->inverse_v,

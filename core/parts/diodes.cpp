@@ -7,16 +7,28 @@
 
 namespace arc {
 
-DiodeString diode_string(double needed_v, double needed_a, double inverse_v, double average_a) {
+double string_share(int in_series, double inverse_v, double sharing_ohm) {
+  if (in_series <= 1) return 1;
+  if (!(sharing_ohm > 0)) return diode_voltage_share;
+  constexpr double spread = 3; // the others leak four times as much as the worst
+  const double ratio = inverse_v / sharing_ohm / (diode_leakage_a / (1 + spread));
+  return std::clamp(1 / (in_series * worst_diode_v(1, in_series, spread, ratio)), diode_voltage_share,
+                    shared_voltage_share);
+}
+
+DiodeString diode_string(double needed_v, double needed_a, double inverse_v, double average_a, double sharing_ohm) {
   if (!(inverse_v > 0) || !(average_a > 0))
     throw std::invalid_argument("a diode needs an inverse voltage and an average current above zero");
   const auto pieces = [](double needed, double each) {
     return std::max(1, static_cast<int>(std::ceil(needed / each * (1 - 1e-12))));
   };
+  int series = pieces(needed_v, inverse_v);
+  while (series < 100000 &&
+         series * inverse_v * string_share(series, inverse_v, sharing_ohm) < needed_v * (1 - 1e-12))
+    ++series;
   // One string carries all of its rating; only strings side by side share badly.
   const int alone = pieces(needed_a, average_a);
-  return {pieces(needed_v, inverse_v * diode_voltage_share),
-          alone == 1 ? 1 : pieces(needed_a, average_a * diode_current_share)};
+  return {series, alone == 1 ? 1 : pieces(needed_a, average_a * diode_current_share)};
 }
 
 double worst_diode_v(double string_v, int in_series, double leakage_spread, double resistor_over_leakage) {

@@ -11,12 +11,23 @@
 
 namespace arc {
 
-double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density) {
+ElectrodeShape electrode_shape(const Gap& gap) {
+  return gap.electrode_shape == "cylinders" ? ElectrodeShape::cylinders : ElectrodeShape::rounded;
+}
+
+double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density, ElectrodeShape shape) {
   const double s = spacing_m * 100, r = electrode_diameter_m * 50; // centimetres
+  const double uniform = 24.36e3 * air_density * s + 6.72e3 * std::sqrt(air_density * s);
+  if (shape == ElectrodeShape::cylinders) {
+    // Largest field over V/s of two cylinders of radius r with axes S = s + 2r apart.
+    const double half = s / (2 * r) + 1;
+    const double field_factor = std::sqrt(half * half - 1) / std::acosh(half);
+    const double peek = 30e3 * air_density * (1 + 0.301 / std::sqrt(air_density * r)) * s;
+    return std::max(peek, uniform) / field_factor;
+  }
   const double x = s / r + 1;
   const double field_factor = (x + std::sqrt(x * x + 8)) / 4;
   const double peek = 27.2e3 * air_density * (1 + 0.54 / std::sqrt(air_density * r)) * s;
-  const double uniform = 24.36e3 * air_density * s + 6.72e3 * std::sqrt(air_density * s);
   return std::max(peek, uniform) / field_factor;
 }
 
@@ -26,14 +37,16 @@ double series_gaps_v(double one_gap_v, double count) {
 
 std::optional<double> computed_firing_v(const Gap& gap, const Site& site) {
   if (!gap.spacing_m || !gap.electrode_diameter_m) return {};
-  return series_gaps_v(gap_breakdown_v(*gap.spacing_m, *gap.electrode_diameter_m, relative_air_density(site)),
-                       gap.gaps_in_series);
+  return series_gaps_v(
+      gap_breakdown_v(*gap.spacing_m, *gap.electrode_diameter_m, relative_air_density(site), electrode_shape(gap)),
+      gap.gaps_in_series);
 }
 
 std::optional<double> spacing_for_firing_m(const Gap& gap, const Site& site, double firing_v) {
   if (!gap.electrode_diameter_m) return {};
   const auto miss = [&](double spacing) {
-    return series_gaps_v(gap_breakdown_v(spacing, *gap.electrode_diameter_m, relative_air_density(site)),
+    return series_gaps_v(gap_breakdown_v(spacing, *gap.electrode_diameter_m, relative_air_density(site),
+                                         electrode_shape(gap)),
                          gap.gaps_in_series) -
            firing_v;
   };

@@ -1,6 +1,7 @@
 // Spark gaps: at which voltage they fire, and how often a rotor presents its electrodes.
 // Sources: Peek, Dielectric Phenomena in High-Voltage Engineering, 1929 (sphere gaps, 27.2 kV/cm with the curvature
-// term and the field factor of two spheres); for short gaps the uniform-field rule 24.36 d s + 6.72 sqrt(d s) kV (s
+// term and the field factor of two spheres; parallel cylinders, 30 kV/cm with theirs, and the field factor of two
+// cylinders from electrostatics); for short gaps the uniform-field rule 24.36 d s + 6.72 sqrt(d s) kV (s
 // in cm, d air density; after Paschen; value from memory). Limits: clean rounded electrodes, 0.1 mm to half a
 // diameter; a hot, ionised gap fires lower, by 10 to 30 % (common practice).
 #pragma once
@@ -12,8 +13,13 @@
 
 namespace arc {
 
-/// Peak volts at which one gap of this spacing between round electrodes fires in air of this relative density.
-double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density);
+enum class ElectrodeShape { rounded, cylinders };
+ElectrodeShape electrode_shape(const Gap& gap);
+
+/// Peak volts at which one gap of this spacing between electrodes of this diameter fires in air of this relative
+/// density.
+double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density,
+                       ElectrodeShape shape = ElectrodeShape::rounded);
 
 /// Peak volts at which gaps in series fire together: n gaps, less 10 % for their uneven shares (common practice).
 double series_gaps_v(double one_gap_v, double count);

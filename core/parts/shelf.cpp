@@ -219,14 +219,14 @@ int part_count(const ShelfPart& part) {
   return static_cast<int>(std::lround(value_or(part, "count", 1)));
 }
 
-ShelfCapacitor shelf_capacitor(const ShelfPart& part) {
+ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance) {
   ShelfCapacitor c;
   c.name = part.name;
   const auto measured = part_value(part, "measured_f");
   c.capacitance_f = measured ? *measured : part.values.at("capacitance_f");
   c.voltage_v = part.values.at("voltage_v");
   c.count = part_count(part);
-  c.tolerance = measured ? meter_tolerance : value_or(part, "tolerance", usual_capacitor_tolerance);
+  c.tolerance = measured ? meter_tolerance : value_or(part, "tolerance", unstated_tolerance);
   c.polarised = value_or(part, "polarised", 0) > 0.5;
   c.rms_current_a = part_value(part, "rms_current_a");
   c.slope_v_per_s = part_value(part, "slope_v_per_s");
@@ -237,9 +237,9 @@ ShelfCapacitor shelf_capacitor(const ShelfPart& part) {
   return c;
 }
 
-std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf) {
+std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf, double unstated_tolerance) {
   std::vector<ShelfCapacitor> out;
-  for (const ShelfPart& part : shelf.of("capacitors")) out.push_back(shelf_capacitor(part));
+  for (const ShelfPart& part : shelf.of("capacitors")) out.push_back(shelf_capacitor(part, unstated_tolerance));
   return out;
 }
 

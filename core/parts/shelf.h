@@ -68,8 +68,10 @@ struct ShelfCapacitor {
   std::optional<double> rms_current_a, slope_v_per_s, dissipation_factor, esr_ohm, thermal_k_per_w, price;
 };
 inline constexpr double meter_tolerance = 0.01; // of a capacitance meter (common practice, no source)
-ShelfCapacitor shelf_capacitor(const ShelfPart& part);
-std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf);
+/// `unstated_tolerance` counts for parts that state none and were not measured.
+ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance = usual_capacitor_tolerance);
+std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf,
+                                             double unstated_tolerance = usual_capacitor_tolerance);
 
 /// What is wrong with a shelf file: where, and what would be right.
 class ShelfError : public std::runtime_error {

@@ -276,10 +276,14 @@ TEST_F(Power, a_tried_change_is_made_and_can_be_undone) {
 TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
   show("switch");
   type_into("gap.spacing_m", "0.7 mm");
-  EXPECT_THAT(get<QPushButton>("adopt firing voltage").text().toStdString(), HasSubstr("Fires at"));
+  EXPECT_THAT(get<QPushButton>("adopt firing voltage").text().toStdString(), HasSubstr("Take"));
   press("adopt firing voltage");
   EXPECT_GT(design().gap.firing_voltage_v, 8e3);
   EXPECT_LT(design().gap.firing_voltage_v, 14e3);
+  const QString rounded = get<QPushButton>("adopt firing voltage").text();
+  choose("electrode shape", 1);
+  EXPECT_EQ(design().gap.electrode_shape, "cylinders");
+  EXPECT_NE(get<QPushButton>("adopt firing voltage").text(), rounded) << "pipes hold another voltage";
   type_into("gap.electrode_diameter_m", "");
   EXPECT_FALSE(get<QPushButton>("adopt firing voltage").isEnabled());
   type_into("gap.spacing_m", "0");

@@ -210,12 +210,19 @@ class Calc(unittest.TestCase):
         with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
             file.write(shelf)
         self.addCleanup(os.unlink, file.name)
-        run = calc("bank", "--shelf", file.name, "--capacitance", "4n4", "--voltage", "30k", "--margin", "1")
-        self.assertEqual(run.returncode, 0, run.stderr)
-        best = json.loads(run.stdout)["banks"][0]
-        self.assertAlmostEqual(best["capacitance_f"], 4.4e-9, 15)
-        self.assertEqual(best["units"], 11)
+        # Ten 400 pF 30 kV units make 1 nF at 60 kV, 2 or 4 nF at 30 kV; nine 3.6, eleven 4.4 nF (common practice).
+        for wanted, voltage, units in (("1n", "60k", 10), ("2n", "30k", 5), ("3.6n", "30k", 9), ("4n", "30k", 10),
+                                       ("4n4", "30k", 11)):
+            run = calc("bank", "--shelf", file.name, "--capacitance", wanted, "--voltage", voltage, "--limit", "10")
+            self.assertEqual(run.returncode, 0, run.stderr)
+            best = json.loads(run.stdout)["banks"][0]
+            self.assertAlmostEqual(best["capacitance_f"] / float(wanted.replace("n4", ".4").replace("n", "")), 1e-9, 15)
+            self.assertGreaterEqual(best["voltage_v"], float(voltage[:-1]) * 999.999)
+            self.assertEqual(best["units"], units)
         self.assertEqual(best["layout"], "11 strings of 1 A")
+        careful = calc("bank", "--shelf", file.name, "--capacitance", "4n", "--voltage", "30k", "--margin", "0.8")
+        self.assertEqual(json.loads(careful.stdout)["banks"], [], "at 80 % two stand in series")
+        self.assertIn("makes no bank within 25 %", json.loads(careful.stdout)["reason"])
         for wrong in (["--capacitance", "4n4 V", "--voltage", "30k"], ["--capacitance", "0", "--voltage", "30k"]):
             self.assertEqual(calc("bank", "--shelf", file.name, *wrong).returncode, 2)
 

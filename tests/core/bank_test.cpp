@@ -361,6 +361,18 @@ TEST(diodes, strings_hold_and_carry_with_their_margins_and_no_diode_too_many) {
   EXPECT_THROW(diode_string(1e3, 1, 0, 1), std::invalid_argument);
 }
 
+TEST(diodes, sharing_resistors_save_diodes) {
+  EXPECT_DOUBLE_EQ(string_share(1, 1000, 0), 1);
+  EXPECT_DOUBLE_EQ(string_share(20, 1000, 0), diode_voltage_share);
+  EXPECT_DOUBLE_EQ(string_share(20, 1000, 1e6), shared_voltage_share) << "a milliampere against ten microamperes";
+  double before = 1;
+  for (const double ohm : {1e6, 30e6, 100e6, 1e9}) {
+    EXPECT_LE(string_share(20, 1000, ohm), before) << ohm;
+    before = string_share(20, 1000, ohm);
+  }
+  EXPECT_LT(diode_string(20e3, 0.1, 1000, 1, 1e6).in_series, diode_string(20e3, 0.1, 1000, 1).in_series);
+}
+
 TEST(diodes, sharing_resistors_even_out_what_leakage_makes_uneven) {
   EXPECT_DOUBLE_EQ(worst_diode_v(1000, 1, 5, 0), 1000);
   expect_close(worst_diode_v(1000, 10, 0, 0), 100, 1e-12);
