@@ -1,6 +1,8 @@
 // One picture for each main view.
 #include "capture.h"
 
+#include "circuit/feed.h"
+#include "parts/bank_search.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
 #include "widgets/reading_button.h"
@@ -107,6 +109,28 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
   window.findChild<QPushButton*>("edit shelf")->click();
   if (!shoot_sheet(window, "shelf sheet", "shelf parts", folder + "/shelf.png", problem)) return false;
+  // A mixed bank, and the polarity test of a feed that needs it: shown, then undone.
+  window.document().edit("Mixed bank", [&](arc::Design& design) {
+    const auto parts = arc::shelf_capacitors(window.workspace().shelf.shelf());
+    for (const std::size_t pick : {4u, 4u, 2u}) {
+      const auto laid = arc::lay_across(parts, design.tank, design.gap.firing_voltage_v);
+      if (pick < laid.size()) design.tank = laid[pick].tank;
+    }
+  });
+  window.show_stage(2);
+  window.document().wait_for_simulation();
+  if (!shoot(window, folder + "/mixed-bank.png", problem)) return false;
+  window.document().history().undo();
+  window.document().edit("Series", [](arc::Design& design) {
+    design.feed = {arc::make_block("breaker"), arc::make_block("variac"), arc::make_block("oven-transformers")};
+  });
+  window.show_stage(3);
+  window.document().wait_for_simulation();
+  window.findChild<QPushButton*>("polarity test")->click();
+  window.findChild<QPushButton*>("polarity next")->click();
+  if (!shoot_sheet(window, "polarity sheet", "polarity next", folder + "/polarity.png", problem)) return false;
+  window.open_demo(); // nothing to undo or redo in the last pictures
+  window.document().wait_for_simulation();
   window.findChild<QAction*>("action tolerances")->trigger();
   window.findChild<QPushButton*>("run samples")->click();
   if (!shoot_sheet(window, "tolerances", "sampled bands", folder + "/tolerances.png", problem)) return false;

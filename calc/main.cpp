@@ -165,6 +165,7 @@ arc::Json power_json(const arc::Design& design, const arc::PowerAnalysis& power)
                      {"worst_v", u.worst_v},
                      {"rms_a", u.rms_a},
                      {"slope_v_per_s", u.slope_v_per_s},
+                     {"bleeder_ohm", u.bleeder_ohm},
                      {"bleeder_w", u.bleeder_w},
                      {"bleeder_elements", u.bleeder_elements},
                      {"within_ratings", u.within_ratings},

@@ -137,7 +137,7 @@ class TankStage : public QWidget {
     column->setContentsMargins(space::large, 0, space::medium, space::small);
     column->setSpacing(4);
     stress_ = make_table(this, "unit stress",
-                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "In 30 min", "Bleeder, in pieces"});
+                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "30 min", "Bleeder, pieces"});
     stress_->setFixedHeight(80);
     stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     stress_->horizontalHeader()->setMinimumSectionSize(60);
@@ -344,9 +344,11 @@ class TankStage : public QWidget {
                print(u.slope_v_per_s, arc::Dimension::slope, 2) + share(u.slope_used),
                u.dissipation_w ? print(*u.dissipation_w, arc::Dimension::power, 2) : QString("–"),
                u.rise_k ? QString("+%1 K").arg(u.rise_after_s(arc::long_run_s), 0, 'f', 1) : QString("–"),
-               u.bleeder_elements > 0
-                   ? QString("%1 in %2").arg(print(u.bleeder_w, arc::Dimension::power, 2)).arg(u.bleeder_elements)
-                   : QString("none")});
+               u.bleeder_elements > 0 ? QString("%1, %2 in %3")
+                                            .arg(print(u.bleeder_ohm, arc::Dimension::resistance, 2),
+                                                 print(u.bleeder_w, arc::Dimension::power, 2))
+                                            .arg(u.bleeder_elements)
+                                      : QString("none")});
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }

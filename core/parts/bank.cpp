@@ -49,6 +49,14 @@ const std::array numbers{
     row<&BankSection::thermal_k_per_w>("thermal_k_per_w", "Heats, K per W", number, 0.01, 1000),
 };
 
+// Ohms of the bleeder on each unit of a section: strings side by side are bled alike, however many units they have.
+double unit_bleeder_ohm(const Tank& tank, const std::vector<BankSection>& sections, const BankSection& section) {
+  if (tank.sections_in_series) return *tank.bleed_resistance_ohm;
+  double longest = 1;
+  for (const BankSection& s : sections) longest = std::max(longest, s.in_series);
+  return *tank.bleed_resistance_ohm * longest / section.in_series;
+}
+
 // Units of a string that share the voltage in one direction.
 double sharing(const BankSection& s) {
   return s.back_to_back ? std::max(1.0, s.in_series / 2) : s.in_series;
@@ -183,7 +191,8 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
     u.slope_used = used(u.slope_v_per_s, s.slope_v_per_s, "dV/dt", 1);
     if (!u.dissipation_w) u.missing.emplace_back("loss factor");
     if (tank.bleed_resistance_ohm) {
-      u.bleeder_w = u.worst_v * u.worst_v / *tank.bleed_resistance_ohm;
+      u.bleeder_ohm = unit_bleeder_ohm(tank, sections, s);
+      u.bleeder_w = u.worst_v * u.worst_v / u.bleeder_ohm;
       u.bleeder_elements = static_cast<int>(std::ceil(u.worst_v / bleeder_element_voltage_v));
     }
     out.push_back(std::move(u));
@@ -206,8 +215,9 @@ double bleed_resistance_ohm(double capacitance_f, double voltage_v, double secon
 std::optional<double> tank_bleed_resistance_ohm(const Tank& tank) {
   if (!tank.bleed_resistance_ohm) return std::nullopt;
   double conductance = 0, resistance = 0;
-  for (const BankSection& s : bank_sections(tank)) {
-    const double ohm = *tank.bleed_resistance_ohm * s.in_series / s.in_parallel;
+  const auto sections = bank_sections(tank);
+  for (const BankSection& s : sections) {
+    const double ohm = unit_bleeder_ohm(tank, sections, s) * s.in_series / s.in_parallel;
     conductance += 1 / ohm;
     resistance += ohm;
   }

@@ -86,6 +86,7 @@ struct UnitStress {
   std::optional<double> dissipation_w; // tan delta times reactive power, or ESR times current squared
   std::optional<double> rise_k;        // once settled
   double rise_after_s(double seconds) const;
+  double bleeder_ohm = 0;           // on each unit; 0 without bleeders
   double bleeder_w = 0;             // on each unit's bleeder at the peak held for good; 0 without bleeders
   int bleeder_elements = 0;         // resistors in series so that each sees at most bleeder_element_voltage_v
   bool within_ratings = true;       // of everything that is stated, at `margin` of the voltage
@@ -103,7 +104,8 @@ double bleed_time_s(double resistance_ohm, double capacitance_f, double voltage_
 double bleed_resistance_ohm(double capacitance_f, double voltage_v, double seconds,
                             double target_v = safe_to_touch_target_v);
 
-/// Ohms across the whole tank, from the resistor on each unit; empty without bleeders.
+/// Ohms across the whole tank; empty without bleeders. The tank's bleeder is the one on each unit of the longest
+/// string; shorter strings beside it have as much from rail to rail.
 std::optional<double> tank_bleed_resistance_ohm(const Tank& tank);
 
 /// Peak current in amperes of a lossless capacitor discharging into an inductance: V sqrt(C/L).

@@ -308,6 +308,26 @@ TEST(bank, sections_side_by_side_add_up_and_share_the_current) {
   expect_close(tank_capacitance_f(tank), 24e-9, 1e-12);
 }
 
+TEST(bank, strings_side_by_side_are_bled_alike_however_many_units_they_have) {
+  Tank tank;
+  tank.bleed_resistance_ohm = 10e6;
+  BankSection ten, single;
+  ten.capacitance_f = 120e-9;
+  ten.in_series = 10;
+  single.capacitance_f = 400e-12;
+  tank.sections = {ten};
+  const double alone = *tank_bleed_resistance_ohm(tank);
+  expect_close(alone, 100e6, 1e-12);
+  tank.sections = {ten, single};
+  expect_close(*tank_bleed_resistance_ohm(tank), alone / 2, 1e-12);
+  const auto stress = bank_stress(tank, {12500, 0, 0, 0});
+  expect_close(stress[1].bleeder_ohm, 100e6, 1e-12);
+  expect_close(stress[1].bleeder_w, 12500.0 * 12500 / 100e6, 1e-9);
+  EXPECT_EQ(stress[1].bleeder_elements, 25);
+  tank.sections_in_series = true;
+  expect_close(*tank_bleed_resistance_ohm(tank), 110e6, 1e-12, "stacked, every unit carries its own");
+}
+
 TEST(bank, one_more_across_adds_its_own_and_keeps_every_rating) {
   const Parts parts = shelf_capacitors(starter_shelf());
   Design d = demo_design();
