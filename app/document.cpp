@@ -44,6 +44,7 @@ Document::Document(QString recovery_folder, QObject* parent)
       power_job_([this](const std::shared_ptr<const arc::PowerAnalysis>& power) {
         power_ = power;
         power_pending_ = false;
+        gather_findings();
         Q_EMIT power_changed();
       }) {
   power_timer_.setSingleShot(true);
@@ -101,6 +102,7 @@ void Document::analysis_done() {
   if (!running_) return; // wait_for_analysis() has already taken it
   analysis_ = watcher_.result();
   running_ = false;
+  gather_findings();
   if (stale_)
     request_analysis();
   else
@@ -154,8 +156,8 @@ void Document::wait_for_simulation() {
   while (power_pending_) QCoreApplication::processEvents(QEventLoop::WaitForMoreEvents, 50);
 }
 
-std::vector<arc::Finding> Document::findings() const {
-  return analysis_ ? arc::all_findings(*analysis_, power_.get()) : std::vector<arc::Finding>{};
+void Document::gather_findings() {
+  findings_ = analysis_ ? arc::all_findings(*analysis_, power_.get()) : std::vector<arc::Finding>{};
 }
 
 void Document::start(arc::Design design, const QString& origin) {

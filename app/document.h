@@ -44,7 +44,7 @@ class Document : public QObject {
   void cancel_simulation();
   void wait_for_simulation();
   /// Of the analysis and of the power path, worst first.
-  std::vector<arc::Finding> findings() const;
+  const std::vector<arc::Finding>& findings() const { return findings_; }
 
   /// Applies one undoable edit. Edits with the same non-empty gesture that follow each other become one step.
   void edit(const QString& text, const Edit& change, const QString& gesture = {});
@@ -86,6 +86,7 @@ class Document : public QObject {
   void request_analysis();
   void analysis_done();
   void request_power();
+  void gather_findings();
   QString recovery_path() const;
 
   arc::Design design_;
@@ -100,6 +101,7 @@ class Document : public QObject {
   bool running_ = false;
   bool stale_ = false;
   std::shared_ptr<const arc::PowerAnalysis> power_;
+  std::vector<arc::Finding> findings_;
   arc::PowerOptions power_options_;
   QTimer power_timer_; // edits pause
   bool power_pending_ = false;

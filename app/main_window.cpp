@@ -286,9 +286,12 @@ void MainWindow::go_to(const QString& stage, const QString& field) {
     for (int other = 0; !found && !field.isEmpty() && other < canvas_->count(); ++other)
       if ((found = canvas_->widget(other)->findChild<QWidget*>(field))) target = other;
     show_stage(target);
+    if (!found && !field.isEmpty()) found = canvas_->widget(target)->findChild<QWidget*>(field); // made when shown
     if (found) {
       if (found->window() != this) found->window()->show(); // the field stands in a sheet
       found->setFocus(Qt::ShortcutFocusReason);
+      for (QWidget* up = found->parentWidget(); up; up = up->parentWidget())
+        if (auto* area = qobject_cast<QScrollArea*>(up)) area->ensureWidgetVisible(found);
     } else
       canvas_->widget(target)->setFocus();
   }

@@ -3,6 +3,7 @@
 #include "circuit/shot.h"
 #include "design/analysis.h"
 #include "design/design_file.h"
+#include "design/power.h"
 #include "design/sampling.h"
 #include "design/tolerance.h"
 #include "field/field_map.h"
@@ -98,6 +99,16 @@ void ten_mains_cycles(benchmark::State& state) {
   for (auto _ : state) benchmark::DoNotOptimize(arc::simulate_charging(design, {10, 20e-6}, never));
 }
 BENCHMARK(ten_mains_cycles)->Unit(benchmark::kMillisecond);
+
+// Everything behind Tank, Feed and Switch: the aim is below 0.3 s.
+void whole_power_path(benchmark::State& state) {
+  const arc::Design design = demo();
+  const arc::Analysis analysis = arc::analyse(design);
+  const std::atomic<bool> never{false};
+  for (auto _ : state)
+    benchmark::DoNotOptimize(arc::analyse_power(design, analysis, {}, arc::UnitSystem::metric, never));
+}
+BENCHMARK(whole_power_path)->Unit(benchmark::kMillisecond);
 
 void bank_of_forty_parts(benchmark::State& state) {
   auto parts = arc::shelf_capacitors(arc::starter_shelf());

@@ -90,7 +90,10 @@ void FeedStrip::refresh() {
 // Volts, amperes and margin behind a block; of rectifiers also the diodes'.
 QString FeedStrip::joint_text(std::size_t index, bool* over) const {
   const auto power = workspace_.document.power();
-  if (!power || !power->charging_problem.empty() || index >= power->charging.joints.size()) return "–\n–";
+  // A simulation of a feed with other blocks says nothing about these.
+  if (!power || !power->charging_problem.empty() ||
+      power->charging.joints.size() != workspace_.document.design().feed.size() + 1)
+    return "–\n–";
   const arc::JointLoad& j = power->charging.joints[index];
   const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
   QString text =

@@ -180,7 +180,7 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 void FindingsPanel::refresh() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  const auto findings = workspace_.document.findings();
+  const auto& findings = workspace_.document.findings();
   show_cards(findings);
   next_title_->setVisible(analysis->next_measurement.has_value());
   next_->setVisible(analysis->next_measurement.has_value());

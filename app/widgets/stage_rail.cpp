@@ -61,7 +61,7 @@ class RailEntry : public QAbstractButton {
  private:
   void refresh() {
     if (!workspace_.document.analysis()) return;
-    const auto findings = workspace_.document.findings();
+    const auto& findings = workspace_.document.findings();
     const auto count = [&](arc::Severity severity) {
       return static_cast<int>(std::ranges::count_if(findings, [&](const arc::Finding& f) {
         return f.severity == severity && f.stage == stage_.key.toStdString();

@@ -17,18 +17,21 @@
 namespace arc {
 namespace {
 
-// Amperes through a branch, toward the tank.
-double branch_a(const Network& n, const Motion& motion, const Branch& branch) {
+// Amperes through a branch, toward the tank, with these node voltages.
+double branch_a(const Network& n, const Motion& motion, const Eigen::VectorXd& v, const Branch& branch) {
+  const auto across = [&](Node a, Node b) {
+    return v(static_cast<Eigen::Index>(a)) - v(static_cast<Eigen::Index>(b));
+  };
   switch (branch.kind) {
   case Branch::Kind::resistor: {
     const auto& r = n.resistors[branch.index];
-    return (motion.node_v(r.a) - motion.node_v(r.b)) / r.ohm;
+    return across(r.a, r.b) / r.ohm;
   }
   case Branch::Kind::inductor:
     return motion.inductor_a(branch.index);
   case Branch::Kind::switched: {
     const auto& s = n.switches[branch.index];
-    return motion.switch_a(branch.index, motion.node_v(s.a) - motion.node_v(s.b));
+    return motion.switch_a(branch.index, across(s.a, s.b));
   }
   case Branch::Kind::none:
     break;
@@ -108,14 +111,15 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
     g.burns = !g.burns;
     motion.set_switch(g.gap.switch_index, g.burns);
   };
-  const auto volts_at_source = [&] {
+  const auto volts = [](const Eigen::VectorXd& v, Node node) { return v(static_cast<Eigen::Index>(node)); };
+  const auto volts_at_source = [&](const Eigen::VectorXd& v) {
     return feed.driver ? design.site.mains_voltage_v * std::numbers::sqrt2 *
                              std::sin(2 * std::numbers::pi * mains_hz * motion.time_s())
-                       : (motion.node_v(feed.source_plus) - motion.node_v(feed.source_minus)) / feed.ratio;
+                       : (volts(v, feed.source_plus) - volts(v, feed.source_minus)) / feed.ratio;
   };
-  const auto sample = [&] {
-    return ChargingSample{motion.time_s(), volts_at_source(),
-                          branch_a(feed.network, motion, feed.source_current) * feed.ratio,
+  const auto sample = [&](const Eigen::VectorXd& v) {
+    return ChargingSample{motion.time_s(), volts_at_source(v),
+                          branch_a(feed.network, motion, v, feed.source_current) * feed.ratio,
                           motion.capacitor_v(feed.tank)};
   };
   std::vector<Sums> joint_sums(feed.joints.size());
@@ -124,40 +128,42 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   for (const FeedDiode& d : feed.diodes) out.diodes.push_back({d.title, 0, 0, d.limit_v, d.limit_a});
   Sums line;
   double driver_w = 0;
-  const auto watch = [&](const ChargingSample& s) {
+  const auto watch = [&](const ChargingSample& s, const Eigen::VectorXd& at) {
     const bool late = s.time_s > settled;
     // While the gap burns the joints carry the rush out of the last filter: that is the shot's, not charging.
     for (std::size_t i = 0; i < feed.joints.size() && !gaps[0].burns; ++i) {
       const FeedJoint& j = feed.joints[i];
-      const double v = (motion.node_v(j.plus) - motion.node_v(j.minus)) / j.scale;
-      const double a = branch_a(feed.network, motion, j.current) * j.scale;
+      const double v = (volts(at, j.plus) - volts(at, j.minus)) / j.scale;
+      const double a = branch_a(feed.network, motion, at, j.current) * j.scale;
       out.joints[i].peak_v = std::max(out.joints[i].peak_v, std::abs(v));
       out.joints[i].peak_a = std::max(out.joints[i].peak_a, std::abs(a));
       if (late) joint_sums[i] = {joint_sums[i].squares + a * a, joint_sums[i].volts + v * v, 0, 0};
     }
     for (std::size_t i = 0; i < feed.diodes.size(); ++i) {
       const auto& d = feed.network.switches[feed.diodes[i].switch_index];
-      const double forward = motion.node_v(d.a) - motion.node_v(d.b);
+      const double forward = volts(at, d.a) - volts(at, d.b);
       out.diodes[i].inverse_v = std::max(out.diodes[i].inverse_v, -forward);
       if (late) diode_sums[i] += std::max(0.0, motion.switch_a(feed.diodes[i].switch_index, forward));
     }
     if (!late) return;
     line = {line.squares + s.line_a * s.line_a, line.volts + s.mains_v * s.mains_v,
             line.work + s.line_a * s.mains_v, line.count + 1};
-    if (feed.driver) driver_w += s.line_a * feed.network.sources[0].dc_v;
+    // What the driver gives: its output's resistance stands for leakage, which limits and does not burn.
+    if (feed.driver) driver_w += s.line_a * volts(at, feed.network.resistors[feed.source_current.index].b);
   };
   out.samples.reserve(steps + 1);
-  out.samples.push_back(sample());
+  out.samples.push_back(sample(motion.node_voltages()));
   const auto steps_each_cycle = std::max<std::size_t>(1, steps / static_cast<std::size_t>(options.cycles));
   for (std::size_t k = 1; k <= steps && !cancelled; ++k) {
     while (motion.advance(event))
       for (std::size_t g = 0; g < gaps.size(); ++g)
         if (tension(motion, g) >= 0) turn(g);
-    const ChargingSample s = sample();
+    const Eigen::VectorXd& at = motion.node_voltages();
+    const ChargingSample s = sample(at);
     if (s.time_s > settled && out.samples.back().time_s <= settled)
       for (Burning& g : gaps) g.firings += g.burns; // those that burn on without end
     out.tank_peak_v = std::max(out.tank_peak_v, std::abs(s.tank_v));
-    watch(s);
+    watch(s, at);
     out.samples.push_back(s);
     if (progress && k % steps_each_cycle == 0) progress(static_cast<int>(k / steps_each_cycle));
   }
@@ -181,6 +187,8 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
       if (feed.driver && feed.joints[i].mains) {
         out.joints[i].rms_v = design.site.mains_voltage_v;
         out.joints[i].rms_a = out.line_current_a;
+        out.joints[i].peak_v = design.site.mains_voltage_v * std::numbers::sqrt2;
+        out.joints[i].peak_a = out.line_current_a / feed.driver->power_factor; // short pulses into its supply
       }
     }
     for (std::size_t i = 0; i < feed.diodes.size(); ++i) out.diodes[i].average_a = diode_sums[i] / line.count;
@@ -254,7 +262,8 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
   line(".tran {:.6g} {:.8g} 0 {:.6g} uic", options.step_s, duration, options.step_s / 4);
   line(".meas tran tank_peak_v max v(tankabs)");
   if (feed.driver) {
-    line("Bpower power 0 V=-i(Vmains)*{:.10g}", source.dc_v / feed.driver->efficiency);
+    line("Bpower power 0 V=-i(Vmains)*v(n{})/{:.10g}", n.resistors[feed.source_current.index].b,
+         feed.driver->efficiency);
     line(".meas tran input_power_w avg v(power) from={:.8g} to={:.8g}", settled, duration);
     line(".meas tran line_current_a param='input_power_w/{:.10g}'",
          feed.driver->power_factor * design.site.mains_voltage_v);

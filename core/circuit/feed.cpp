@@ -201,7 +201,7 @@ std::span<const BlockKind> block_kinds() {
         {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
         {"capacitance_f", "Tank capacitance", capacitance, 1e-10, 1e-4, 1.45e-6},
         {"step_up", "Step-up", number, 1, 5000, 220},
-        {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 200e3}},
+        {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 2e6}},
        "RF burns, high voltage",
        "Burns deep without a shock, and charges whatever is near. Switches see pi times the "
        "supply: never start it unloaded into an open output.",

@@ -29,6 +29,13 @@ double Motion::node_v(Node node) const {
   return node == 0 ? 0 : present_->nodes.row(static_cast<Eigen::Index>(node) - 1).dot(state_);
 }
 
+const Eigen::VectorXd& Motion::node_voltages() {
+  voltages_.resize(static_cast<Eigen::Index>(network_.nodes));
+  voltages_(0) = 0;
+  voltages_.tail(voltages_.size() - 1).noalias() = present_->nodes * state_;
+  return voltages_;
+}
+
 void Motion::set_source_dc(std::size_t index, double volts) {
   if (network_.sources[index].dc_v == volts) return;
   network_.sources[index].dc_v = volts;

@@ -75,6 +75,8 @@ class Motion {
   double capacitor_v(std::size_t index) const { return state_(static_cast<Eigen::Index>(index)); }
   double inductor_a(std::size_t index) const;
   double node_v(Node node) const;
+  /// All node voltages at once, ground first.
+  const Eigen::VectorXd& node_voltages();
   /// Amperes of a switch or diode with `across_v` over it, in its present state.
   double switch_a(std::size_t index, double across_v) const {
     const Network::Switch& s = network_.switches[index];
@@ -110,6 +112,7 @@ class Motion {
   Eigen::VectorXd state_;
   std::map<std::vector<bool>, Topology> topologies_;
   Topology* present_ = nullptr;
+  Eigen::VectorXd voltages_;
 };
 
 } // namespace arc

@@ -45,25 +45,25 @@ struct Trial {
   double efficiency() const { return shot_part * charge_part; }
 };
 
-Trial try_design(const Design& design, const Analysis& analysis, const PowerOptions& options, bool charge,
-                 const std::atomic<bool>& cancelled) {
+Trial try_shot(const Design& design, const Analysis& analysis, const PowerOptions& options,
+               const std::atomic<bool>& cancelled) {
   const ShotOptions shot = shot_options(options);
   const ShotResult result = quick_shot(shot_circuit(design, analysis, shot), shot, cancelled);
-  Trial out{result.secondary_peak_j / result.tank_energy_j, 1, 0, design.gap.break_rate_hz,
-            design.gap.firing_voltage_v};
-  if (!charge) return out;
-  const ChargingResult charging = simulate_charging(design, {options.cycles, 20e-6}, cancelled);
-  out.input_w = charging.input_power_w;
-  out.charge_part = charging.input_power_w > 0 ? charging.tank_power_w / charging.input_power_w : 0;
-  out.break_rate_hz = charging.break_rate_hz;
-  out.tank_peak_v = charging.tank_peak_v;
-  return out;
+  return {result.secondary_peak_j / result.tank_energy_j, 1, 0, design.gap.break_rate_hz,
+          design.gap.firing_voltage_v};
+}
+
+void charge(Trial& trial, const ChargingResult& charging) {
+  trial.input_w = charging.input_power_w;
+  trial.charge_part = charging.input_power_w > 0 ? charging.tank_power_w / charging.input_power_w : 0;
+  trial.break_rate_hz = charging.break_rate_hz;
+  trial.tank_peak_v = charging.tank_peak_v;
 }
 
 struct Idea {
   std::string title;
   std::function<void(Design&)> apply;
-  bool feed; // changes how the tank charges
+  bool coil; // changes what analyse() finds
 };
 
 // Changes that builders try one at a time.
@@ -73,7 +73,7 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
     const double move = turns - d.primary.tap_turns;
     if (std::abs(move) < 0.02 || turns > d.primary.turns) return;
     out.push_back({fmt::format("Move the clip {} {:.2f} turn{}", move > 0 ? "out" : "in", std::abs(move), why),
-                   [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }, false});
+                   [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }, true});
   };
   if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
   if (a.resonator && a.target_hz > 0 && d.tune_target == TuneTarget::silent_coil) {
@@ -89,18 +89,18 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
   if (d.primary.base_height_m + rise > 0)
     out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
                                format_quantity(lift, Dimension::length, units, 2)),
-                   [rise](Design& e) { e.primary.base_height_m += rise; }, false});
+                   [rise](Design& e) { e.primary.base_height_m += rise; }, true});
   if (d.gap.gaps_in_series > 1)
     out.push_back({"One gap fewer, the others wider", [](Design& e) { e.gap.gaps_in_series -= 1; }, false});
   if (d.site.ground_resistance_ohm > 1)
-    out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }, false});
+    out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }, true});
   if (a.lead_inductance_h > 0.02 * a.primary_inductance_h)
     out.push_back({"Leads half as long",
                    [](Design& e) {
                      if (e.primary.lead_length_m) *e.primary.lead_length_m /= 2;
                      e.primary.lead_inductance_h /= 2;
                    },
-                   false});
+                   true});
   return out;
 }
 
@@ -126,20 +126,16 @@ TrialChange judged(std::string title, const Trial& trial, const Trial& now, cons
 void try_changes(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
                  const std::atomic<bool>& cancelled, const std::function<void(double)>& progress,
                  PowerAnalysis& out) {
-  const bool charge = out.charging_problem.empty();
-  const Trial now = try_design(design, analysis, options, charge, cancelled);
+  const bool charges = out.charging_problem.empty();
+  Trial now = try_shot(design, analysis, options, cancelled);
+  if (charges) charge(now, out.charging);
   const auto all = ideas(design, analysis, units);
   for (std::size_t i = 0; i < all.size() && !cancelled; ++i) {
     Design changed = design;
     all[i].apply(changed);
     try {
-      Trial trial = try_design(changed, analyse(changed, units), options, charge && all[i].feed, cancelled);
-      if (!all[i].feed) { // the tank charges as before
-        trial.charge_part = now.charge_part;
-        trial.input_w = now.input_w;
-        trial.break_rate_hz = now.break_rate_hz;
-        trial.tank_peak_v = now.tank_peak_v;
-      }
+      Trial trial = try_shot(changed, all[i].coil ? analyse(changed, units) : analysis, options, cancelled);
+      if (charges) charge(trial, out.charging); // none of them changes how the tank charges
       out.changes.push_back(judged(all[i].title, trial, now, changed, all[i].apply));
     } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
     }
@@ -149,11 +145,9 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   if (cancelled) return;
   Design wider = design;
   widen(wider);
-  try {
-    const Trial trial = try_design(wider, analyse(wider, units), options, charge, cancelled);
-    out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
-  } catch (const std::invalid_argument&) {
-  }
+  Trial trial = try_shot(wider, analysis, options, cancelled);
+  if (charges) charge(trial, simulate_charging(wider, {options.cycles, 20e-6}, cancelled));
+  out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
 }
 
 void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled,
