@@ -191,6 +191,7 @@ class SwitchStage : public QWidget {
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
+    adopt_->setFont(type::font(type::caption, QFont::Medium));
     adopt_->setToolTip("What this gap fires at, cold, in clean air, within 3 %; a hot gap fires 10 to 30 % lower. "
                        "Of the static gap.");
     connect(adopt_, &QPushButton::clicked, this, [this] {
@@ -220,8 +221,8 @@ class SwitchStage : public QWidget {
     shape_->setCurrentIndex(arc::electrode_shape(design.gap) == arc::ElectrodeShape::cylinders ? 1 : 0);
     const auto computed = arc::computed_firing_v(design.gap, design.site);
     adopt_->setEnabled(computed.has_value());
-    adopt_->setText(computed ? QString("Take %1").arg(print(*computed, arc::Dimension::voltage))
-                             : "Needs spacing, electrode");
+    adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
+                             : "Needs spacing and electrode");
     const arc::GapModel model = arc::gap_model(design.gap, design.site);
     rotor_->setText(!model.rotary() ? QString("static gap")
                                     : QString("%1 presentations each second, %2; fires from %3 up")

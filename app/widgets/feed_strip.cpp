@@ -8,7 +8,9 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
+#include <QTimer>
 #include <QVBoxLayout>
+#include <algorithm>
 
 // A block with the piece of the power path that runs over it: a copper line with an arrow toward the tank. Dragged
 // by its head it moves along the path.
@@ -118,6 +120,7 @@ QLabel* FeedStrip::end_label() {
   label->setFont(type::font(type::body, QFont::DemiBold));
   label->setAlignment(Qt::AlignCenter);
   label->setMinimumWidth(62);
+  label->setContentsMargins(0, 12, 0, 0);
   return label;
 }
 
@@ -132,15 +135,25 @@ void FeedStrip::rebuild(const QStringList& kinds) {
     }
     delete item;
   }
-  blocks_->addWidget(wall_ = end_label());
+  blocks_->addWidget(wall_ = end_label(), 0, Qt::AlignTop);
   for (int i = 0; i < kinds.size(); ++i) {
     cards_.push_back(card(static_cast<std::size_t>(i)));
     blocks_->addWidget(cards_.back(), 0, Qt::AlignTop);
   }
-  blocks_->addWidget(tank_ = end_label());
+  blocks_->addWidget(tank_ = end_label(), 0, Qt::AlignTop);
   tank_->setObjectName("tank joint");
   blocks_->addStretch();
   insertion_->raise();
+  QTimer::singleShot(0, this, &FeedStrip::fit_height); // once the blocks have their fonts
+}
+
+void FeedStrip::fit_height() {
+  int tallest = 0;
+  for (const QWidget* card : cards_)
+    tallest =
+        std::max(tallest, card->layout()->hasHeightForWidth() ? card->layout()->totalHeightForWidth(card->width())
+                                                              : card->sizeHint().height());
+  setMaximumHeight(std::max(minimumHeight(), tallest + 16)); // and the scroll bar below
 }
 
 void FeedStrip::add_fields(QWidget* box, QLayout* column, std::size_t index) {

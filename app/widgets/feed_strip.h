@@ -19,6 +19,7 @@ class FeedStrip : public QScrollArea {
  private:
   friend class PathBlock;
   void rebuild(const QStringList& kinds);
+  void fit_height();
   QLabel* end_label();
   QWidget* card(std::size_t index);
   void add_fields(QWidget* box, QLayout* column, std::size_t index);

@@ -276,7 +276,7 @@ TEST_F(Power, a_tried_change_is_made_and_can_be_undone) {
 TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
   show("switch");
   type_into("gap.spacing_m", "0.7 mm");
-  EXPECT_THAT(get<QPushButton>("adopt firing voltage").text().toStdString(), HasSubstr("Take"));
+  EXPECT_THAT(get<QPushButton>("adopt firing voltage").text().toStdString(), HasSubstr("Fires at"));
   press("adopt firing voltage");
   EXPECT_GT(design().gap.firing_voltage_v, 8e3);
   EXPECT_LT(design().gap.firing_voltage_v, 14e3);
