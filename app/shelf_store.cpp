@@ -22,7 +22,9 @@ ShelfStore::ShelfStore(QString path, QObject* parent) : QObject(parent), path_(s
     } catch (const arc::ShelfError& error) {
       problem_ = QString::fromStdString(error.what());
     }
-    QFile::copy(path_, path_ + ".unreadable"); // nothing typed is lost
+    QString kept = path_ + ".unreadable"; // nothing typed is lost
+    for (int i = 2; QFileInfo::exists(kept); ++i) kept = QString("%1.unreadable%2").arg(path_).arg(i);
+    QFile::copy(path_, kept);
   }
   if (!problem_.isEmpty()) spdlog::warn("shelf not read: {}", problem_.toStdString());
   shelf_ = arc::starter_shelf();

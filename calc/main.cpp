@@ -234,6 +234,10 @@ int main(int argc, char** argv) {
       command("power", "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
                        "example: high-arc-calc power examples/quiet-lantern.json");
 
+  arc::PowerOptions power_options;
+  bool no_trials = false;
+  power->add_flag("--no-trials", no_trials, "leave out quench cases, bands and single changes: faster");
+
   std::string capacitance, voltage;
   arc::BankWish wish;
   wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
@@ -292,9 +296,10 @@ int main(int argc, char** argv) {
     }
     const arc::Design design = arc::read_design(read_file(file));
     if (*analyse) print(analysis_json(design, arc::analyse(design)));
+    power_options.advice = !no_trials;
     if (*power)
-      print(
-          power_json(design, arc::analyse_power(design, arc::analyse(design), {}, arc::UnitSystem::metric, never)));
+      print(power_json(
+          design, arc::analyse_power(design, arc::analyse(design), power_options, arc::UnitSystem::metric, never)));
     if (*runs) std::cout << arc::runs_to_csv(design.runs);
     if (*check) std::cout << arc::write_design(design);
     if (*simulate || *netlist) {

@@ -11,7 +11,6 @@
 #include <fmt/format.h>
 #include <limits>
 #include <numbers>
-#include <numeric>
 #include <stdexcept>
 
 namespace arc {
@@ -137,7 +136,8 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
       const double a = branch_a(feed.network, motion, at, j.current) * j.scale;
       out.joints[i].peak_v = std::max(out.joints[i].peak_v, std::abs(v));
       out.joints[i].peak_a = std::max(out.joints[i].peak_a, std::abs(a));
-      if (late) joint_sums[i] = {joint_sums[i].squares + a * a, joint_sums[i].volts + v * v, 0, 0};
+      if (late)
+        joint_sums[i] = {joint_sums[i].squares + a * a, joint_sums[i].volts + v * v, 0, joint_sums[i].count + 1};
     }
     for (std::size_t i = 0; i < feed.diodes.size(); ++i) {
       const auto& d = feed.network.switches[feed.diodes[i].switch_index];
@@ -182,8 +182,9 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
     }
     out.power_factor = out.input_power_w / std::max(out.line_current_a * rms_v, 1e-12);
     for (std::size_t i = 0; i < feed.joints.size(); ++i) {
-      out.joints[i].rms_v = std::sqrt(joint_sums[i].volts / line.count);
-      out.joints[i].rms_a = std::sqrt(joint_sums[i].squares / line.count);
+      const Sums& joint = joint_sums[i];
+      out.joints[i].rms_v = std::sqrt(joint.volts / std::max(joint.count, 1.0));
+      out.joints[i].rms_a = std::sqrt(joint.squares / std::max(joint.count, 1.0));
       if (feed.driver && feed.joints[i].mains) {
         out.joints[i].rms_v = design.site.mains_voltage_v;
         out.joints[i].rms_a = out.line_current_a;

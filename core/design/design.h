@@ -67,6 +67,16 @@ struct Primary {
 
 inline constexpr double usual_capacitor_tolerance = 0.1; // relative, when no marking says better (common practice)
 
+/// What a capacitor's maker states beside value and voltage; whatever is not given is not assumed.
+struct UnitRatings {
+  std::optional<double> rms_current_a;
+  std::optional<double> slope_v_per_s; // rated dV/dt
+  std::optional<double> dissipation_factor;
+  std::optional<double> esr_ohm;
+  std::optional<double> thermal_k_per_w; // of one unit, to the air
+  bool operator==(const UnitRatings&) const = default;
+};
+
 /// Equal capacitors of a mixed bank: `in_series` of them in each of `in_parallel` strings.
 struct BankSection {
   std::string name;
@@ -76,11 +86,7 @@ struct BankSection {
   double in_parallel = 1;
   double tolerance = usual_capacitor_tolerance;
   bool back_to_back = false; // polarised units, each string half one way and half the other
-  std::optional<double> rms_current_a;
-  std::optional<double> slope_v_per_s; // rated dV/dt
-  std::optional<double> dissipation_factor;
-  std::optional<double> esr_ohm;
-  std::optional<double> thermal_k_per_w; // of one unit, to the air
+  UnitRatings ratings;
   Json unknown = Json::object();
   bool operator==(const BankSection&) const;
 };
@@ -94,10 +100,7 @@ struct Tank {
   double units_in_series = 1;
   double units_in_parallel = 1;
   std::optional<double> unit_tolerance;
-  std::optional<double> unit_rms_current_a;
-  std::optional<double> unit_slope_v_per_s;
-  std::optional<double> unit_dissipation_factor;
-  std::optional<double> unit_thermal_k_per_w;
+  UnitRatings unit_ratings;
   std::optional<double> bleed_resistance_ohm; // across each unit (across the whole tank when it is one value)
   std::vector<BankSection> sections;
   bool sections_in_series = false; // stacked instead of side by side between the rails

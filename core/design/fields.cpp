@@ -32,6 +32,21 @@ constexpr FieldSpec field(std::string_view key, std::string_view label, Dimensio
           }};
 }
 
+// One rating of the tank's equal units.
+template <auto Member>
+constexpr FieldSpec unit_rating(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                                double maximum) {
+  return {key,
+          label,
+          dimension,
+          minimum,
+          maximum,
+          false,
+          true,
+          [](const Design& d) { return d.tank.unit_ratings.*Member; },
+          [](Design& d, std::optional<double> value) { d.tank.unit_ratings.*Member = value; }};
+}
+
 constexpr auto site = &Design::site;
 constexpr auto secondary = &Design::secondary;
 constexpr auto primary = &Design::primary;
@@ -78,12 +93,14 @@ const std::array fields{
     field<tank, &Tank::unit_voltage_v>("tank.unit_voltage_v", "Unit rating", voltage, 1, 1e6),
     field<tank, &Tank::units_in_series>("tank.units_in_series", "Units in series", count, 1, 100),
     field<tank, &Tank::units_in_parallel>("tank.units_in_parallel", "Strings in parallel", count, 1, 100),
-    field<tank, &Tank::unit_tolerance>("tank.unit_tolerance", "Tolerance, part of 1", number, 0, 0.9),
-    field<tank, &Tank::unit_rms_current_a>("tank.unit_rms_current_a", "Unit RMS rating", current, 1e-6, 1e5),
-    field<tank, &Tank::unit_slope_v_per_s>("tank.unit_slope_v_per_s", "Unit dV/dt rating", slope, 1, 1e15),
-    field<tank, &Tank::unit_dissipation_factor>("tank.unit_dissipation_factor", "Loss factor tan δ", number, 0, 1),
-    field<tank, &Tank::unit_thermal_k_per_w>("tank.unit_thermal_k_per_w", "Unit heats, K per W", number, 0.01,
-                                             1000),
+    field<tank, &Tank::unit_tolerance>("tank.unit_tolerance", "Tolerance", fraction, 0, 0.9),
+    unit_rating<&UnitRatings::rms_current_a>("tank.unit_rms_current_a", "Unit RMS rating", current, 1e-6, 1e5),
+    unit_rating<&UnitRatings::slope_v_per_s>("tank.unit_slope_v_per_s", "Unit dV/dt rating", slope, 1, 1e15),
+    unit_rating<&UnitRatings::dissipation_factor>("tank.unit_dissipation_factor", "Loss factor tan δ", number, 0,
+                                                  1),
+    unit_rating<&UnitRatings::esr_ohm>("tank.unit_esr_ohm", "Unit ESR", resistance, 0, 1e6),
+    unit_rating<&UnitRatings::thermal_k_per_w>("tank.unit_thermal_k_per_w", "Unit heats, K per W", number, 0.01,
+                                               1000),
     field<tank, &Tank::bleed_resistance_ohm>("tank.bleed_resistance_ohm", "Bleeder on each", resistance, 1, 1e12),
     field<breakout, &BreakoutSurface::roughness>("breakout.roughness", "Surface factor", number, 0.3, 1),
     field<breakout, &BreakoutSurface::point_length_m>("breakout.point_length_m", "Breakout point", length, 1e-4, 1),

@@ -33,6 +33,19 @@ constexpr SectionNumber row(std::string_view key, std::string_view label, Dimens
           }};
 }
 
+template <auto Member>
+constexpr SectionNumber rating(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                               double maximum) {
+  return {key,
+          label,
+          dimension,
+          minimum,
+          maximum,
+          false,
+          [](const BankSection& s) { return s.ratings.*Member; },
+          [](BankSection& s, double value) { s.ratings.*Member = value; }};
+}
+
 using enum Dimension;
 
 const std::array numbers{
@@ -40,13 +53,13 @@ const std::array numbers{
     row<&BankSection::voltage_v>("voltage_v", "Unit rating", voltage, 1, 1e6),
     row<&BankSection::in_series>("in_series", "Units in series", count, 1, 100),
     row<&BankSection::in_parallel>("in_parallel", "Strings in parallel", count, 1, 100),
-    row<&BankSection::tolerance>("tolerance", "Tolerance", number, 0, 0.9),
+    row<&BankSection::tolerance>("tolerance", "Tolerance", fraction, 0, 0.9),
     row<&BankSection::back_to_back>("back_to_back", "Back to back", count, 0, 1),
-    row<&BankSection::rms_current_a>("rms_current_a", "RMS rating", current, 1e-6, 1e5),
-    row<&BankSection::slope_v_per_s>("slope_v_per_s", "dV/dt rating", slope, 1, 1e15),
-    row<&BankSection::dissipation_factor>("dissipation_factor", "Loss factor", number, 0, 1),
-    row<&BankSection::esr_ohm>("esr_ohm", "ESR", resistance, 0, 1e6),
-    row<&BankSection::thermal_k_per_w>("thermal_k_per_w", "Heats, K per W", number, 0.01, 1000),
+    rating<&UnitRatings::rms_current_a>("rms_current_a", "RMS rating", current, 1e-6, 1e5),
+    rating<&UnitRatings::slope_v_per_s>("slope_v_per_s", "dV/dt rating", slope, 1, 1e15),
+    rating<&UnitRatings::dissipation_factor>("dissipation_factor", "Loss factor", number, 0, 1),
+    rating<&UnitRatings::esr_ohm>("esr_ohm", "ESR", resistance, 0, 1e6),
+    rating<&UnitRatings::thermal_k_per_w>("thermal_k_per_w", "Heats, K per W", number, 0.01, 1000),
 };
 
 // Ohms of the bleeder on each unit of a section: strings side by side are bled alike, however many units they have.
@@ -78,10 +91,7 @@ std::vector<BankSection> bank_sections(const Tank& tank) {
     one.in_parallel = tank.units_in_parallel;
   }
   one.tolerance = tank.unit_tolerance.value_or(usual_capacitor_tolerance);
-  one.rms_current_a = tank.unit_rms_current_a;
-  one.slope_v_per_s = tank.unit_slope_v_per_s;
-  one.dissipation_factor = tank.unit_dissipation_factor;
-  one.thermal_k_per_w = tank.unit_thermal_k_per_w;
+  one.ratings = tank.unit_ratings;
   return {one};
 }
 
@@ -172,12 +182,12 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
     u.worst_v = load.peak_v * shares[i].worst;
     u.slope_v_per_s = load.slope_v_per_s * shares[i].worst;
     u.rms_a = load.rms_a * (tank.sections_in_series ? 1 : section_capacitance_f(s) / whole) / s.in_parallel;
-    if (s.esr_ohm)
-      u.dissipation_w = *s.esr_ohm * u.rms_a * u.rms_a;
-    else if (s.dissipation_factor && load.frequency_hz > 0)
-      u.dissipation_w =
-          *s.dissipation_factor * u.rms_a * u.rms_a / (2 * std::numbers::pi * load.frequency_hz * s.capacitance_f);
-    if (u.dissipation_w) u.rise_k = *u.dissipation_w * s.thermal_k_per_w.value_or(usual_thermal_k_per_w);
+    if (s.ratings.esr_ohm)
+      u.dissipation_w = *s.ratings.esr_ohm * u.rms_a * u.rms_a;
+    else if (s.ratings.dissipation_factor && load.frequency_hz > 0)
+      u.dissipation_w = *s.ratings.dissipation_factor * u.rms_a * u.rms_a /
+                        (2 * std::numbers::pi * load.frequency_hz * s.capacitance_f);
+    if (u.dissipation_w) u.rise_k = *u.dissipation_w * s.ratings.thermal_k_per_w.value_or(usual_thermal_k_per_w);
     const auto used = [&](double value, const std::optional<double>& rating, const char* name, double limit) {
       if (!rating) {
         u.missing.emplace_back(name);
@@ -187,8 +197,8 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
       return value / *rating;
     };
     u.voltage_used = used(u.worst_v, s.voltage_v, "voltage", margin);
-    u.rms_used = used(u.rms_a, s.rms_current_a, "RMS current", 1);
-    u.slope_used = used(u.slope_v_per_s, s.slope_v_per_s, "dV/dt", 1);
+    u.rms_used = used(u.rms_a, s.ratings.rms_current_a, "RMS current", 1);
+    u.slope_used = used(u.slope_v_per_s, s.ratings.slope_v_per_s, "dV/dt", 1);
     if (!u.dissipation_w) u.missing.emplace_back("loss factor");
     if (tank.bleed_resistance_ohm) {
       u.bleeder_ohm = unit_bleeder_ohm(tank, sections, s);

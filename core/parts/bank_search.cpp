@@ -182,11 +182,7 @@ BankSection bank_section(const ShelfCapacitor& part, double in_series, double in
   s.in_parallel = in_parallel;
   s.tolerance = part.tolerance;
   s.back_to_back = part.polarised;
-  s.rms_current_a = part.rms_current_a;
-  s.slope_v_per_s = part.slope_v_per_s;
-  s.dissipation_factor = part.dissipation_factor;
-  s.esr_ohm = part.esr_ohm;
-  s.thermal_k_per_w = part.thermal_k_per_w;
+  s.ratings = part.ratings;
   return s;
 }
 
@@ -198,16 +194,13 @@ Tank tank_of(const Parts& parts, const BankProposal& bank, const Tank& before) {
     tank.sections.push_back(bank_section(parts.at(s.part), s.in_series, s.in_parallel));
   tank.capacitance_f = tank_capacitance_f(tank);
   const BankSection& first = tank.sections.front();
-  if (tank.sections.size() > 1 || first.back_to_back || first.esr_ohm) return tank;
+  if (tank.sections.size() > 1 || first.back_to_back) return tank;
   tank.unit_capacitance_f = first.capacitance_f; // equal units: as they are typed by hand
   tank.unit_voltage_v = first.voltage_v;
   tank.units_in_series = first.in_series;
   tank.units_in_parallel = first.in_parallel;
   tank.unit_tolerance = first.tolerance;
-  tank.unit_rms_current_a = first.rms_current_a;
-  tank.unit_slope_v_per_s = first.slope_v_per_s;
-  tank.unit_dissipation_factor = first.dissipation_factor;
-  tank.unit_thermal_k_per_w = first.thermal_k_per_w;
+  tank.unit_ratings = first.ratings;
   tank.sections.clear();
   return tank;
 }

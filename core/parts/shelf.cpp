@@ -131,7 +131,7 @@ std::span<const ShelfGroup> shelf_groups() {
         {"voltage_v", "Rating", voltage, 1, 1e6, true},
         pieces,
         {"measured_f", "Measured", capacitance, 1e-14, 10, false},
-        {"tolerance", "Tolerance", number, 0, 0.9, false},
+        {"tolerance", "Tolerance", fraction, 0, 0.9, false},
         {"rms_current_a", "RMS current", current, 1e-6, 1e5, false},
         {"slope_v_per_s", "dV/dt", slope, 1, 1e15, false},
         {"dissipation_factor", "Loss factor", number, 0, 1, false},
@@ -228,11 +228,9 @@ ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance)
   c.count = part_count(part);
   c.tolerance = measured ? meter_tolerance : value_or(part, "tolerance", unstated_tolerance);
   c.polarised = value_or(part, "polarised", 0) > 0.5;
-  c.rms_current_a = part_value(part, "rms_current_a");
-  c.slope_v_per_s = part_value(part, "slope_v_per_s");
-  c.dissipation_factor = part_value(part, "dissipation_factor");
-  c.esr_ohm = part_value(part, "esr_ohm");
-  c.thermal_k_per_w = part_value(part, "thermal_k_per_w");
+  c.ratings = {part_value(part, "rms_current_a"), part_value(part, "slope_v_per_s"),
+               part_value(part, "dissipation_factor"), part_value(part, "esr_ohm"),
+               part_value(part, "thermal_k_per_w")};
   c.price = part_value(part, "price");
   return c;
 }

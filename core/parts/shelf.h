@@ -65,7 +65,8 @@ struct ShelfCapacitor {
   int count = 1;
   double tolerance = usual_capacitor_tolerance; // of the marking, or of the meter
   bool polarised = false;
-  std::optional<double> rms_current_a, slope_v_per_s, dissipation_factor, esr_ohm, thermal_k_per_w, price;
+  UnitRatings ratings;
+  std::optional<double> price;
 };
 inline constexpr double meter_tolerance = 0.01; // of a capacitance meter (common practice, no source)
 /// `unstated_tolerance` counts for parts that state none and were not measured.

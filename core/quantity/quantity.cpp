@@ -92,6 +92,7 @@ const DimensionFacts& facts(Dimension dimension) {
                                      {U"kV/µs", 1e9, false},
                                      {U"V/s", 1, false}}};
   static const DimensionFacts percent{"%", "80 %", {{U"%", 1, false}}};
+  static const DimensionFacts fraction{"%", "5 %", {{U"%", 0.01, false}}};
   switch (dimension) {
   case Dimension::number:
   case Dimension::count:
@@ -132,6 +133,8 @@ const DimensionFacts& facts(Dimension dimension) {
     return slope;
   case Dimension::percent:
     return percent;
+  case Dimension::fraction:
+    return fraction;
   }
   return number;
 }
@@ -518,6 +521,7 @@ class Scanner {
     if (is_length(dimension_)) return units_ == UnitSystem::metric ? 1e-3 : 0.0254;
     if (dimension_ == Dimension::mass) return 1e-3;
     if (dimension_ == Dimension::slope) return 1e6;
+    if (dimension_ == Dimension::fraction) return 0.01;
     return takes_prefix(dimension_) && like_ != 0 ? engineering_step(like_, 4).first : 1;
   }
 
@@ -566,6 +570,8 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
     return fmt::format("{:.0f}", si);
   case Dimension::percent:
     return plain(si, "%");
+  case Dimension::fraction:
+    return plain(si * 100, "%");
   case Dimension::angle:
     return format_number(si, significant) + "°";
   case Dimension::temperature:
@@ -614,6 +620,7 @@ double quantity_step(double si, Dimension dimension, UnitSystem units) {
   double scale = 1e-3;
   if (dimension == Dimension::number || dimension == Dimension::percent) scale = 1;
   if (dimension == Dimension::slope) scale = 1e6;
+  if (dimension == Dimension::fraction) scale = 0.01;
   if (units == UnitSystem::inch && is_length(dimension)) scale = 0.0254;
   const double size = std::abs(si) > 0 ? std::abs(si) : scale;
   return std::pow(10.0, std::floor(std::log10(size / scale) + 1e-9) - 1) * scale;

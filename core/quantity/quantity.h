@@ -30,7 +30,8 @@ enum class Dimension {
   pressure,    // hectopascal
   angle,       // degrees
   slope,       // volts per second, written in V/us
-  percent      // 12 means 12 %
+  percent,     // 12 means 12 %
+  fraction     // 0.12 is written 12 %
 };
 
 enum class UnitSystem { metric, inch };

@@ -163,6 +163,7 @@ class Calc(unittest.TestCase):
         self.assertGreater(power["units"][0]["rms_a"], 0)
         self.assertEqual(len(power["quench"]), 3)
         self.assertGreater(power["changes"][0]["arc_ratio"], 1)
+        self.assertEqual(json.loads(calc("power", DEMO, "--no-trials").stdout)["changes"], [])
         self.assertIn("rate-differs", [finding["id"] for finding in power["findings"]])
         self.assertEqual(power["shot"]["top_peak_v"],
                          json.loads(calc("simulate", DEMO, "--shot").stdout)["results"]["top_peak_v"])

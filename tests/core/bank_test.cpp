@@ -228,7 +228,7 @@ TEST(bank, six_films_two_in_series_three_times_are_one_and_a_half_microfarads) {
 
 TEST(bank, two_unequal_units_in_series_share_inversely_to_their_capacitance) {
   // The plan calls for 2 x 470 pF in series (235 pF); the shelf has one 800 pF and one 1000 pF: 444 pF.
-  const ShelfCapacitor small{"800p", 800e-12, 20000, 1, 0, false, {}, {}, {}, {}, {}, {}};
+  const ShelfCapacitor small{"800p", 800e-12, 20000, 1, 0, false, {}, {}};
   ShelfCapacitor large = small;
   large.name = "1n";
   large.capacitance_f = 1e-9;
@@ -245,7 +245,7 @@ TEST(bank, two_unequal_units_in_series_share_inversely_to_their_capacitance) {
 
 TEST(bank, electrolytics_are_offered_back_to_back_only) {
   // Two strings of fourteen 330 uF 450 V back to back: 11.8 uF, 6.3 kV (common practice, no source).
-  const ShelfCapacitor can{"can", 330e-6, 450, 28, 0, true, {}, {}, {}, {}, {}, {}};
+  const ShelfCapacitor can{"can", 330e-6, 450, 28, 0, true, {}, {}};
   const auto banks = find_banks({can}, {11.8e-6, 6300, 1.0, 0.02, 3});
   ASSERT_FALSE(banks.empty());
   EXPECT_EQ(banks.front().units, 28);
@@ -289,11 +289,11 @@ TEST(bank, sections_side_by_side_add_up_and_share_the_current) {
   a.capacitance_f = 100e-9;
   a.voltage_v = 2000;
   a.in_series = 10;
-  a.dissipation_factor = 1e-3;
+  a.ratings.dissipation_factor = 1e-3;
   b.capacitance_f = 1e-9;
   b.voltage_v = 30000;
   b.in_parallel = 2;
-  b.esr_ohm = 0.5;
+  b.ratings.esr_ohm = 0.5;
   tank.sections = {a, b};
   expect_close(tank_capacitance_f(tank), 12e-9, 1e-12);
   const auto stress = bank_stress(tank, {15e3, 12, 1e10, 200e3});

@@ -143,12 +143,12 @@ TEST(power, half_an_hour_is_judged_by_what_is_stated) {
   Design d = demo_design();
   EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("No stated rating is exceeded"));
   EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("in 30 min"));
-  d.tank.unit_dissipation_factor.reset();
+  d.tank.unit_ratings.dissipation_factor.reset();
   EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("Not stated: loss factor"));
-  d.tank.unit_rms_current_a = 1;
+  d.tank.unit_ratings.rms_current_a = 1;
   EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("A rating is exceeded"));
   d = demo_design();
-  d.tank.unit_dissipation_factor = 0.02;
+  d.tank.unit_ratings.dissipation_factor = 0.02;
   EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("15 K is the usual limit"));
 }
 
@@ -221,9 +221,9 @@ const std::array<Case, 19> cases{{
        d.gap.spacing_m.reset();
      }},
     {"rate-differs", [](Design& d) { d.gap.break_rate_hz = 900; }},
-    {"unit-over-current", [](Design& d) { d.tank.unit_rms_current_a = 2; }},
-    {"unit-too-steep", [](Design& d) { d.tank.unit_slope_v_per_s = 5e8; }},
-    {"unit-warm", [](Design& d) { d.tank.unit_dissipation_factor = 0.02; }},
+    {"unit-over-current", [](Design& d) { d.tank.unit_ratings.rms_current_a = 2; }},
+    {"unit-too-steep", [](Design& d) { d.tank.unit_ratings.slope_v_per_s = 5e8; }},
+    {"unit-warm", [](Design& d) { d.tank.unit_ratings.dissipation_factor = 0.02; }},
     {"gap-takes-much", [](Design& d) { d.gap.arc_resistance_ohm = 3; }},
     {"gap-hot",
      [](Design& d) {
@@ -268,7 +268,7 @@ INSTANTIATE_TEST_SUITE_P(table, EachPowerFinding, testing::Range(0, static_cast<
 TEST(power_findings, there_is_a_test_for_every_rule_and_all_come_worst_first) {
   EXPECT_EQ(cases.size(), power_rules().size());
   Design d = demo_design();
-  d.tank.unit_rms_current_a = 2;
+  d.tank.unit_ratings.rms_current_a = 2;
   const Analysis a = analyse(d);
   const PowerAnalysis p = plain(d);
   const auto all = all_findings(a, &p);
