@@ -295,7 +295,7 @@ class TankStage : public QWidget {
         tray_->currentItem() ? laid(tray_->currentItem()->data(Qt::UserRole).toInt()) : nullptr;
     lay_->setEnabled(l != nullptr);
     lay_->setToolTip(l ? "Becomes part of the tank; Undo takes it back" : "Choose a part first");
-    bank_view_->preview(l ? std::optional(l->tank) : std::nullopt);
+    bank_view_->preview(l ? std::optional(l->tank) : std::nullopt, l ? std::optional(l->section) : std::nullopt);
     const auto analysis = workspace_.document.analysis();
     if (!analysis) return;
     if (laid_.empty()) {

@@ -185,7 +185,7 @@ class BankFinder : public QDialog {
     const Offer* offer = chosen();
     take_->setEnabled(offer != nullptr);
     picture_->setVisible(offer != nullptr);
-    if (offer) picture_->preview(arc::tank_of(parts_, offer->bank, workspace_.document.design().tank), false);
+    if (offer) picture_->preview(arc::tank_of(parts_, offer->bank, workspace_.document.design().tank));
     take_->setToolTip(!offer ? "Choose a bank first" : "Becomes the tank; Undo takes it back");
   }
 

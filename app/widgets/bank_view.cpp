@@ -57,7 +57,7 @@ void BankView::choose(std::optional<std::size_t> section) {
   Q_EMIT chosen_changed();
 }
 
-void BankView::preview(std::optional<arc::Tank> tank, bool added) {
+void BankView::preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added) {
   preview_ = std::move(tank);
   added_ = added;
   update();
@@ -138,7 +138,7 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
     const arc::BankSection& s = all[sections[i]];
     const int series = whole(s.in_series), parallel = whole(s.in_parallel);
     const int rows = std::min(series, std::max(1, static_cast<int>(area.height() / 30)));
-    const bool ghost = preview_ && added_ && sections[i] + 1 == all.size();
+    const bool ghost = preview_ && added_ == sections[i];
     const QRectF block(left + column * width, area.top(), columns[i] * width, area.height());
     strings_.emplace_back(block, sections[i]);
     if (all.size() > 1) {

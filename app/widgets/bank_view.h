@@ -16,8 +16,9 @@ class BankView : public QWidget {
   /// Section of the string that is chosen; empty when none is.
   std::optional<std::size_t> chosen() const { return chosen_; }
   void choose(std::optional<std::size_t> section);
-  /// A bank to draw instead, to try it; empty: the design's. `added`: its last section, in dashes, is what is new.
-  void preview(std::optional<arc::Tank> tank, bool added = true);
+  /// A bank to draw instead, to try it; empty: the design's. `added`: the section with what is
+  /// new, drawn in dashes.
+  void preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added = {});
 
  Q_SIGNALS:
   void chosen_changed();
@@ -39,7 +40,7 @@ class BankView : public QWidget {
 
   Workspace& workspace_;
   std::optional<arc::Tank> preview_;
-  bool added_ = false;
+  std::optional<std::size_t> added_;
   std::optional<std::size_t> chosen_;
   std::vector<std::pair<QRectF, std::size_t>> strings_; // as last drawn
 };

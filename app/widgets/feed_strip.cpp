@@ -1,10 +1,10 @@
 // The strip of feed blocks.
 #include "widgets/feed_strip.h"
 
-#include "circuit/feed.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
 
+#include <QCheckBox>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
@@ -78,6 +78,7 @@ void FeedStrip::refresh() {
   if (kinds != shown_ || !wall_) rebuild(kinds);
   wall_->setText("Wall\n" + quantity_text(workspace_.document.design().site.mains_voltage_v,
                                           arc::Dimension::voltage, workspace_.units()));
+  for (const auto& update : switches_) update();
   const Theme& t = workspace_.theme();
   for (std::size_t i = 0; i < joints_.size(); ++i) {
     bool over = false;
@@ -127,6 +128,7 @@ QLabel* FeedStrip::end_label() {
 void FeedStrip::rebuild(const QStringList& kinds) {
   shown_ = kinds;
   joints_.clear();
+  switches_.clear();
   cards_.clear();
   while (QLayoutItem* item = blocks_->takeAt(0)) {
     if (item->widget()) {
@@ -159,6 +161,10 @@ void FeedStrip::fit_height() {
 void FeedStrip::add_fields(QWidget* box, QLayout* column, std::size_t index) {
   const arc::BlockKind& kind = *arc::block_kind(workspace_.document.design().feed[index].kind);
   for (const arc::BlockNumber& number : kind.numbers) {
+    if (number.is_switch()) {
+      static_cast<QVBoxLayout*>(column)->addWidget(make_switch(box, index, number), 0, Qt::AlignLeft);
+      continue;
+    }
     QuantityRole role;
     role.name = QString("block %1 %2").arg(index + 1).arg(text_of(number.key));
     role.label = text_of(number.label);
@@ -190,6 +196,23 @@ void FeedStrip::add_fields(QWidget* box, QLayout* column, std::size_t index) {
     line->addWidget(field);
     static_cast<QVBoxLayout*>(column)->addLayout(line);
   }
+}
+
+// Something that is there or not.
+QWidget* FeedStrip::make_switch(QWidget* box, std::size_t index, const arc::BlockNumber& number) {
+  auto* check = new QCheckBox(text_of(number.label), box);
+  check->setObjectName(QString("block %1 %2").arg(index + 1).arg(text_of(number.key)));
+  check->setCursor(Qt::ArrowCursor);
+  connect(check, &QCheckBox::clicked, this, [this, index, &number](bool on) {
+    workspace_.document.edit(text_of(number.label), [&](arc::Design& design) {
+      if (index < design.feed.size()) design.feed[index].values[std::string(number.key)] = on ? 1 : 0;
+    });
+  });
+  switches_.push_back([this, check, index, &number] {
+    const auto& feed = workspace_.document.design().feed;
+    if (index < feed.size()) check->setChecked(arc::block_value(feed[index], number.key) > 0.5);
+  });
+  return check;
 }
 
 QWidget* FeedStrip::card(std::size_t index) {

@@ -2,11 +2,13 @@
 // its danger; added, removed, moved by drag or by buttons.
 #pragma once
 
+#include "circuit/feed.h"
 #include "workspace.h"
 
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QScrollArea>
+#include <functional>
 #include <vector>
 
 class FeedStrip : public QScrollArea {
@@ -23,6 +25,7 @@ class FeedStrip : public QScrollArea {
   QLabel* end_label();
   QWidget* card(std::size_t index);
   void add_fields(QWidget* box, QLayout* column, std::size_t index);
+  QWidget* make_switch(QWidget* box, std::size_t index, const arc::BlockNumber& number);
   QString joint_text(std::size_t index, bool* over) const;
   /// Place in the feed for something let go at this x of the strip.
   std::size_t place_at(int x) const;
@@ -38,4 +41,5 @@ class FeedStrip : public QScrollArea {
   QStringList shown_;
   std::vector<QWidget*> cards_;
   std::vector<QLabel*> joints_;
+  std::vector<std::function<void()>> switches_; // bring a check box up to date
 };

@@ -31,7 +31,7 @@ const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 
 const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
 const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
 const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
-const BlockNumber backwards{"reversed", "Reversed: 1", count, 0, 1, 0};
+const BlockNumber backwards{"reversed", "Reversed", count, 0, 1, 0};
 const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
 
 // Numbers of a block by key.
@@ -88,7 +88,7 @@ std::span<const BlockKind> block_kinds() {
       {"breaker",
        "Breaker",
        mains,
-       {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C: 1", count, 0, 1, 0}},
+       {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C", count, 0, 1, 0}},
        "Mains",
        mains_caution,
        [](FeedBuilder& b, const FeedBlock& f) {
@@ -295,7 +295,7 @@ std::span<const BlockKind> block_kinds() {
         {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
         {"current_a", "Holds up to", current, 1e-3, 1000, 1},
         safety,
-        {"diode", "De-Q diodes: 1", count, 0, 1, 1},
+        {"diode", "De-Q diodes", count, 0, 1, 1},
         inverse,
         average,
         series_diodes,

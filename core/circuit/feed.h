@@ -25,6 +25,8 @@ struct BlockNumber {
   double minimum;
   double maximum;
   double standard; // taken when the file does not say
+  /// 0 or 1: something is there or not.
+  bool is_switch() const { return dimension == Dimension::count && minimum == 0 && maximum == 1; }
 };
 
 /// Where a block belongs: before the source, the source itself, or behind it.

@@ -229,13 +229,14 @@ std::vector<LaidAcross> lay_across(const Parts& parts, const Tank& tank, double 
     const auto same = std::ranges::find_if(laid.sections, [&](const BankSection& s) {
       return s.name == part.name && s.in_series == series && s.capacitance_f == part.capacitance_f;
     });
+    const auto section = static_cast<std::size_t>(same - laid.sections.begin());
     if (same != laid.sections.end())
       same->in_parallel += 1;
     else
       laid.sections.push_back(bank_section(part, series, 1));
     laid.unit_capacitance_f.reset();
     laid.capacitance_f = tank_capacitance_f(laid);
-    out.push_back({p, laid, laid.capacitance_f, series});
+    out.push_back({p, laid, laid.capacitance_f, section, series});
   }
   return out;
 }

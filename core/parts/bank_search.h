@@ -54,6 +54,7 @@ struct LaidAcross {
   std::size_t part;
   Tank tank;            // as it would be
   double capacitance_f; // of it
+  std::size_t section;  // of that tank, in which they stand
   int units;            // that it takes: as many in series as the voltage asks for
 };
 /// What each part could add as one more string at `voltage_v` peak and `margin`; parts with too few pieces left

@@ -174,6 +174,16 @@ TEST_F(Power, a_charging_run_is_kept_for_comparison_and_exported) {
   EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("Not written"));
 }
 
+TEST_F(Power, what_is_there_or_not_is_ticked) {
+  show("feed");
+  const QString box = field_of("breaker", "type_c");
+  press(box);
+  EXPECT_EQ(design().feed[0].values.at("type_c"), 1);
+  EXPECT_TRUE(get<QCheckBox>(box).isChecked());
+  press("undo");
+  EXPECT_FALSE(get<QCheckBox>(box).isChecked()) << "and follows the design";
+}
+
 TEST_F(Power, the_wall_follows_the_mains) {
   show("feed");
   document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });

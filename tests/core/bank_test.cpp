@@ -336,6 +336,8 @@ TEST(bank, one_more_across_adds_its_own_and_keeps_every_rating) {
   for (const LaidAcross& l : laid) {
     const double added = parts[l.part].capacitance_f / l.units;
     expect_close(l.capacitance_f, tank_capacitance_f(d.tank) + added, 1e-9, parts[l.part].name);
+    ASSERT_LT(l.section, l.tank.sections.size());
+    EXPECT_EQ(l.tank.sections[l.section].name, parts[l.part].name);
     const auto stress = bank_stress(l.tank, {12500, 0, 0, 0});
     EXPECT_LE(stress.back().voltage_used, usual_rating_share * (1 + 1e-9)) << parts[l.part].name;
     // Laid across twice it is two strings of the same kind.
