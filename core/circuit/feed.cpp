@@ -109,7 +109,10 @@ std::span<const BlockKind> block_kinds() {
        "Mains, not isolated",
        "A variac does not isolate: its output is mains whatever the setting. Unplug before "
        "touching; local electrical codes and a licensed electrician come first.",
-       [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); }},
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.variac(Values{f}("setting"));
+         b.limit_current(Values{f}("rated_current_a"));
+       }},
       {"line-filter",
        "Line filter",
        mains,

@@ -15,7 +15,7 @@ namespace {
 constexpr double line_ohm = 0.15; // house wiring, an assumption
 constexpr double joint_ohm = 0.5; // in series with shunt capacitors, so that none closes a loop with a source
 
-double ratio_of(const std::vector<FeedBlock>& blocks) {
+double step_up(const std::vector<FeedBlock>& blocks) {
   for (const FeedBlock& b : blocks) {
     const auto value = [&](const char* key) { return block_value(b, key); };
     if (b.kind == "transformer") return value("output_v") / value("rated_mains_v");
@@ -31,10 +31,10 @@ double ratio_of(const std::vector<FeedBlock>& blocks) {
 FeedBuilder::FeedBuilder(const Design& design) {
   Network& n = out_.network;
   n.source_hz = design.site.mains_frequency_hz;
-  out_.ratio = ratio_of(design.feed);
-  double setting = 1;
+  out_.ratio = step_up(design.feed);
   for (const FeedBlock& b : design.feed)
-    if (b.kind == "variac") setting *= block_value(b, "setting");
+    if (b.kind == "variac") out_.ratio *= block_value(b, "setting");
+  scale_ = out_.ratio;
   const auto has = [&](std::string_view kind) {
     return std::ranges::count(design.feed, kind, &FeedBlock::kind) > 0;
   };
@@ -43,7 +43,7 @@ FeedBuilder::FeedBuilder(const Design& design) {
   out_.source_plus = at_;
   out_.source_minus = minus_;
   if (has("flyback-driver")) return; // the driver brings the source
-  n.sources.push_back({at_, minus_, 0, design.site.mains_voltage_v * setting * std::numbers::sqrt2 * out_.ratio});
+  n.sources.push_back({at_, minus_, 0, design.site.mains_voltage_v * std::numbers::sqrt2 * out_.ratio});
   series_resistor(line_ohm * square());
   out_.source_current = {Branch::Kind::resistor, 0};
 }
@@ -184,7 +184,7 @@ FeedNetwork FeedBuilder::finish(const Design& design) {
     out_.joints.push_back({std::string(kind.title),
                            at_,
                            mains ? out_.source_minus : 0,
-                           mains ? out_.ratio : 1.0,
+                           mains ? scale_ : 1.0,
                            {},
                            limit_v_,
                            limit_a_,

@@ -63,7 +63,7 @@ struct FeedNetwork {
   std::vector<FeedGap> safety_gaps;
   std::vector<FeedJoint> joints; // one for each block, then the tank
   std::vector<FeedDiode> diodes;
-  double ratio = 1; // output volts for one volt of mains
+  double ratio = 1; // source volts in the network for one volt at the wall, the variac's setting included
   Branch source_current;
   Node source_plus = 0, source_minus = 0;
   std::optional<DriverSource> driver;
@@ -79,7 +79,7 @@ class FeedBuilder {
  public:
   explicit FeedBuilder(const Design& design);
 
-  double square() const { return out_.ratio * out_.ratio; } // impedances of the mains side are seen times this
+  double square() const { return scale_ * scale_; } // impedances on the mains side, here, are seen times this
   double mains_hz() const { return out_.network.source_hz; }
   void series_resistor(double ohm);
   void series_inductor(const char* name, double henry);
@@ -96,6 +96,8 @@ class FeedBuilder {
   /// Across what was added since `from`, the node before it.
   void safety_gap_across(const std::string& title, Node from, double firing_v);
   void breaker(double rated_a, bool type_c);
+  /// An ideal autotransformer: what stands before it is seen through its setting.
+  void variac(double setting) { scale_ /= setting; }
   void limit_voltage(double volts) { limit_v_ = volts; }
   void limit_current(double amps) { limit_a_ = amps; }
   Node here() const { return at_; }
@@ -109,6 +111,7 @@ class FeedBuilder {
 
   FeedNetwork out_;
   Node at_ = 0, minus_ = 0;
+  double scale_ = 1; // volts in the network for one volt on the mains side, at the present node
   double limit_v_ = 0, limit_a_ = 0;
   std::vector<std::size_t> waiting_; // joints whose current is that of the next series branch
 };

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
 #include <numbers>
 #include <stdexcept>
 
@@ -148,9 +149,42 @@ Built build(const ShotCircuit& c) {
   return out;
 }
 
-} // namespace
+// The primary current's envelope, one half cycle at a time. A notch shows only once it has passed.
+class NotchFinder {
+ public:
+  explicit NotchFinder(int wanted) : wanted_(wanted) {}
 
-ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled) {
+  /// A half cycle of this peak has ended with this energy in the primary. True when the wanted notch has passed.
+  bool passed(double peak_a, double energy_j) {
+    energies_j_.push_back(energy_j);
+    largest_a_ = std::max(largest_a_, peak_a);
+    if (falling_ && peak_a > before_a_ && before_a_ < 0.35 * largest_a_) {
+      ++notches_;
+      falling_ = false;
+    }
+    if (peak_a < before_a_) falling_ = true;
+    before_a_ = peak_a;
+    return notches_ >= wanted_;
+  }
+  /// The zero of the current, counted from 0, that left least in the primary at the notch just passed.
+  std::size_t zero() const {
+    const auto nearest = energies_j_.end() - std::min<std::ptrdiff_t>(3, std::ssize(energies_j_));
+    return static_cast<std::size_t>(std::min_element(nearest, energies_j_.end()) - energies_j_.begin());
+  }
+
+ private:
+  int wanted_, notches_ = 0;
+  bool falling_ = false;
+  double before_a_ = 0, largest_a_ = 0;
+  std::vector<double> energies_j_; // at every zero
+};
+
+// What the gap does at a zero of its current.
+enum class AtZero { burns_on, opens, stop_here };
+
+// `at_zero` is asked with the peak of the half cycle that ends and the energy in the primary.
+ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled,
+                    const std::function<AtZero(double, double)>& at_zero) {
   const Built built = build(c);
   Motion motion(built.network, options.step_s);
   ShotResult out;
@@ -179,9 +213,7 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
   double sign = c.tank_v >= 0 ? 1 : -1; // of the primary current; the arc's drop opposes it
   motion.set_source_dc(built.arc, sign * c.arc_drop_v);
   bool conducting = true, streaming = false;
-  double half_cycle_peak = 0, before_peak = 0, largest_peak = 0;
-  int notches = 0;
-  bool falling = false;
+  double half_cycle_peak = 0, largest_peak = 0;
   double squares = 0, least_primary_j = out.tank_energy_j;
   // What ends a step early: the current's reversal in the gap, or breakout.
   enum class What { nothing, reversal, breakout } what = What::nothing;
@@ -204,20 +236,15 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
         motion.set_switch(*built.streamer, true);
         continue;
       }
-      // End of a half cycle: has the envelope just passed a notch?
-      if (falling && half_cycle_peak > before_peak && before_peak < 0.35 * largest_peak) {
-        ++notches;
-        falling = false;
-      }
-      if (half_cycle_peak < before_peak) falling = true;
-      before_peak = half_cycle_peak;
-      half_cycle_peak = 0;
       // Reversing again and again at once means that the drive is less than the arc's drop: it goes out by itself.
       const bool starved = ++reversals > 3;
-      if (starved || (options.quench_notch > 0 && notches >= options.quench_notch && !options.ideal)) {
+      const ShotSample then = sample();
+      const AtZero gap = at_zero(half_cycle_peak, then.primary_j);
+      half_cycle_peak = 0;
+      if (gap == AtZero::stop_here) return out;
+      if (starved || gap == AtZero::opens) {
         conducting = false;
         out.quench_s = motion.time_s();
-        const ShotSample then = sample();
         out.left_in_tank_j = then.primary_j;
         out.caught_j = then.secondary_j;
         motion.set_switch(built.gap, false);
@@ -255,6 +282,24 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
   }
   out.tank_rms_a = std::sqrt(squares / options.duration_s);
   return out;
+}
+
+} // namespace
+
+ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled) {
+  if (options.ideal || options.quench_notch <= 0)
+    return run_shot(c, options, cancelled, [](double, double) { return AtZero::burns_on; });
+  // Once to find where the notch is, once more with the gap open from there.
+  NotchFinder finder(options.quench_notch);
+  bool found = false;
+  ShotResult out = run_shot(c, options, cancelled, [&](double peak_a, double energy_j) {
+    found = finder.passed(peak_a, energy_j);
+    return found ? AtZero::stop_here : AtZero::burns_on;
+  });
+  if (!found) return out;
+  std::size_t zero = 0;
+  return run_shot(c, options, cancelled,
+                  [&](double, double) { return zero++ == finder.zero() ? AtZero::opens : AtZero::burns_on; });
 }
 
 std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,

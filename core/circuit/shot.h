@@ -19,7 +19,7 @@ struct ShotOptions {
   std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
   bool ideal = false;                   // no gap loss, no winding loss, no breakout, lumped resonator
   bool lumped = false;                  // one circuit instead of the first three modes, losses kept
-  int quench_notch = 1;                 // the gap opens at this notch; 0: never
+  int quench_notch = 1;                 // the gap opens at the zero of its current nearest this notch; 0: never
   double duration_s = 500e-6;
   double step_s = 20e-9; // of the output
 };

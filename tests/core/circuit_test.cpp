@@ -167,6 +167,29 @@ TEST(shot, losses_and_breakout_take_their_share_and_the_gap_quenches_at_the_aske
   EXPECT_GT(*starved.quench_s, before);
 }
 
+TEST(shot, the_gap_opens_at_the_zero_of_its_current_that_leaves_least) {
+  const Design d = demo_design();
+  const Analysis a = analyse(d);
+  ShotOptions options;
+  options.quench_notch = 0;
+  const ShotCircuit c = shot_circuit(d, a, options);
+  std::vector<ShotSample> zeros; // of a gap that burns on
+  const ShotResult burning = simulate_shot(c, options, never);
+  for (std::size_t i = 1; i < burning.samples.size(); ++i)
+    if (burning.samples[i].primary_a * burning.samples[i - 1].primary_a < 0) zeros.push_back(burning.samples[i]);
+  for (const int notch : {1, 2}) {
+    options.quench_notch = notch;
+    const ShotResult shot = simulate_shot(c, options, never);
+    ASSERT_TRUE(shot.quench_s);
+    const auto at = std::ranges::find_if(
+        zeros, [&](const ShotSample& s) { return std::abs(s.time_s - *shot.quench_s) <= options.step_s; });
+    ASSERT_TRUE(at != zeros.end() && at != zeros.begin() && at + 1 != zeros.end()) << notch;
+    EXPECT_LT(shot.left_in_tank_j, (at - 1)->primary_j);
+    EXPECT_LT(shot.left_in_tank_j, (at + 1)->primary_j);
+    expect_close(shot.left_in_tank_j, at->primary_j, 0.01);
+  }
+}
+
 TEST(shot, a_breakout_point_starts_a_streamer_that_pulls_the_coil_down) {
   Design d = demo_design();
   d.breakout.point_length_m = 0.04;

@@ -88,17 +88,40 @@ TEST(charging, energy_goes_where_it_is_counted) {
   for (const double v : r.break_voltages_v) expect_close(std::abs(v), demo_design().gap.firing_voltage_v, 1e-4);
 }
 
-TEST(charging, less_variac_takes_less_line_current) {
-  double before = 1e9;
-  for (const double setting : {1.0, 0.8, 0.6}) {
-    Design d = demo_design();
-    for (FeedBlock& b : d.feed)
-      if (b.kind == "variac") b.values["setting"] = setting;
-    std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; });
-    d.gap.firing_voltage_v = 1e6; // silent, so that nothing depends on when the gap fires
-    const double now = simulate_charging(d, {10, 20e-6}, never).line_current_a;
-    EXPECT_LT(now, before);
-    before = now;
+// An ideal autotransformer gives out the volt-amperes that it takes (textbook), so that a linear load behind it
+// takes a wall current as the square of the setting.
+TEST(variac, passes_its_volt_amperes_on) {
+  const auto run = [](double setting) {
+    return simulate_charging(with_feed({block("breaker"), block("variac", {{"setting", setting}}),
+                                        block("ballast-resistor", {{"resistance_ohm", 60}}), block("transformer")},
+                                       1e6), // silent: nothing depends on when the gap fires
+                             {20, 20e-6}, never);
+  };
+  const ChargingResult full = run(1);
+  for (const double setting : {0.3, 0.5, 0.8, 1.2}) {
+    const ChargingResult r = run(setting);
+    const JointLoad &breaker = r.joints[0], &variac = r.joints[1];
+    expect_close(breaker.rms_v, 230, 0.01, "the wall stays the wall");
+    expect_close(variac.rms_v, 230 * setting, 0.01);
+    expect_close(breaker.rms_v * breaker.rms_a, variac.rms_v * variac.rms_a, 1e-6);
+    expect_close(r.line_current_a, breaker.rms_a, 1e-2);
+    expect_close(r.line_current_a, full.line_current_a * setting * setting, 0.02, "the square of the setting");
+    expect_close(r.power_factor, full.power_factor, 0.02, "it turns no phase");
+    EXPECT_EQ(r.breaker_used, r.line_current_a / 16);
+  }
+}
+
+TEST(variac, a_capacitor_before_it_draws_the_same_whatever_the_setting) {
+  const double farad = 60e-6, alone = 230 * 2 * pi * 50 * farad;
+  for (const double setting : {0.05, 0.2}) { // so low that the rest hardly counts
+    const auto line = [&](std::vector<FeedBlock> feed) {
+      feed.push_back(block("transformer"));
+      return simulate_charging(with_feed(feed, 1e6), {20, 20e-6}, never).line_current_a;
+    };
+    const FeedBlock capacitor = block("power-factor-capacitor", {{"capacitance_f", farad}});
+    const FeedBlock variac = block("variac", {{"setting", setting}});
+    expect_close(line({capacitor, variac}), alone, 0.05);
+    EXPECT_LT(line({variac, capacitor}), 0.1 * alone) << "behind it, by the square of the setting";
   }
 }
 
