@@ -95,6 +95,7 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double 
                      {"units", bank.units},
                      {"left", bank.left},
                      {"price", bank.price},
+                     {"unpriced", bank.unpriced},
                      {"unit_share", bank.unit_share},
                      {"stacked", bank.stacked},
                      {"strings", strings}});
@@ -242,6 +243,9 @@ int main(int argc, char** argv) {
   arc::BankWish wish;
   wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
   double tolerance = 0;
+  std::string order{wish.order};
+  std::vector<std::string> orders;
+  for (const arc::BankOrder& o : arc::bank_orders()) orders.emplace_back(o.key);
   auto* bank =
       app.add_subcommand("bank", "Find banks of shelf capacitors, best first, as JSON.\n"
                                  "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n "
@@ -253,6 +257,12 @@ int main(int argc, char** argv) {
   bank->add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1; 0.8 is usual")
       ->capture_default_str();
   bank->add_option("--tolerance", tolerance, "of parts that state none, 0 to 0.9: uneven sharing in series")
+      ->check(CLI::Range(0.0, 0.9))
+      ->capture_default_str();
+  bank->add_option("--order", order, "what the best is judged by")
+      ->check(CLI::IsMember(orders))
+      ->capture_default_str();
+  bank->add_option("--within", wish.largest_miss, "largest miss of the capacitance, relative")
       ->check(CLI::Range(0.0, 0.9))
       ->capture_default_str();
 
@@ -291,6 +301,7 @@ int main(int argc, char** argv) {
     if (*bank) {
       wish.capacitance_f = quantity(capacitance, arc::Dimension::capacitance);
       wish.voltage_v = quantity(voltage, arc::Dimension::voltage);
+      wish.order = order;
       print(banks_json(arc::read_shelf(read_file(file)), wish, tolerance));
       return std::cout.flush() ? 0 : 1;
     }

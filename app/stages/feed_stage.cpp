@@ -50,6 +50,8 @@ class FeedStage : public QWidget {
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
     table_->setFixedWidth(340);
+    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    table_->horizontalHeader()->setStretchLastSection(true);
     table_->verticalHeader()->setDefaultSectionSize(20);
     lower->addWidget(table_);
     plot_ = new QCustomPlot(this);
@@ -289,7 +291,7 @@ class FeedStage : public QWidget {
     }
     line(x, current, QPen(t.second, 1.2, Qt::DashLine), plot_->yAxis2);
     line(x, tank, QPen(t.arc, 1.6));
-    plot_->rescaleAxes();
+    frame_curves(*plot_);
     const double last = x.isEmpty() ? 1 : x.last();
     plot_->xAxis->setRange(last - 4e3 / workspace_.document.design().site.mains_frequency_hz, last);
     cursor_->setText("last four cycles; drag for the rest");
@@ -317,7 +319,7 @@ class FeedStage : public QWidget {
     line(x, watts, QPen(t.second, 1.4, Qt::DashLine), plot_->yAxis2);
     line(x, amps, QPen(t.copper, 2))
         ->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, t.copper, t.copper, 6));
-    plot_->rescaleAxes();
+    frame_curves(*plot_);
     plot_->yAxis->setRangeLower(0);
     plot_->yAxis2->setRangeLower(0);
     if (rated > 0) {

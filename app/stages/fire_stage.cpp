@@ -1,4 +1,4 @@
-// Fire: the checks before power, a large armed/safe state that opens only with all of them ticked, the run timer,
+// Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
 #include "stages/run_record.h"
 #include "stages/stage.h"
@@ -97,7 +97,7 @@ class FireStage : public QWidget {
   }
 
  private:
-  enum class State { safe, armed, running, after };
+  enum class State { disarmed, armed, running, after };
 
   QWidget* make_run_page() {
     auto* page = new QWidget(this);
@@ -141,7 +141,7 @@ class FireStage : public QWidget {
     arm_ = add_button("arm", "Arm", "danger", 0, 0, &FireStage::arm);
     start_ = add_button("start run", "Start the run", "primary", 0, 1, &FireStage::start_run);
     stop_ = add_button("stop run", "Stop", "primary", 0, 2, &FireStage::stop_run);
-    safe_ = add_button("make safe", "Disarm", "", 0, 3, &FireStage::make_safe);
+    disarm_ = add_button("disarm", "Disarm", "", 0, 3, &FireStage::disarm);
     right->addLayout(buttons);
     auto* after_title = new QLabel("After power", page);
     after_title->setFont(type::font(type::strong, QFont::DemiBold));
@@ -232,7 +232,7 @@ class FireStage : public QWidget {
     for (std::size_t i = 0; i < items.size(); ++i) {
       const QString text = QString::fromStdString(items[i].text);
       // A tick belongs to the words that were read: new numbers need a new look.
-      if (!texts_[i]->text().isEmpty() && texts_[i]->text() != text && state_ == State::safe)
+      if (!texts_[i]->text().isEmpty() && texts_[i]->text() != text && state_ == State::disarmed)
         boxes_[i]->setChecked(false);
       texts_[i]->setText(text);
       boxes_[i]->setAccessibleName(text);
@@ -251,10 +251,10 @@ class FireStage : public QWidget {
 
   void show_state() {
     const int open = unticked();
-    if (open > 0 && state_ == State::armed) state_ = State::safe;
+    if (open > 0 && state_ == State::armed) state_ = State::disarmed;
     const QString seconds = QString("%1 s").arg(static_cast<double>(elapsed_ms()) / 1000, 0, 'f', 1);
     switch (state_) {
-    case State::safe:
+    case State::disarmed:
       banner_->set_state(
           "NOT ARMED",
           open > 0 ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size()) : "all checks ticked", false);
@@ -273,17 +273,17 @@ class FireStage : public QWidget {
       button->setEnabled(on);
       button->setToolTip(on ? QString() : why_not);
     };
-    set(arm_, state_ == State::safe && open == 0 && !boxes_.empty(),
+    set(arm_, state_ == State::disarmed && open == 0 && !boxes_.empty(),
         open > 0 ? "Tick every check first" : "Already armed");
     set(start_, state_ == State::armed, "Arm first");
     set(stop_, state_ == State::running, "Nothing is running");
-    set(safe_, state_ == State::armed || state_ == State::after,
+    set(disarm_, state_ == State::armed || state_ == State::after,
         state_ == State::running ? "Stop the run first" : "Not armed");
     after_->setFont(type::font(type::body, state_ == State::after ? QFont::DemiBold : QFont::Normal));
     const bool anything = !observed_.empty();
     set(log_, anything && state_ != State::running,
         state_ == State::running ? "Stop the run first" : "Enter at least one observation");
-    for (QCheckBox* box : boxes_) box->setEnabled(state_ == State::safe || state_ == State::armed);
+    for (QCheckBox* box : boxes_) box->setEnabled(state_ == State::disarmed || state_ == State::armed);
   }
 
   qint64 elapsed_ms() const { return state_ == State::running ? watch_.elapsed() : ran_ms_; }
@@ -310,10 +310,10 @@ class FireStage : public QWidget {
     observed_["duration_s"] = std::round(static_cast<double>(ran_ms_) / 100) / 10;
     for (QuantityField* field : fields_) field->refresh();
     show_state();
-    safe_->setFocus();
+    disarm_->setFocus();
   }
-  void make_safe() {
-    state_ = State::safe;
+  void disarm() {
+    state_ = State::disarmed;
     for (QCheckBox* box : boxes_) box->setChecked(false);
     show_state();
     if (!fields_.empty()) fields_.front()->setFocus();
@@ -350,7 +350,7 @@ class FireStage : public QWidget {
   QPushButton* arm_ = nullptr;
   QPushButton* start_ = nullptr;
   QPushButton* stop_ = nullptr;
-  QPushButton* safe_ = nullptr;
+  QPushButton* disarm_ = nullptr;
   QPushButton* log_ = nullptr;
   QLabel* after_ = nullptr;
   QLineEdit* failed_ = nullptr;
@@ -358,7 +358,7 @@ class FireStage : public QWidget {
   std::vector<QuantityField*> fields_;
   std::map<std::string, double> observed_;
   std::optional<arc::Run> run_; // conditions as they were at the start
-  State state_ = State::safe;
+  State state_ = State::disarmed;
   QTimer clock_;
   QElapsedTimer watch_;
   qint64 ran_ms_ = 0;

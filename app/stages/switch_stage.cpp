@@ -172,11 +172,7 @@ class SwitchStage : public QWidget {
       grid->addWidget(labelled(field, panel), place / 5, place % 5, Qt::AlignTop);
       ++place;
     }
-    auto* shape_box = new QWidget(panel);
-    auto* shape_column = new QVBoxLayout(shape_box);
-    shape_column->setContentsMargins(0, 0, 0, 0);
-    shape_column->setSpacing(2);
-    shape_ = new QComboBox(shape_box);
+    shape_ = new QComboBox(panel);
     shape_->setObjectName("electrode shape");
     shape_->setAccessibleName("Shape of the static gap's electrodes");
     shape_->addItems({"Rounded ends", "Pipes side by side"});
@@ -185,9 +181,7 @@ class SwitchStage : public QWidget {
         design.gap.electrode_shape = index == 1 ? "cylinders" : "rounded";
       });
     });
-    shape_column->addWidget(caption_label("Electrodes are", shape_box));
-    shape_column->addWidget(shape_);
-    grid->addWidget(shape_box, 2, 2, Qt::AlignTop);
+    grid->addWidget(captioned("Electrodes are", shape_, panel), 2, 2, Qt::AlignTop);
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
@@ -404,7 +398,7 @@ class SwitchStage : public QWidget {
     fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine), "resonator, J",
          bottom_->yAxis2);
     for (QCustomPlot* plot : {top_, bottom_}) {
-      plot->rescaleAxes();
+      frame_curves(*plot);
       plot->xAxis->setRange(0, end_us);
       if (plot->legend->visible()) // room for it above the curves
         for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})

@@ -136,8 +136,8 @@ class TankStage : public QWidget {
     auto* column = new QVBoxLayout;
     column->setContentsMargins(space::large, 0, space::medium, space::small);
     column->setSpacing(4);
-    stress_ = make_table(this, "unit stress",
-                         {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "30 min", "Bleeder, pieces"});
+    stress_ =
+        make_table(this, "unit stress", {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "30 min", "Bleeder"});
     stress_->setFixedHeight(80);
     stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     stress_->horizontalHeader()->setMinimumSectionSize(60);
@@ -157,18 +157,12 @@ class TankStage : public QWidget {
     grid->setContentsMargins(space::large, 8, space::large, 8);
     grid->setHorizontalSpacing(space::medium);
     grid->setVerticalSpacing(4);
-    auto* mode_box = new QWidget(panel);
-    auto* mode_column = new QVBoxLayout(mode_box);
-    mode_column->setContentsMargins(0, 0, 0, 0);
-    mode_column->setSpacing(2);
-    mode_ = new QComboBox(mode_box);
+    mode_ = new QComboBox(panel);
     mode_->setObjectName("tank mode");
     mode_->setAccessibleName("Tank is one value, a bank of equal units, or a mixed bank");
     mode_->addItems({"One value", "Equal units", "A mixed bank"});
     connect(mode_, &QComboBox::activated, this, &TankStage::choose_mode);
-    mode_column->addWidget(caption_label("Tank is", mode_box));
-    mode_column->addWidget(mode_);
-    grid->addWidget(mode_box, 0, 0, Qt::AlignTop);
+    grid->addWidget(captioned("Tank is", mode_, panel), 0, 0, Qt::AlignTop);
     const auto add = [&](const char* key, int row, int place) {
       QWidget* box = labelled(make_design_field(workspace_, key, panel), panel);
       grid->addWidget(box, row, place, Qt::AlignTop);
@@ -324,6 +318,13 @@ class TankStage : public QWidget {
     try_part();
   }
 
+  QString bleeder_text(const arc::UnitStress& u) const {
+    if (u.bleeder_elements <= 0) return "none";
+    const QString whole =
+        print(u.bleeder_ohm, arc::Dimension::resistance, 2) + " " + print(u.bleeder_w, arc::Dimension::power, 2);
+    return u.bleeder_elements == 1 ? whole : QString("%1, %2 in series").arg(whole).arg(u.bleeder_elements);
+  }
+
   void refresh_stress() {
     if (!isVisible()) return;
     const auto power = workspace_.document.power();
@@ -344,11 +345,7 @@ class TankStage : public QWidget {
                print(u.slope_v_per_s, arc::Dimension::slope, 2) + share(u.slope_used),
                u.dissipation_w ? print(*u.dissipation_w, arc::Dimension::power, 2) : QString("–"),
                u.rise_k ? QString("+%1 K").arg(u.rise_after_s(arc::long_run_s), 0, 'f', 1) : QString("–"),
-               u.bleeder_elements > 0 ? QString("%1, %2 in %3")
-                                            .arg(print(u.bleeder_ohm, arc::Dimension::resistance, 2),
-                                                 print(u.bleeder_w, arc::Dimension::power, 2))
-                                            .arg(u.bleeder_elements)
-                                      : QString("none")});
+               bleeder_text(u)});
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }

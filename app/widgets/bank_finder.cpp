@@ -9,6 +9,7 @@
 #include "widgets/quantity_field.h"
 #include "widgets/shelf_sheet.h"
 
+#include <QComboBox>
 #include <QDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -109,6 +110,16 @@ class BankFinder : public QDialog {
     add("wanted capacitance", "Wanted", arc::Dimension::capacitance, 1e-13, 1e-3, 1, wish_.capacitance_f);
     add("wanted voltage", "Peak across the bank", arc::Dimension::voltage, 1, 1e6, 1, wish_.voltage_v);
     add("wanted margin", "Load units to at most", arc::Dimension::percent, 10, 100, 0.01, wish_.margin);
+    add("wanted nearness", "Off by at most", arc::Dimension::percent, 0.1, 90, 0.01, wish_.largest_miss);
+    order_ = new QComboBox(this);
+    order_->setObjectName("bank order");
+    order_->setAccessibleName("Best first by");
+    for (const arc::BankOrder& order : arc::bank_orders()) order_->addItem(text_of(order.label));
+    connect(order_, &QComboBox::activated, this, [this](int index) {
+      wish_.order = arc::bank_orders()[static_cast<std::size_t>(index)].key;
+      search();
+    });
+    row->addWidget(captioned("Best first by", order_, this));
     row->addStretch();
     return row;
   }
@@ -159,7 +170,7 @@ class BankFinder : public QDialog {
           print(offer.bank.voltage_v, arc::Dimension::voltage),
           QString::number(offer.bank.units),
           QString::number(offer.bank.left),
-          offer.bank.price > 0 ? QString::number(offer.bank.price, 'f', 2) : QString("–"),
+          offer.bank.unpriced > 0 ? QString("not given") : QString::number(offer.bank.price, 'f', 2),
           QString("%1 % of rating").arg(offer.bank.unit_share * 100, 0, 'f', 0),
           offer.tap ? QString::number(*offer.tap, 'f', 2) : QString("none")};
       set_row(offers_, r, cells);
@@ -169,7 +180,8 @@ class BankFinder : public QDialog {
         parts_.empty() ? "There are no capacitors on the shelf yet: put yours there first."
         : offers.empty()
             ? "This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on the shelf."
-            : "Best first: close to what is wanted, few units, room in their ratings. Each unit is counted at the "
+            : "All together: close to what is wanted, few units, room in their ratings. Each unit is counted at "
+              "the "
               "worst of its tolerance; every unit needs its bleeder. "
               "Capacitors recharge themselves: short them before and after work.");
     if (!offers.empty()) offers_->selectRow(0);
@@ -204,6 +216,7 @@ class BankFinder : public QDialog {
   std::vector<Offer> found_;
   QLabel* name_ = nullptr;
   QLabel* verdict_ = nullptr;
+  QComboBox* order_ = nullptr;
   QTableWidget* offers_ = nullptr;
   BankView* picture_ = nullptr;
   QPushButton* take_ = nullptr;

@@ -58,3 +58,15 @@ QLabel* caption_label(const QString& text, QWidget* parent) {
   label->setFont(type::font(type::caption));
   return label;
 }
+
+QWidget* captioned(const QString& caption, QWidget* widget, QWidget* parent) {
+  auto* box = new QWidget(parent);
+  auto* column = new QVBoxLayout(box);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(2);
+  QLabel* label = caption_label(caption, box);
+  label->setBuddy(widget);
+  column->addWidget(label);
+  column->addWidget(widget);
+  return box;
+}

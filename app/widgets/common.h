@@ -33,3 +33,6 @@ StageHead make_stage_head(const QString& name, QWidget* parent);
 
 /// A small grey label.
 QLabel* caption_label(const QString& text, QWidget* parent);
+
+/// A widget under its caption, as the fields of a panel.
+QWidget* captioned(const QString& caption, QWidget* widget, QWidget* parent);

@@ -23,6 +23,19 @@ void style_plot(QCustomPlot& plot, const Theme& theme) {
   plot.legend->setBorderPen(QPen(theme.hairline));
 }
 
+void frame_curves(QCustomPlot& plot) {
+  plot.rescaleAxes();
+  const auto passes_zero = [](const QCPAxis* axis) { return axis->range().lower < 0 && axis->range().upper > 0; };
+  const bool align = plot.yAxis2->visible() && passes_zero(plot.yAxis) && passes_zero(plot.yAxis2);
+  for (QCPAxis* axis : {plot.yAxis, plot.yAxis2}) {
+    if (align) {
+      const double largest = std::max(-axis->range().lower, axis->range().upper);
+      axis->setRange(-largest, largest);
+    }
+    axis->scaleRange(1.08);
+  }
+}
+
 AxisUnit axis_unit(double typical, arc::Dimension dimension, arc::UnitSystem units) {
   // The printed form of a typical value names the unit; the factor follows from reading "1 unit" back.
   const QString printed = QString::fromStdString(arc::format_quantity(typical, dimension, units, 3));

@@ -10,6 +10,10 @@
 /// Applies the theme to axes, grid, background and fonts.
 void style_plot(QCustomPlot& plot, const Theme& theme);
 
+/// Axes around all that is drawn, with some air above and below; two vertical axes that both pass zero have it at
+/// the same height.
+void frame_curves(QCustomPlot& plot);
+
 /// Asks for a file and writes what a plot shows: its values (CSV), a drawing (SVG), a picture (PNG), or the circuit
 /// behind it as a SPICE deck. Returns words on what came of it, empty when the builder changed their mind.
 QString export_plot(QCustomPlot& plot, const QString& name, const std::function<std::string()>& csv,

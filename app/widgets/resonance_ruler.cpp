@@ -126,11 +126,14 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(x - 40, axis_y + 12, 80, 18), Qt::AlignCenter, hertz(hz, 3));
   }
 
+  double marks_left = right, marks_right = left; // where the coil's own marks stand
   if (analysis->resonator) {
     const double f = analysis->best_mode_1_hz > 0 ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz;
     const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
                         x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
     painter.fillRect(loaded, t.arc_fill);
+    marks_left = loaded.left();
+    marks_right = x_of(f);
     painter.setPen(t.arc);
     painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
     const auto band = analysis->band.find("best_mode_1_hz");
@@ -167,7 +170,11 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   const double label_width = painter.fontMetrics().horizontalAdvance(label);
   const double detail_width = QFontMetrics(type::font(type::caption)).horizontalAdvance(detail);
   const double whole = label_width + 10 + detail_width;
-  const double x = tank.x() + 12 + whole > width() - 8 ? tank.x() - 12 - whole : tank.x() + 12;
+  // Beside the mark, where it covers neither the window's edge nor the coil's marks.
+  const double after = tank.x() + 12, before = tank.x() - 12 - whole;
+  const auto clear = [&](double x) { return x + whole < marks_left || x > marks_right; };
+  const bool fits_after = after + whole <= width() - 8;
+  const double x = fits_after && (clear(after) || before < left || !clear(before)) ? after : before;
   painter.drawText(QPointF(x, axis_y - 8), label);
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);

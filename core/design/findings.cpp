@@ -627,7 +627,7 @@ Maybe no_bleeder(const Design& d, const Analysis& a, UnitSystem units) {
                  "Capacitors stay charged and recharge themselves. Some builders rely on a shorting clip alone; "
                  "High Arc asks for both.",
                  fmt::format("Put {} across each unit: below {} in 10 s", say(nearest, Dimension::resistance),
-                             say(safe_to_touch_target_v, Dimension::voltage)),
+                             say(bled_target_v, Dimension::voltage)),
                  0,
                  0,
                  Dimension::resistance,
@@ -644,7 +644,7 @@ Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
                  "tank",
                  "tank.bleed_resistance_ohm",
                  fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
-                             say(safe_to_touch_target_v, Dimension::voltage)),
+                             say(bled_target_v, Dimension::voltage)),
                  fmt::format("Hands move sooner than that; aim below {}.", say(longest, Dimension::time)),
                  fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
                  *a.bleed_time_s,

@@ -179,8 +179,12 @@ Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p,
   // Half of the reactive power taken away: the waveform's distortion stays, and more would over-correct when idle.
   const double apparent = p.charging.line_current_a * d.site.mains_voltage_v;
   const double reactive = std::sqrt(std::max(0.0, apparent * apparent - std::pow(p.charging.input_power_w, 2)));
-  const double farad = round_significant(
-      reactive / 2 / (2 * std::numbers::pi * d.site.mains_frequency_hz * std::pow(d.site.mains_voltage_v, 2)), 2);
+  const auto source = std::ranges::find_if(d.feed, [](const FeedBlock& b) { return is_source(b.kind); });
+  const auto before = source - d.feed.begin(); // a variac there changes what the capacitor sees
+  const double volts =
+      before > 0 ? p.charging.joints[static_cast<std::size_t>(before - 1)].rms_v : d.site.mains_voltage_v;
+  const double farad =
+      round_significant(reactive / 2 / (2 * std::numbers::pi * d.site.mains_frequency_hz * volts * volts), 2);
   return Finding{"power-factor-low",
                  Severity::note,
                  "feed",
@@ -266,23 +270,22 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnaly
   if (seconds <= longest) return {};
   const Say say{units};
   const double wanted = round_significant(ohm * 0.8 * longest / seconds, 2);
-  return Finding{"reservoir-bleeds-slowly",
-                 Severity::warning,
-                 "feed",
-                 field_of(d, *r, "bleed_resistance_ohm"),
-                 fmt::format("{} until the reservoir is below {}", say(seconds, time, 2),
-                             say(safe_to_touch_target_v, voltage)),
-                 fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
-                             say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
-                             say(wanted, resistance, 2), say(volts * volts / wanted, power, 2)),
-                 fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
-                 seconds,
-                 longest,
-                 time,
-                 [wanted](Design& e) {
-                   std::ranges::find(e.feed, "reservoir", &FeedBlock::kind)->values["bleed_resistance_ohm"] =
-                       wanted;
-                 }};
+  return Finding{
+      "reservoir-bleeds-slowly",
+      Severity::warning,
+      "feed",
+      field_of(d, *r, "bleed_resistance_ohm"),
+      fmt::format("{} until the reservoir is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
+      fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
+                  say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
+                  say(wanted, resistance, 2), say(volts * volts / wanted, power, 2)),
+      fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
+      seconds,
+      longest,
+      time,
+      [wanted](Design& e) {
+        std::ranges::find(e.feed, "reservoir", &FeedBlock::kind)->values["bleed_resistance_ohm"] = wanted;
+      }};
 }
 
 Maybe rate_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {

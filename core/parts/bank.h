@@ -11,10 +11,10 @@
 
 namespace arc {
 
-inline constexpr double hazardous_energy_j = 0.350;  // IEC 61010-1, above 15 kV (memory)
-inline constexpr double hazardous_charge_c = 45e-6;  // IEC 61010-1, up to 15 kV (memory)
-inline constexpr double safe_to_touch_target_v = 50; // bleed times are given down to this voltage
-inline constexpr double usual_rating_share = 0.8;    // largest share of a unit's voltage rating (common practice)
+inline constexpr double hazardous_energy_j = 0.350; // IEC 61010-1, above 15 kV (memory)
+inline constexpr double hazardous_charge_c = 45e-6; // IEC 61010-1, up to 15 kV (memory)
+inline constexpr double bled_target_v = 50;         // bleed times are given down to this voltage
+inline constexpr double usual_rating_share = 0.8;   // largest share of a unit's voltage rating (common practice)
 inline constexpr std::size_t most_bank_sections = 12;
 
 /// One number of a bank's section: its key in the file, its range, and where it lives.
@@ -97,12 +97,11 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
 double stored_energy_j(double capacitance_f, double voltage_v);
 
 /// Seconds from `voltage_v` down to `target_v` through R: t = R C ln(V/V0); 0 when already below.
-double bleed_time_s(double resistance_ohm, double capacitance_f, double voltage_v,
-                    double target_v = safe_to_touch_target_v);
+double bleed_time_s(double resistance_ohm, double capacitance_f, double voltage_v, double target_v = bled_target_v);
 
 /// Ohms that discharge a capacitance from `voltage_v` to `target_v` in `seconds`.
 double bleed_resistance_ohm(double capacitance_f, double voltage_v, double seconds,
-                            double target_v = safe_to_touch_target_v);
+                            double target_v = bled_target_v);
 
 /// Ohms across the whole tank; empty without bleeders. The tank's bleeder is the one on each unit of the longest
 /// string; shorter strings beside it have as much from rail to rail.

@@ -3,9 +3,11 @@
 #include "parts/bank_search.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <fmt/format.h>
 #include <stdexcept>
+#include <utility>
 
 namespace arc {
 
@@ -38,6 +40,7 @@ void consider(const Parts& parts, const BankWish& wish, const std::vector<Candid
     bank.voltage_v = std::min(bank.voltage_v, c.voltage_v);
     bank.units += counts[i] * c.in_series;
     bank.price += counts[i] * c.in_series * part.price.value_or(0);
+    bank.unpriced += part.price ? 0 : counts[i] * c.in_series;
     bank.unit_share = std::max(bank.unit_share, wish.voltage_v * wish.margin / c.voltage_v);
     bank.layout +=
         fmt::format("{}{} {} of {} {}{}", i ? " + " : "", counts[i], counts[i] == 1 ? "string" : "strings",
@@ -50,13 +53,13 @@ void consider(const Parts& parts, const BankWish& wish, const std::vector<Candid
   if (std::abs(bank.capacitance_f / wish.capacitance_f - 1) <= wish.largest_miss) out.push_back(std::move(bank));
 }
 
-// Strings for the last kind: the counts on either side of what is missing.
+// Strings for the last kind: every count that comes near enough.
 void finish(const Parts& parts, const BankWish& wish, std::vector<Candidate>& chosen, std::vector<int>& counts,
             double so_far, const Candidate& last, int most, std::vector<BankProposal>& out) {
-  const int exact =
-      std::min(static_cast<int>(std::floor((wish.capacitance_f - so_far) / last.capacitance_f)), most);
-  for (const int count : {exact, exact + 1}) { // all that there are, when that is still too little
-    if (count < 1 || count > most) continue;
+  const auto strings = [&](double share) { return (share * wish.capacitance_f - so_far) / last.capacitance_f; };
+  const double fewest = std::max(1.0, std::ceil(strings(1 - wish.largest_miss)));
+  const double enough = std::min<double>(most, std::floor(strings(1 + wish.largest_miss)));
+  for (int count = static_cast<int>(std::min(fewest, most + 1.0)); count <= enough; ++count) {
     chosen.push_back(last);
     counts.push_back(count);
     consider(parts, wish, chosen, counts, out);
@@ -106,6 +109,7 @@ void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& 
           bank.units = a + b;
           bank.left = parts[p].count - a + parts[q].count - b;
           bank.price = a * parts[p].price.value_or(0) + b * parts[q].price.value_or(0);
+          bank.unpriced = (parts[p].price ? 0 : a) + (parts[q].price ? 0 : b);
           bank.layout = fmt::format("{} {} in series with {} {}", a, parts[p].name, b, parts[q].name);
           out.push_back(std::move(bank));
         }
@@ -113,18 +117,42 @@ void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& 
     }
 }
 
-double rank(const BankProposal& bank, const BankWish& wish) {
+double miss(const BankProposal& bank, const BankWish& wish) {
+  return std::abs(bank.capacitance_f / wish.capacitance_f - 1);
+}
+
+double overall(const BankProposal& bank, const BankWish& wish) {
   // A per cent of tune weighs like five more units or a tenth of the rating.
-  return 100 * std::abs(bank.capacitance_f / wish.capacitance_f - 1) + 0.2 * bank.units +
-         3 * static_cast<double>(bank.strings.size()) + 10 * bank.unit_share;
+  return 100 * miss(bank, wish) + 0.2 * bank.units + 3 * static_cast<double>(bank.strings.size()) +
+         10 * bank.unit_share;
+}
+
+// Those with units of unknown price come after all others.
+double money(const BankProposal& bank, const BankWish&) {
+  return bank.unpriced > 0 ? 1e12 + bank.unpriced : bank.price;
 }
 
 } // namespace
+
+std::span<const BankOrder> bank_orders() {
+  static constexpr std::array<BankOrder, 6> orders{{
+      {"overall", "All together", overall},
+      {"tune", "Closest in tune", miss},
+      {"margin", "Most margin", [](const BankProposal& bank, const BankWish&) { return bank.unit_share; }},
+      {"units", "Fewest units", [](const BankProposal& bank, const BankWish&) { return double(bank.units); }},
+      {"price", "Lowest price", money},
+      {"left", "Fewest left over", [](const BankProposal& bank, const BankWish&) { return double(bank.left); }},
+  }};
+  return orders;
+}
 
 std::vector<BankProposal> find_banks(const Parts& parts, const BankWish& wish) {
   if (!(wish.capacitance_f > 0)) throw std::invalid_argument("the wanted capacitance must be above zero");
   if (!(wish.voltage_v > 0)) throw std::invalid_argument("the wanted voltage must be above zero");
   if (!(wish.margin > 0 && wish.margin <= 1)) throw std::invalid_argument("the margin must be between 0 and 1");
+  const auto order = std::ranges::find(bank_orders(), wish.order, &BankOrder::key);
+  if (order == bank_orders().end()) throw std::invalid_argument(fmt::format("no order is called {}", wish.order));
+  const auto best_first = [&](const BankProposal& b) { return std::pair(order->score(b, wish), overall(b, wish)); };
   std::vector<Candidate> candidates;
   for (std::size_t p = 0; p < parts.size(); ++p) {
     const ShelfCapacitor& part = parts[p];
@@ -163,12 +191,12 @@ std::vector<BankProposal> find_banks(const Parts& parts, const BankWish& wish) {
       counts.clear();
     }
     if (found.size() > 20000) { // keep the work in bounds: only the best can be shown anyway
-      std::ranges::sort(found, {}, [&](const BankProposal& b) { return rank(b, wish); });
+      std::ranges::nth_element(found, found.begin() + 2000, {}, best_first);
       found.resize(2000);
     }
   }
   stack(parts, wish, found);
-  std::ranges::sort(found, {}, [&](const BankProposal& b) { return rank(b, wish); });
+  std::ranges::sort(found, {}, best_first);
   if (found.size() > wish.limit) found.resize(wish.limit);
   return found;
 }

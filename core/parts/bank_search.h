@@ -8,7 +8,9 @@
 #include "parts/bank.h"
 #include "parts/shelf.h"
 
+#include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace arc {
@@ -25,6 +27,7 @@ struct BankWish {
   double margin = usual_rating_share; // largest share of a unit's rating
   double largest_miss = 0.25;         // relative, of the capacitance
   std::size_t limit = 10;
+  std::string_view order = "overall"; // a key of bank_orders()
 };
 
 struct BankProposal {
@@ -36,11 +39,21 @@ struct BankProposal {
   int units = 0;
   int left = 0;       // units of the same kinds that stay on the shelf
   double price = 0;   // of the units that have one
+  int unpriced = 0;   // units that have none
   std::string layout; // "2 strings of 10 film pulse 120n"
 };
 
-/// Best first: close to the wished capacitance, then few units, then voltage to spare. Empty when the shelf cannot
-/// do it. Throws std::invalid_argument for a wish that is not positive.
+/// What banks may be ordered by. The least score comes first; among equals the overall judgement decides.
+struct BankOrder {
+  std::string_view key;
+  std::string_view label;
+  double (*score)(const BankProposal& bank, const BankWish& wish);
+};
+/// The overall judgement first: close to the wished capacitance, few units, voltage to spare.
+std::span<const BankOrder> bank_orders();
+
+/// Best first in the wished order. Empty when the shelf cannot do it. Throws std::invalid_argument for a wish that
+/// is not positive and an order that is not known.
 std::vector<BankProposal> find_banks(const std::vector<ShelfCapacitor>& parts, const BankWish& wish);
 
 /// Shelf capacitors as a section of a bank.

@@ -12,10 +12,10 @@ std::vector<CheckItem> checks_before_power(const Design& design, const Analysis&
   // Three arc lengths keeps streamers and their surprises away from people.
   const double back = 3 * analysis.expected_arc_m.high;
   const std::string bleeders =
-      analysis.bleed_time_s ? fmt::format("Bleeders on every tank unit looked at: {} down to {}",
-                                          print(*analysis.bleed_time_s, Dimension::time),
-                                          print(safe_to_touch_target_v, Dimension::voltage))
-                            : "No bleeders entered: the shorting clip stays on the tank until the last moment";
+      analysis.bleed_time_s
+          ? fmt::format("Bleeders on every tank unit looked at: {} down to {}",
+                        print(*analysis.bleed_time_s, Dimension::time), print(bled_target_v, Dimension::voltage))
+          : "No bleeders entered: the shorting clip stays on the tank until the last moment";
   return {
       {"people", fmt::format("People and pets at least {} back; nobody with a pacemaker or implant near",
                              print(round_significant(back, 2), Dimension::length))},

@@ -82,7 +82,7 @@ TEST_F(Fire, the_whole_stage_works_with_the_keyboard_only) {
   ASSERT_EQ(QApplication::focusWidget()->objectName(), "stop run");
   key(Qt::Key_Space);
   EXPECT_TRUE(state().startsWith("STILL CHARGED"));
-  ASSERT_EQ(QApplication::focusWidget()->objectName(), "make safe");
+  ASSERT_EQ(QApplication::focusWidget()->objectName(), "disarm");
   key(Qt::Key_Space);
   EXPECT_TRUE(state().startsWith("NOT ARMED"));
   for (QCheckBox* box : checks()) EXPECT_FALSE(box->isChecked()) << "each run is checked anew";

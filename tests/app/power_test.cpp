@@ -388,6 +388,17 @@ TEST_F(Power, banks_from_the_shelf_are_offered_drawn_and_taken) {
   ASSERT_TRUE(analysis().unit_used);
   EXPECT_LE(*analysis().unit_used, 0.8);
   EXPECT_NEAR(analysis().tank_capacitance_f, 12e-9, 3e-9);
+  const auto least_units = [&] { return offers.rowCount() > 0 ? offers.item(0, 3)->text().toInt() : 1000; };
+  const int before = least_units();
+  choose("bank order", 3);
+  ASSERT_TRUE(wait_until([&] { return least_units() < before; })) << "fewest units first";
+  EXPECT_LE(least_units(), offers.item(offers.rowCount() - 1, 3)->text().toInt());
+  type_into("wanted nearness", "1 %");
+  EXPECT_TRUE(wait_until([&] {
+    for (int r = 0; r < offers.rowCount(); ++r)
+      if (!offers.item(r, 1)->text().contains(QRegularExpression("[+-](0\\.|1\\.0 )|  0"))) return false;
+    return offers.rowCount() > 0;
+  }));
   type_into("wanted voltage", "900 kV");
   EXPECT_TRUE(wait_until([&] { return text("bank verdict").contains("cannot make"); }));
   EXPECT_FALSE(get<QPushButton>("take bank").isEnabled());

@@ -2,6 +2,7 @@
 import json
 import os
 import re
+import shlex
 import subprocess
 import tempfile
 import unittest
@@ -88,6 +89,16 @@ class Calc(unittest.TestCase):
         text = calc("--help").stdout
         for command in ("analyse", "runs", "check", "power", "bank", "simulate", "netlist"):
             self.assertIn(f"example: high-arc-calc {command}", text)
+
+    def test_every_example_of_the_help_runs(self):
+        examples = re.findall(r"example: high-arc-calc (.+)", calc("--help").stdout)
+        self.assertGreaterEqual(len(examples), 8)
+        for example in examples:
+            with self.subTest(example):
+                run = subprocess.run([CALC, *shlex.split(example.split(" > ")[0])], capture_output=True, text=True,
+                                     cwd=ROOT)
+                self.assertEqual(run.returncode, 0, run.stderr)
+                self.assertGreater(len(run.stdout), 100)
 
     def spice(self, *arguments):
         """The measurements of an exported deck, run by the SPICE program in batch mode."""
@@ -224,6 +235,10 @@ class Calc(unittest.TestCase):
         careful = calc("bank", "--shelf", file.name, "--capacitance", "4n", "--voltage", "30k", "--margin", "0.8")
         self.assertEqual(json.loads(careful.stdout)["banks"], [], "at 80 % two stand in series")
         self.assertIn("makes no bank within 25 %", json.loads(careful.stdout)["reason"])
+        ordered = calc("bank", "--shelf", file.name, "--capacitance", "4n", "--voltage", "30k", "--order", "units")
+        self.assertEqual(json.loads(ordered.stdout)["banks"][0]["units"], 8, "3.2 nF is within the 25 %")
+        near = calc("bank", "--shelf", file.name, "--capacitance", "4n", "--voltage", "30k", "--within", "0.05")
+        self.assertEqual(len(json.loads(near.stdout)["banks"]), 1)
         for wrong in (["--capacitance", "4n4 V", "--voltage", "30k"], ["--capacitance", "0", "--voltage", "30k"]):
             self.assertEqual(calc("bank", "--shelf", file.name, *wrong).returncode, 2)
 

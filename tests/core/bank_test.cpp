@@ -133,6 +133,7 @@ TEST(shelf, files_survive_a_round_trip_with_unknown_keys) {
   for (const ShelfGroup& group : shelf_groups())
     tables.of(group.key) = parts_from_csv(parts_to_csv(starter_shelf().of(group.key), group), group);
   EXPECT_EQ(write_shelf(tables), write_shelf(starter_shelf())) << "every group survives as a table";
+  EXPECT_EQ(write_shelf(starter_shelf()), read_text(HIGH_ARC_EXAMPLES "/shelf.json"));
 }
 
 TEST(shelf, bad_files_say_what_and_where) {

@@ -265,8 +265,9 @@ TEST(charging_laws, a_power_factor_capacitor_helps_a_lagging_transformer) {
   EXPECT_GT(factor(20e-6), factor(1e-7));
 }
 
-TEST(bank_laws, the_search_finds_what_brute_force_finds_with_two_kinds) {
+TEST(bank_laws, in_every_order_the_search_finds_what_brute_force_finds_with_two_kinds) {
   Random random(210);
+  int compared = 0;
   for (int trial = 0; trial < 20; ++trial) {
     std::vector<ShelfCapacitor> parts;
     for (int p = 0; p < 2; ++p) {
@@ -275,11 +276,12 @@ TEST(bank_laws, the_search_finds_what_brute_force_finds_with_two_kinds) {
       part.capacitance_f = random.decade(1e-9, 2e-8);
       part.voltage_v = random.between(4e3, 1e4);
       part.count = random.whole(2, 8);
+      part.price = random.between(1, 10);
       part.tolerance = 0;
       parts.push_back(part);
     }
-    const BankWish wish{random.decade(2e-9, 2e-8), random.between(5e3, 2e4), 1, 0.2, 10000};
-    double best = 1e9; // smallest miss that any bank of the two kinds can have, by trying all
+    BankWish wish{random.decade(2e-9, 2e-8), random.between(5e3, 2e4), 1, 0.2, 10000};
+    std::vector<double> best(bank_orders().size(), 1e9); // least score that any bank of the two has, by trying all
     const ShelfCapacitor &a = parts[0], &b = parts[1];
     const auto shortest = [&](const ShelfCapacitor& part) {
       return static_cast<int>(std::ceil(wish.voltage_v / part.voltage_v - 1e-9));
@@ -287,16 +289,49 @@ TEST(bank_laws, the_search_finds_what_brute_force_finds_with_two_kinds) {
     for (int sa = shortest(a); sa <= std::min(a.count, shortest(a) + 2); ++sa)
       for (int na = 0; na * sa <= a.count; ++na)
         for (int sb = shortest(b); sb <= std::min(b.count, shortest(b) + 2); ++sb)
-          for (int nb = 0; nb * sb <= b.count; ++nb)
-            best = std::min(
-                best, std::abs((na * a.capacitance_f / sa + nb * b.capacitance_f / sb) / wish.capacitance_f - 1));
-    double found = 1e9;
-    for (const BankProposal& bank : find_banks(parts, wish))
-      found = std::min(found, std::abs(bank.capacitance_f / wish.capacitance_f - 1));
-    if (best <= wish.largest_miss) {
-      EXPECT_LE(found, best + 1e-9) << "trial " << trial;
+          for (int nb = 0; nb * sb <= b.count; ++nb) {
+            BankProposal bank;
+            bank.capacitance_f = na * a.capacitance_f / sa + nb * b.capacitance_f / sb;
+            if (std::abs(bank.capacitance_f / wish.capacitance_f - 1) > wish.largest_miss) continue;
+            bank.strings.resize((na > 0) + (nb > 0));
+            bank.units = na * sa + nb * sb;
+            bank.left = (na > 0) * a.count + (nb > 0) * b.count - bank.units;
+            bank.price = na * sa * *a.price + nb * sb * *b.price;
+            bank.unit_share =
+                wish.voltage_v / std::min(na > 0 ? sa * a.voltage_v : 1e9, nb > 0 ? sb * b.voltage_v : 1e9);
+            for (std::size_t i = 0; i < best.size(); ++i)
+              best[i] = std::min(best[i], bank_orders()[i].score(bank, wish));
+          }
+    for (std::size_t i = 0; i < best.size(); ++i) {
+      if (best[i] >= 1e9) continue;
+      wish.order = bank_orders()[i].key;
+      const auto banks = find_banks(parts, wish);
+      ASSERT_FALSE(banks.empty());
+      ++compared;
+      EXPECT_LE(bank_orders()[i].score(banks.front(), wish), best[i] + 1e-9) << wish.order << ", trial " << trial;
+      EXPECT_TRUE(std::ranges::is_sorted(
+          banks, {}, [&](const BankProposal& bank) { return bank_orders()[i].score(bank, wish); }));
     }
   }
+  EXPECT_GT(compared, 40);
+}
+
+TEST(bank_laws, units_without_a_price_are_not_taken_for_cheap) {
+  ShelfCapacitor gift;
+  gift.name = "gift";
+  gift.capacitance_f = 2e-9;
+  gift.voltage_v = 20e3;
+  gift.count = 6;
+  ShelfCapacitor bought = gift;
+  bought.name = "bought";
+  bought.price = 30;
+  const BankWish wish{12e-9, 12e3, 0.8, 0.1, 10, "price"};
+  const auto banks = find_banks({gift, bought}, wish);
+  ASSERT_GT(banks.size(), 1u);
+  EXPECT_EQ(banks.front().unpriced, 0);
+  EXPECT_EQ(banks.front().price, 6 * 30);
+  EXPECT_GT(banks.back().unpriced, 0);
+  EXPECT_THROW(find_banks({gift}, {12e-9, 12e3, 0.8, 0.1, 10, "colour"}), std::invalid_argument);
 }
 
 TEST(bank_laws, forty_parts_of_eight_kinds_are_searched_and_ranked) {
