@@ -49,9 +49,8 @@ class FeedStage : public QWidget {
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
-    table_->setFixedWidth(340);
-    table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->setFixedWidth(372);
+    table_->horizontalHeader()->setSectionResizeMode(table_->columnCount() - 1, QHeaderView::ResizeToContents);
     table_->verticalHeader()->setDefaultSectionSize(20);
     lower->addWidget(table_);
     plot_ = new QCustomPlot(this);

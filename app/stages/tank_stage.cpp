@@ -136,8 +136,7 @@ class TankStage : public QWidget {
     auto* column = new QVBoxLayout;
     column->setContentsMargins(space::large, 0, space::medium, space::small);
     column->setSpacing(4);
-    stress_ =
-        make_table(this, "unit stress", {"Units", "Peak, at worst", "RMS", "dV/dt", "Heat", "30 min", "Bleeder"});
+    stress_ = make_table(this, "unit stress", {"Units", "Worst peak", "RMS", "dV/dt", "Heat", "30 min", "Bleeder"});
     stress_->setFixedHeight(80);
     stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     stress_->horizontalHeader()->setMinimumSectionSize(60);

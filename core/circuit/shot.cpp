@@ -215,6 +215,11 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
   bool conducting = true, streaming = false;
   double half_cycle_peak = 0, largest_peak = 0;
   double squares = 0, least_primary_j = out.tank_energy_j;
+  const auto look_for_notch = [&](const ShotSample& s) { // what is left when the gap has opened only leaks away
+    if (!conducting || s.time_s > 0.75 * c.beat_s || s.primary_j >= least_primary_j) return;
+    least_primary_j = s.primary_j;
+    out.first_notch_s = s.time_s;
+  };
   // What ends a step early: the current's reversal in the gap, or breakout.
   enum class What { nothing, reversal, breakout } what = What::nothing;
   const auto event = [&](const Motion& m) {
@@ -243,6 +248,7 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
       half_cycle_peak = 0;
       if (gap == AtZero::stop_here) return out;
       if (starved || gap == AtZero::opens) {
+        look_for_notch(then);
         conducting = false;
         out.quench_s = motion.time_s();
         out.left_in_tank_j = then.primary_j;
@@ -267,10 +273,7 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
     for (std::size_t m = 0; m < c.modes.size(); ++m)
       electric += stored_energy_j(c.modes[m].capacitance_f, motion.capacitor_v(built.mode_capacitor[m]));
     out.secondary_peak_j = std::max(out.secondary_peak_j, electric);
-    if (s.time_s <= 0.75 * c.beat_s && s.primary_j < least_primary_j) {
-      least_primary_j = s.primary_j;
-      out.first_notch_s = s.time_s;
-    }
+    look_for_notch(s);
     squares += s.primary_a * s.primary_a * options.step_s;
     out.base_peak_a = std::max(out.base_peak_a, std::abs(s.base_a));
     out.gap_charge_c += conducting ? std::abs(s.primary_a) * options.step_s : 0;
@@ -345,7 +348,8 @@ std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::
   line(".tran {:.6g} {:.6g} 0 {:.6g} uic", options.step_s, options.duration_s, options.step_s);
   line(".meas tran top_peak_v max v(topabs)");
   line(".meas tran primary_peak_a max v(priabs)");
-  line(".meas tran first_notch_s min_at v(energy) from=0 to={:.8g}", std::min(0.75 * c.beat_s, options.duration_s));
+  line(".meas tran first_notch_s min_at v(energy) from=0 to={:.8g}",
+       std::min({0.75 * c.beat_s, options.duration_s, quench_s.value_or(options.duration_s)}));
   line(".meas tran tank_energy_j find v(energy) at={:.6g}", options.step_s / 4);
   line(".end");
   return deck;

@@ -53,7 +53,7 @@ struct ShotResult {
   double top_peak_v = 0;
   double top_peak_s = 0;
   double primary_peak_a = 0;
-  double first_notch_s = 0; // least energy in the primary within the first three quarters of a beat
+  double first_notch_s = 0; // least energy in the primary within the first three quarters of a beat, gap burning
   double tank_energy_j = 0;
   double secondary_peak_j = 0; // largest electric energy of the resonator
   std::optional<double> quench_s;

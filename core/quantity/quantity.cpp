@@ -579,7 +579,7 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
   case Dimension::pressure:
     return plain(si, "hPa");
   case Dimension::slope:
-    return plain(si * 1e-6, "V/µs");
+    return std::abs(si) < 1e10 ? plain(si * 1e-6, "V/µs") : plain(si * 1e-9, "kV/µs");
   case Dimension::mass:
     return std::abs(si) < 1 ? plain(si * 1e3, "g") : plain(si, "kg");
   case Dimension::time:
