@@ -80,11 +80,18 @@ class FeedStage : public QWidget {
     QWidget::showEvent(event);
     refresh();
   }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    make_room();
+  }
 
  private:
   QString print(double si, arc::Dimension dimension, int digits = 3) const {
     return quantity_text(si, dimension, workspace_.units(), digits);
   }
+
+  // In a narrow window waveforms take the table's place.
+  void make_room() { table_->setVisible(what_->currentIndex() != waveforms || width() >= 700); }
 
   QWidget* make_add_button() {
     auto* button = new QPushButton("Add a block", this);
@@ -113,7 +120,10 @@ class FeedStage : public QWidget {
     what_->setObjectName("feed plot");
     what_->setAccessibleName("What the plot shows");
     what_->addItems({"Waveforms", "Against the variac", "The breaker's trip curve"});
-    connect(what_, &QComboBox::activated, this, [this] { draw(); });
+    connect(what_, &QComboBox::activated, this, [this] {
+      make_room();
+      draw();
+    });
     row->addWidget(what_);
     cycles_ = new QComboBox(this);
     cycles_->setObjectName("cycles");
@@ -293,7 +303,7 @@ class FeedStage : public QWidget {
     frame_curves(*plot_);
     const double last = x.isEmpty() ? 1 : x.last();
     plot_->xAxis->setRange(last - 4e3 / workspace_.document.design().site.mains_frequency_hz, last);
-    cursor_->setText("last four cycles; drag for the rest");
+    cursor_->setText("drag for earlier cycles");
   }
 
   void draw_variac(const arc::PowerAnalysis& power) {

@@ -194,11 +194,16 @@ class SwitchStage : public QWidget {
           design.gap.firing_voltage_v = std::round(*v);
       });
     });
-    grid->addWidget(adopt_, 2, 3, Qt::AlignBottom | Qt::AlignLeft);
     rotor_ = caption_label({}, panel);
     rotor_->setObjectName("rotor words");
     rotor_->setWordWrap(true);
-    grid->addWidget(rotor_, 2, 4, Qt::AlignVCenter);
+    auto* words = new QVBoxLayout;
+    words->setSpacing(0);
+    words->addStretch();
+    words->addWidget(rotor_);
+    words->addWidget(adopt_, 0, Qt::AlignLeft);
+    grid->addLayout(words, 2, 3, 1, 2);
+    for (int column = 0; column < 5; ++column) grid->setColumnStretch(column, 1);
     return panel;
   }
 
@@ -218,7 +223,7 @@ class SwitchStage : public QWidget {
     adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
                              : "Needs spacing and electrode");
     const arc::GapModel model = arc::gap_model(design.gap, design.site);
-    rotor_->setText(!model.rotary() ? QString("static gap")
+    rotor_->setText(!model.rotary() ? QString("Static gap")
                                     : QString("%1 presentations each second, %2; fires from %3 up")
                                           .arg(model.rate_hz, 0, 'f', 0)
                                           .arg(design.gap.rotor_phase_deg ? "locked to the mains" : "free-running",
@@ -383,7 +388,7 @@ class SwitchStage : public QWidget {
       plot->legend->setIconSize(18, 10);
     }
     top_->legend->setVisible(kept_ != nullptr);
-    bottom_->legend->setVisible(bottom_->height() >= 120);
+    bottom_->legend->setVisible(bottom_->height() >= 120 && bottom_->width() >= 400);
     top_->yAxis->setLabel("Top, kV");
     bottom_->yAxis->setLabel("Primary, A");
     bottom_->yAxis2->setLabel("Energy, J");

@@ -90,6 +90,7 @@ class TankStage : public QWidget {
   }
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
+    stress_->setColumnHidden(5, width() < 700); // the verdict below says how warm the warmest gets
     tray_box_->setFixedWidth(width() < 700 ? 150 : 196);
   }
 
@@ -319,9 +320,11 @@ class TankStage : public QWidget {
 
   QString bleeder_text(const arc::UnitStress& u) const {
     if (u.bleeder_elements <= 0) return "none";
-    const QString whole =
-        print(u.bleeder_ohm, arc::Dimension::resistance, 2) + " " + print(u.bleeder_w, arc::Dimension::power, 2);
-    return u.bleeder_elements == 1 ? whole : QString("%1, %2 in series").arg(whole).arg(u.bleeder_elements);
+    const double each = u.bleeder_elements;
+    return QString("%1%2, %3")
+        .arg(each > 1 ? QString("%1 × ").arg(each) : QString(),
+             print(u.bleeder_ohm / each, arc::Dimension::resistance, 2),
+             print(u.bleeder_w / each, arc::Dimension::power, 2));
   }
 
   void refresh_stress() {

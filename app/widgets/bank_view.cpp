@@ -16,6 +16,16 @@ namespace {
 
 constexpr double cell_width = 112;
 
+// What stands beside a unit moves closer when columns are narrow.
+double squeeze(double width) {
+  return std::clamp(width / 74, 0.4, 1.0);
+}
+
+// Left of the middle: the bar's figure stands on the right.
+double axis_of(const QRectF& cell) {
+  return cell.center().x() - 14 * squeeze(cell.width());
+}
+
 QString value(double si, arc::Dimension dimension) {
   return quantity_text(si, dimension, arc::UnitSystem::metric, 3);
 }
@@ -65,7 +75,9 @@ void BankView::preview(std::optional<arc::Tank> tank, std::optional<std::size_t>
 
 void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost) {
   const Theme& t = workspace_.theme();
-  const QRectF body(cell.center().x() - 34, cell.top() + cell.height() * 0.18, 40, cell.height() * 0.64);
+  const double narrow = squeeze(cell.width());
+  const QRectF body(axis_of(cell) - 20 * narrow, cell.top() + cell.height() * 0.18, 40 * narrow,
+                    cell.height() * 0.64);
   const Qt::PenStyle line = ghost ? Qt::DashLine : Qt::SolidLine;
   painter.setPen(QPen(t.ink, 1.3, line));
   painter.drawLine(QPointF(body.center().x(), cell.top()), QPointF(body.center().x(), body.top()));
@@ -76,14 +88,14 @@ void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t sec
   painter.drawRoundedRect(body, 4, 4);
   painter.setPen(QPen(t.ink, 2));
   const double mid = body.center().y();
-  painter.drawLine(QPointF(body.left() + 9, mid - 3), QPointF(body.right() - 9, mid - 3));
-  painter.drawLine(QPointF(body.left() + 9, mid + 3), QPointF(body.right() - 9, mid + 3));
+  for (const double y : {mid - 3, mid + 3})
+    painter.drawLine(QPointF(body.left() + 9 * narrow, y), QPointF(body.right() - 9 * narrow, y));
 
   if (tank().bleed_resistance_ohm) {
-    const double x = body.left() - 12;
+    const double x = body.left() - 12 * narrow;
     painter.setPen(QPen(t.second, 1));
     painter.setBrush(Qt::NoBrush);
-    const QRectF resistor(x - 3.5, mid - 11, 7, 22);
+    const QRectF resistor(x - 3.5 * narrow, mid - 11, 7 * narrow, 22);
     painter.drawPolyline(QPolygonF{{body.center().x(), body.top() - 3}, {x, body.top() - 3}, {x, resistor.top()}});
     painter.drawPolyline(
         QPolygonF{{x, resistor.bottom()}, {x, body.bottom() + 3}, {body.center().x(), body.bottom() + 3}});
@@ -91,7 +103,7 @@ void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t sec
   }
 
   // Share of the rating, tolerances at their worst: the bar's full height is the rating, the tick the 80 % limit.
-  const QRectF bar(body.right() + 7, body.top(), 7, body.height());
+  const QRectF bar(body.right() + 7 * narrow, body.top(), 7 * narrow, body.height());
   painter.setPen(QPen(t.second, 1));
   painter.setBrush(t.paper);
   painter.drawRect(bar);
@@ -102,7 +114,7 @@ void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t sec
   painter.setPen(QPen(t.ink, 1));
   const double limit = bar.bottom() - arc::usual_rating_share * bar.height();
   painter.drawLine(QPointF(bar.left() - 2, limit), QPointF(bar.right() + 2, limit));
-  if (cell.height() < 46) return;
+  if (cell.height() < 46 || cell.right() < bar.right() + 36) return;
   painter.setFont(type::font(type::caption));
   painter.setPen(colour);
   painter.drawText(QRectF(bar.right() + 4, mid - 9, 46, 18), Qt::AlignLeft | Qt::AlignVCenter,
@@ -162,11 +174,11 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
         const QRectF cell(x, area.top() + r * cell_height, width, cell_height);
         if (series > rows && r == rows - 1 && rows > 1) {
           painter.setPen(QPen(t.second, 1.3, Qt::DotLine));
-          painter.drawLine(QPointF(cell.center().x() - 14, cell.top()),
-                           QPointF(cell.center().x() - 14, cell.bottom()));
+          painter.drawLine(QPointF(axis_of(cell), cell.top()), QPointF(axis_of(cell), cell.bottom()));
           painter.setPen(t.second);
-          painter.drawText(cell.adjusted(width / 2 + 6, 0, 30, 0), Qt::AlignLeft | Qt::AlignVCenter,
-                           QString("%1 more").arg(series - rows + 1));
+          painter.drawText(QRectF(axis_of(cell) + 6, cell.top(), cell.width(), cell.height()),
+                           Qt::AlignLeft | Qt::AlignVCenter,
+                           QString(squeeze(width) < 1 ? "+%1" : "%1 more").arg(series - rows + 1));
         } else {
           paint_unit(painter, cell, sections[i], used[sections[i]], ghost);
         }

@@ -302,7 +302,7 @@ TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
 
 TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   show("switch");
-  EXPECT_EQ(text("rotor words"), "static gap");
+  EXPECT_EQ(text("rotor words"), "Static gap");
   type_into("gap.rotary_electrodes", "4");
   type_into("gap.rotor_speed_hz", "50");
   type_into("gap.spacing_m", "");
