@@ -212,6 +212,8 @@ class FeedStage : public QWidget {
                !(c.breaker_used > 0)          ? QString("–")
                : std::isinf(c.breaker_trip_s) ? QString("%1 %").arg(100 * c.breaker_used, 0, 'f', 0)
                                               : "trips " + print(c.breaker_trip_s, arc::Dimension::time, 2)});
+      for (int column = 0; column < table_->columnCount(); ++column)
+        table_->item(r, column)->setFont(type::font(type::body, point.present ? QFont::Bold : QFont::Normal));
     }
     draw();
   }

@@ -74,6 +74,8 @@ class SwitchStage : public QWidget {
     plot->setObjectName(name);
     plot->setAccessibleName(words);
     plot->setMinimumHeight(84);
+    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom); // one time axis for both, above each other
+    plot->axisRect()->setMargins({68, 0, 68, 0});
     plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
     plot->axisRect()->setRangeDrag(Qt::Horizontal);
     plot->axisRect()->setRangeZoom(Qt::Horizontal);

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <set>
 #include <stdexcept>
 
 namespace arc {
@@ -232,7 +233,9 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
     Design turned = design;
     if (FeedBlock* variac = variac_of(turned)) {
       const double present = block_value(*variac, "setting");
-      for (const double setting : variac_settings) {
+      std::set<double> settings(variac_settings.begin(), variac_settings.end());
+      settings.insert(present);
+      for (const double setting : settings) {
         if (cancelled) break;
         ChargingResult result = out.charging;
         if (setting != present) {
@@ -240,8 +243,8 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
           result = simulate_charging(turned, {options.cycles, 20e-6}, cancelled);
         }
         result.samples.clear();
-        out.variac.push_back({setting, std::move(result)});
-        tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(variac_settings.size()));
+        out.variac.push_back({setting, std::move(result), setting == present});
+        tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(settings.size()));
       }
     }
   } catch (const std::invalid_argument& refusal) {

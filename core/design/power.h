@@ -27,6 +27,7 @@ struct PowerOptions {
 struct VariacPoint {
   double setting;
   ChargingResult charging; // without its samples
+  bool present = false;    // the design's own setting
 };
 
 /// What the shot does when the gap opens at this notch.

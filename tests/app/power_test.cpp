@@ -184,6 +184,22 @@ TEST_F(Power, what_is_there_or_not_is_ticked) {
   EXPECT_FALSE(get<QCheckBox>(box).isChecked()) << "and follows the design";
 }
 
+TEST_F(Power, the_present_setting_stands_out_in_the_variac_table_and_narrow_windows_keep_it_for_its_plot) {
+  show("feed");
+  type_into(field_of("variac", "setting"), "0.55");
+  simulate();
+  auto& table = get<QTableWidget>("variac table");
+  ASSERT_EQ(table.rowCount(), 8);
+  for (int r = 0; r < table.rowCount(); ++r)
+    EXPECT_EQ(table.item(r, 1)->font().bold(), table.item(r, 0)->text() == "55 %") << r;
+  window().resize(1280, 800);
+  EXPECT_TRUE(table.isVisible());
+  window().resize(1024, 700);
+  EXPECT_FALSE(table.isVisible()) << "waveforms need the room";
+  choose("feed plot", 1);
+  EXPECT_TRUE(table.isVisible());
+}
+
 TEST_F(Power, the_wall_follows_the_mains) {
   show("feed");
   document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });

@@ -75,6 +75,14 @@ TEST(power, the_variac_table_holds_the_present_setting_once) {
   expect_close(p.variac.back().charging.line_current_a, p.charging.line_current_a, 1e-12);
   EXPECT_LT(p.variac.front().charging.input_power_w, p.variac.back().charging.input_power_w);
   EXPECT_TRUE(p.variac.front().charging.samples.empty());
+  Design turned = demo_design();
+  std::ranges::find(turned.feed, "variac", &FeedBlock::kind)->values["setting"] = 0.75;
+  const PowerAnalysis at = plain(turned);
+  ASSERT_EQ(at.variac.size(), 8u) << "one that stands between the usual ones joins them";
+  const auto present = std::ranges::find(at.variac, true, &VariacPoint::present);
+  ASSERT_TRUE(present != at.variac.end());
+  EXPECT_EQ(present->setting, 0.75);
+  EXPECT_EQ(present->charging.line_current_a, at.charging.line_current_a);
 }
 
 TEST(power, energy_is_caught_lost_in_the_gap_or_left_behind) {
