@@ -63,8 +63,9 @@ class TankStage : public QWidget {
     auto* readings = new QVBoxLayout;
     readings->setContentsMargins(0, 12, 0, 0);
     readings->setSpacing(0);
-    for (const char* key : {"tank_capacitance_f", "tank_hz", "tuned_capacitance_f", "unit_voltage_v",
-                            "peak_current_a", "stored_energy_j", "stored_charge_c", "bleed_time_s", "power_w"})
+    for (const char* key :
+         {"tank_capacitance_f", "tank_hz", "tuned_capacitance_f", "mains_resonant_capacitance_f", "unit_voltage_v",
+          "peak_current_a", "stored_energy_j", "stored_charge_c", "bleed_time_s", "power_w"})
       readings->addWidget(new ReadingButton(workspace, key, this));
     readings->addStretch();
     upper->addLayout(readings);

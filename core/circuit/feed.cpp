@@ -443,6 +443,14 @@ double driver_switch_peak_v(double supply_v) {
   return std::numbers::pi * supply_v;
 }
 
+double resonant_charge_s(double inductance_h, double capacitance_f) {
+  return std::numbers::pi * std::sqrt(inductance_h * capacitance_f);
+}
+
+double choke_for_rate_h(double rate_hz, double capacitance_f) {
+  return 1 / (std::pow(std::numbers::pi * rate_hz, 2) * capacitance_f);
+}
+
 double breaker_trip_s(double rated_a, double current_a, bool type_c) {
   const double times = current_a / rated_a;
   const double magnetic = type_c ? 7.5 : 4;

@@ -77,6 +77,11 @@ double string_current_a(const FeedBlock& block);
 double driver_hz(double inductance_h, double capacitance_f);
 double driver_switch_peak_v(double supply_v);
 
+/// Seconds in which a charging choke fills the tank to twice the supply, pi sqrt(L C), and the largest choke that
+/// does so before the next of `rate_hz` breaks. Textbook resonant charging, losses neglected.
+double resonant_charge_s(double inductance_h, double capacitance_f);
+double choke_for_rate_h(double rate_hz, double capacitance_f);
+
 /// Seconds after which a thermal-magnetic breaker of type B or C trips at `current_a` (middle of the band of
 /// IEC 60898-1: never below 1.13 times, within an hour at 1.45, 30 s at 2.55; at once above 4 or 7.5 times; the
 /// curve between these points is from memory). Infinite when it holds.

@@ -208,4 +208,19 @@ FeedNetwork feed_network(const Design& design) {
   return FeedBuilder(design).finish(design);
 }
 
+std::optional<double> mains_resonant_capacitance_f(const Design& design) {
+  const auto direct = [](const FeedBlock& b) {
+    const BlockKind* kind = block_kind(b.kind);
+    return !kind || kind->rectifies;
+  };
+  if (std::ranges::any_of(design.feed, direct) || !feed_problem(design.feed).empty()) return {};
+  double henry = 0;
+  try {
+    for (const auto& inductor : feed_network(design).network.inductors) henry += inductor.henry;
+  } catch (const std::invalid_argument&) { // a block's numbers contradict each other: charging says which
+  }
+  if (!(henry > 0)) return {};
+  return resonating_capacitance_f(henry, design.site.mains_frequency_hz);
+}
+
 } // namespace arc

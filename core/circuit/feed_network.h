@@ -74,6 +74,11 @@ struct FeedNetwork {
 /// Throws std::invalid_argument with feed_problem() or when a block's numbers contradict each other.
 FeedNetwork feed_network(const Design& design);
 
+/// Farads of tank that resonate at mains frequency with all that is inductive before it: I / (2 pi f V) for a
+/// current-limited transformer of open voltage V and short-circuit current I. Empty without a working feed, behind
+/// a rectifier, and where nothing is inductive.
+std::optional<double> mains_resonant_capacitance_f(const Design& design);
+
 /// What blocks use to add themselves.
 class FeedBuilder {
  public:

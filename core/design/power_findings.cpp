@@ -1,6 +1,7 @@
 // The table of findings on the power path, as findings.cpp for the coil. Limits are common practice of coil
 // builders (no source) unless a source is named.
 #include "circuit/feed.h"
+#include "circuit/feed_network.h"
 #include "design/power.h"
 #include "design/say.h"
 #include "parts/gap.h"
@@ -222,17 +223,23 @@ bool has_safety_gap(const Design& d) {
   });
 }
 
-Maybe no_safety_gap(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
   if (!charges(p) || has_safety_gap(d) || block_of(d, "flyback-driver")) return {};
   const Say say{units};
   const double wanted = round_significant(1.15 * std::max(d.gap.firing_voltage_v, p.charging.tank_peak_v), 3);
+  const auto resonant = mains_resonant_capacitance_f(d);
+  const double ratio = resonant ? a.tank_capacitance_f / *resonant : 0;
+  const bool near = ratio > 0.8 && ratio < 1.25; // a Q of some five is left outside of it
   return Finding{
       "no-safety-gap",
-      Severity::note,
+      near ? Severity::warning : Severity::note,
       "feed",
       "add block",
       "No safety gap across the source",
-      "When the main gap fails to fire, resonance with the tank lifts the source until something breaks.",
+      near ? fmt::format("The tank is {:.2f} times the {} that resonate with the source at {}: when the main gap "
+                         "fails to fire, the voltage climbs until something breaks.",
+                         ratio, say(*resonant, capacitance, 3), say(d.site.mains_frequency_hz, frequency))
+           : "When the main gap fails to fire, resonance with the tank lifts the source until something breaks.",
       fmt::format("Add one that fires at {}", say(wanted, voltage)),
       0,
       wanted,
@@ -258,6 +265,30 @@ Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, U
                  0,
                  number,
                  {}};
+}
+
+Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
+  const FeedBlock* choke = block_of(d, "charging-choke");
+  const double rate = presentations_hz(d.gap).value_or(d.gap.break_rate_hz);
+  if (!choke || !charges(p) || !(rate > 0)) return {};
+  const double seconds = resonant_charge_s(block_value(*choke, "inductance_h"), a.tank_capacitance_f);
+  if (seconds * rate <= 1) return {};
+  const Say say{units};
+  const double wanted = round_significant(choke_for_rate_h(rate / 0.9, a.tank_capacitance_f), 2);
+  return Finding{"choke-slow",
+                 Severity::warning,
+                 "feed",
+                 field_of(d, *choke, "inductance_h"),
+                 fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
+                 fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.", rate,
+                             say(1 / rate, time)),
+                 fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
+                 seconds,
+                 1 / rate,
+                 time,
+                 [wanted](Design& e) {
+                   std::ranges::find(e.feed, "charging-choke", &FeedBlock::kind)->values["inductance_h"] = wanted;
+                 }};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
@@ -474,13 +505,13 @@ Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 19> rules{
+constexpr std::array<PowerRule, 20> rules{
     tank_over_volted,  voltage_differs,
 
     feed_broken,       feed_missing,      gap_never_fires, breaker_trips,    block_overloaded,
     diodes_overloaded, power_factor_low,  no_safety_gap,   safety_gap_fires, reservoir_bleeds_slowly,
     rate_differs,      unit_over_current, unit_too_steep,  unit_warm,        gap_takes_much,
-    gap_hot,           dwell_long};
+    gap_hot,           dwell_long,        choke_slow};
 
 } // namespace
 

@@ -1,6 +1,7 @@
 // The table of readings and their explanations.
 #include "design/readings.h"
 
+#include "circuit/feed_network.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 
@@ -232,6 +233,20 @@ Explanation explain_current(const Design& d, const Analysis& a, UnitSystem u) {
           {}};
 }
 
+Explanation explain_mains_resonance(const Design& d, const Analysis& a, UnitSystem u) {
+  const auto whole = mains_resonant_capacitance_f(d);
+  return {"The capacitance whose reactance at mains frequency is that of the leakage and ballast before it: "
+          "I / (2 pi f V) for a current-limited transformer.",
+          {input("Mains", d.site.mains_frequency_hz, D::frequency, u),
+           input("Tank capacitance", a.tank_capacitance_f, D::capacitance, u)},
+          "Constant leakage; a core near saturation has less. Schools: about equal, for most power while the gap "
+          "fires at every crest; 1.5 times it with a static gap, so that the voltage does not run away when the "
+          "gap misses (the default, for the capacitors' sake); 2 to 3 times with a rotor locked to the mains.",
+          "Circuit theory; the ratios are common practice, no source",
+          whole ? fmt::format("The tank is {:.2f} times that.", a.tank_capacitance_f / *whole) : "",
+          {}};
+}
+
 Explanation explain_bleed(const Design& d, const Analysis& a, UnitSystem u) {
   auto inputs = firing_inputs(d, a, u);
   if (d.tank.bleed_resistance_ohm)
@@ -390,6 +405,9 @@ const std::array table{
     Reading{"peak_current_a", "Peak primary current", D::current, 3, of<&Analysis::peak_current_a>,
             explain_current},
     Reading{"unit_voltage_v", "Voltage on each unit", D::voltage, 3, of<&Analysis::unit_voltage_v>, explain_energy},
+    Reading{"mains_resonant_capacitance_f", "Resonates with the mains", D::capacitance, 3,
+            [](const Design& d, const Analysis&) { return mains_resonant_capacitance_f(d); },
+            explain_mains_resonance},
     Reading{"bleed_time_s", "Bleed time to 50 V", D::time, 3, of<&Analysis::bleed_time_s>, explain_bleed},
     Reading{"power_w", "Power through the gap", D::power, 3, of<&Analysis::power_w>, explain_arc},
     Reading{"expected_arc_low_m", "Expected arc, short", D::length, 2,

@@ -57,6 +57,56 @@ TEST(charging, resonant_charging_reaches_nearly_twice_the_supply) { // pi sqrt(L
   expect_close(r.break_rate_hz, 100, 0.02, "the rotor decides");
 }
 
+TEST(charging, the_choke_fills_the_tank_in_pi_times_the_root_of_l_c) { // textbook resonant charging
+  for (const double henry : {8.0, 20.0, 60.0}) {
+    Design d = with_feed({block("oven-transformers", {{"in_series", 1}}), block("bridge"),
+                          block("reservoir", {{"capacitance_f", 4e-5}}),
+                          block("charging-choke", {{"inductance_h", henry}, {"resistance_ohm", 20}})},
+                         9e3);
+    d.gap.rotary_electrodes = 2;
+    d.gap.rotor_speed_hz = 50;
+    d.gap.rotor_clearance_m = 5e-4;
+    d.gap.spacing_m.reset();
+    const ChargingResult r = simulate_charging(d, {60, 5e-6}, never);
+    ASSERT_GT(r.break_times_s.size(), 3u);
+    const double fired = r.break_times_s[r.break_times_s.size() - 2], full = std::abs(r.break_voltages_v.back());
+    const auto half = std::ranges::find_if(r.samples, [&](const ChargingSample& s) {
+      return s.time_s > fired + 1e-4 && std::abs(s.tank_v) > full / 2;
+    });
+    ASSERT_TRUE(half != r.samples.end());
+    expect_close(2 * (half->time_s - fired), resonant_charge_s(henry, tank_capacitance_f(d.tank)), 0.03,
+                 "half the voltage at half the time");
+    expect_close(resonant_charge_s(choke_for_rate_h(150, 12e-9), 12e-9), 1 / 150.0, 1e-12);
+  }
+}
+
+// A sign transformer of 15 kV and 60 mA on 60 Hz resonates with 10.6 nF, one of 9 kV and 30 mA with 8.8 nF
+// (common practice, no source).
+TEST(mains_resonance, is_current_over_omega_and_voltage) {
+  const auto tank = [](double volts, double amps, std::vector<FeedBlock> before = {}) {
+    before.push_back(
+        block("transformer", {{"rated_mains_v", 120}, {"output_v", volts}, {"short_circuit_a", amps}}));
+    Design d = with_feed(std::move(before), 1e6);
+    d.site.mains_frequency_hz = 60;
+    d.site.mains_voltage_v = 120;
+    return mains_resonant_capacitance_f(d);
+  };
+  expect_close(*tank(15e3, 0.06), 10.6e-9, 0.01);
+  expect_close(*tank(9e3, 0.03), 8.8e-9, 0.01);
+  EXPECT_LT(*tank(9e3, 0.03, {block("ballast-inductor")}), *tank(9e3, 0.03)) << "ballast adds to the leakage";
+  EXPECT_FALSE(mains_resonant_capacitance_f(with_feed({}, 1e6)));
+  EXPECT_FALSE(mains_resonant_capacitance_f(with_feed({block("transformer"), block("bridge")}, 1e6)));
+  // There the voltage climbs without a gap that fires; far above it stays below the winding's own peak.
+  const auto peak = [](double share) {
+    Design d = with_feed({block("transformer")}, 1e6);
+    d.tank.unit_capacitance_f.reset();
+    d.tank.capacitance_f = share * *mains_resonant_capacitance_f(d);
+    return simulate_charging(d, {30, 20e-6}, never).tank_peak_v / (8000 * std::numbers::sqrt2);
+  };
+  EXPECT_GT(peak(1), 8);
+  EXPECT_LT(peak(3), 1.5);
+}
+
 TEST(charging, a_level_shift_doubler_swings_to_twice_the_peak) {
   const Design d =
       with_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.3}}), block("doubler")}, 1e6);

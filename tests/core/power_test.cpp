@@ -1,5 +1,6 @@
 // The simulated power path as a whole: loads, advice, bands, findings.
 #include "circuit/feed.h"
+#include "circuit/feed_network.h"
 #include "design/power.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -184,7 +185,7 @@ FeedBlock with(const char* kind, std::map<std::string, double> values) {
   return block;
 }
 
-const std::array<Case, 19> cases{{
+const std::array<Case, 20> cases{{
     {"feed-broken", [](Design& d) { d.feed = {make_block("bridge")}; }},
     {"feed-missing", [](Design& d) { d.feed.clear(); }},
     {"gap-never-fires",
@@ -238,6 +239,13 @@ const std::array<Case, 19> cases{{
        d.gap.gaps_in_series = 1;
        d.gap.arc_drop_v = 150;
      }},
+    {"choke-slow",
+     [](Design& d) {
+       d.feed = {make_block("oven-transformers"), make_block("bridge"), make_block("reservoir"),
+                 with("charging-choke", {{"inductance_h", 200}, {"safety_gap_v", 9000}})};
+       d.gap.firing_voltage_v = 5000;
+       d.gap.break_rate_hz = 400;
+     }},
     {"dwell-long",
      [](Design& d) {
        d.gap.rotary_electrodes = 2;
@@ -246,6 +254,17 @@ const std::array<Case, 19> cases{{
        d.gap.spacing_m.reset();
      }},
 }};
+
+TEST(power, a_tank_that_resonates_with_the_mains_asks_louder_for_a_safety_gap) {
+  Design d = demo_design();
+  std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; });
+  const PowerAnalysis apart = plain(d);
+  EXPECT_EQ(find_in(apart, "no-safety-gap")->severity, Severity::note);
+  *d.tank.unit_capacitance_f *= *mains_resonant_capacitance_f(d) / tank_capacitance_f(d.tank);
+  const PowerAnalysis at = plain(d);
+  EXPECT_EQ(find_in(at, "no-safety-gap")->severity, Severity::warning);
+  EXPECT_THAT(find_in(at, "no-safety-gap")->text, HasSubstr("1.00 times"));
+}
 
 class EachPowerFinding : public testing::TestWithParam<int> {};
 
