@@ -3,6 +3,7 @@
 #include "circuit/feed.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
+#include "widgets/cursor_plot.h"
 #include "widgets/feed_strip.h"
 #include "widgets/plot.h"
 #include "widgets/polarity_sheet.h"
@@ -53,14 +54,10 @@ class FeedStage : public QWidget {
     table_->horizontalHeader()->setSectionResizeMode(table_->columnCount() - 1, QHeaderView::ResizeToContents);
     table_->verticalHeader()->setDefaultSectionSize(20);
     lower->addWidget(table_);
-    plot_ = new QCustomPlot(this);
-    plot_->setObjectName("charging plot");
-    plot_->setAccessibleName("Charging");
+    plot_ = new CursorPlot(workspace_, "charging plot", "Charging", this);
     plot_->setMinimumSize(200, 120);
-    plot_->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
-    connect(plot_, &QCustomPlot::mouseMove, this,
-            [this](QMouseEvent* event) { read_at(plot_->xAxis->pixelToCoord(event->position().x()) * 1e-3); });
-    connect(plot_, &QCustomPlot::mouseDoubleClick, this, [this] { draw(); });
+    connect(plot_, &CursorPlot::cursor_moved, this, &FeedStage::read_at);
+    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
     lower->addWidget(plot_, 1);
     column->addLayout(lower, 4);
     late_.setSingleShot(true);
@@ -254,7 +251,7 @@ class FeedStage : public QWidget {
   void draw() {
     const auto power = workspace_.document.power();
     plot_->clearGraphs();
-    plot_->clearItems();
+    plot_->hide_cursor();
     style_plot(*plot_, workspace_.theme());
     plot_->legend->setVisible(false);
     for (QCPAxis* axis : {plot_->xAxis, plot_->yAxis}) {
@@ -341,12 +338,17 @@ class FeedStage : public QWidget {
     }
   }
 
+  const arc::FeedBlock* breaker_block() const {
+    const auto& feed = workspace_.document.design().feed;
+    const auto it = std::ranges::find(feed, "breaker", &arc::FeedBlock::kind);
+    return it == feed.end() ? nullptr : &*it;
+  }
+
   void draw_trip_curve(const arc::ChargingResult& now) {
     const Theme& t = workspace_.theme();
     plot_->setAccessibleName("How long the breaker holds against the line current");
-    const auto& feed = workspace_.document.design().feed;
-    const auto breaker = std::ranges::find(feed, "breaker", &arc::FeedBlock::kind);
-    if (breaker == feed.end()) {
+    const arc::FeedBlock* breaker = breaker_block();
+    if (!breaker) {
       cursor_->setText("there is no breaker in this feed");
       return;
     }
@@ -386,11 +388,18 @@ class FeedStage : public QWidget {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  // All values at one instant, in words.
-  void read_at(double time_s) {
+  // What the plot shows at one place of its horizontal axis, in words.
+  void read_at(double x) {
     const auto power = workspace_.document.power();
-    if (!power || what_->currentIndex() != waveforms || power->charging.samples.size() < 2) return;
-    const auto& samples = power->charging.samples;
+    if (!power || !power->charging_problem.empty()) return;
+    if (what_->currentIndex() == waveforms) read_instant(power->charging, x * 1e-3);
+    if (what_->currentIndex() == against_variac) read_setting(*power, x / 100);
+    if (what_->currentIndex() == trip_curve) read_trip(x);
+  }
+
+  void read_instant(const arc::ChargingResult& charging, double time_s) {
+    const auto& samples = charging.samples;
+    if (samples.size() < 2) return;
     const double step = samples[1].time_s - samples[0].time_s;
     const auto at = static_cast<std::size_t>(
         std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
@@ -398,6 +407,27 @@ class FeedStage : public QWidget {
     cursor_->setText(QString("at %1: tank %2, line %3")
                          .arg(print(s.time_s, arc::Dimension::time, 4), print(s.tank_v, arc::Dimension::voltage),
                               print(s.line_a, arc::Dimension::current)));
+  }
+
+  void read_setting(const arc::PowerAnalysis& power, double setting) {
+    const auto nearest = std::ranges::min_element(
+        power.variac, {}, [&](const arc::VariacPoint& p) { return std::abs(p.setting - setting); });
+    if (nearest == power.variac.end()) return;
+    cursor_->setText(QString("at %1 %: line %2, %3")
+                         .arg(100 * nearest->setting, 0, 'f', 0)
+                         .arg(print(nearest->charging.line_current_a, arc::Dimension::current),
+                              print(nearest->charging.input_power_w, arc::Dimension::power)));
+  }
+
+  void read_trip(double current_a) {
+    const arc::FeedBlock* breaker = breaker_block();
+    if (!breaker) return;
+    const double seconds = arc::breaker_trip_s(arc::block_value(*breaker, "rated_current_a"), current_a,
+                                               arc::block_value(*breaker, "type_c") > 0.5);
+    cursor_->setText(QString("at %1: %2")
+                         .arg(print(current_a, arc::Dimension::current),
+                              std::isinf(seconds) ? QString("it holds")
+                                                  : "trips after " + print(seconds, arc::Dimension::time, 2)));
   }
 
   Workspace& workspace_;
@@ -410,7 +440,7 @@ class FeedStage : public QWidget {
   QPushButton* cancel_ = nullptr;
   QLabel* cursor_ = nullptr;
   QTableWidget* table_ = nullptr;
-  QCustomPlot* plot_ = nullptr;
+  CursorPlot* plot_ = nullptr;
   QPushButton* keep_ = nullptr;
   std::shared_ptr<const arc::PowerAnalysis> kept_;
   QTimer late_, tick_;

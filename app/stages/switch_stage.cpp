@@ -4,6 +4,7 @@
 #include "parts/gap.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
+#include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 
@@ -45,8 +46,10 @@ class SwitchStage : public QWidget {
     upper->addLayout(middle, 1);
     column->addLayout(upper, 1);
     column->addWidget(make_panel());
-    bottom_->setToolTip("Copper: current. Dashes: energy in the tank circuit. Dash-dot: energy in the resonator. "
-                        "Drag and turn the wheel to look closer, double-click for all of it");
+    bottom_->setToolTip("Copper: current. Dashes: energy in the tank circuit. Dash-dot: energy in the resonator. " +
+                        top_->toolTip());
+    follow(top_, bottom_);
+    follow(bottom_, top_);
     connect(&workspace_.document, &Document::power_changed, this, &SwitchStage::refresh);
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
     connect(&workspace_.document, &Document::units_changed, this, &SwitchStage::refresh);
@@ -69,21 +72,24 @@ class SwitchStage : public QWidget {
     return quantity_text(si, dimension, workspace_.units(), digits);
   }
 
-  QCustomPlot* make_plot(const char* name, const char* words) {
-    auto* plot = new QCustomPlot(this);
-    plot->setObjectName(name);
-    plot->setAccessibleName(words);
+  CursorPlot* make_plot(const char* name, const char* words) {
+    auto* plot = new CursorPlot(workspace_, name, words, this);
     plot->setMinimumHeight(84);
     plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom); // one time axis for both, above each other
     plot->axisRect()->setMargins({68, 0, 68, 0});
-    plot->setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
-    plot->axisRect()->setRangeDrag(Qt::Horizontal);
-    plot->axisRect()->setRangeZoom(Qt::Horizontal);
-    plot->setToolTip("Drag and turn the wheel to look closer, double-click for all of it");
-    connect(plot, &QCustomPlot::mouseMove, this,
-            [this, plot](QMouseEvent* event) { read_at(plot->xAxis->pixelToCoord(event->position().x()) * 1e-6); });
-    connect(plot, &QCustomPlot::mouseDoubleClick, this, [this] { draw(); });
+    connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_at(us * 1e-6); });
+    connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
     return plot;
+  }
+
+  // Both plots show the same time.
+  void follow(QCustomPlot* leader, QCustomPlot* follower) {
+    connect(leader->xAxis, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), follower,
+            [follower](const QCPRange& range) {
+              if (follower->xAxis->range() == range) return;
+              follower->xAxis->setRange(range);
+              follower->replot(QCustomPlot::rpQueuedReplot);
+            });
   }
 
   QComboBox* make_choice(QLayout* row, const char* name, const char* words, const QStringList& items) {
@@ -379,7 +385,6 @@ class SwitchStage : public QWidget {
     };
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->clearGraphs();
-      plot->clearItems();
       style_plot(*plot, t);
       plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
       plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0)); // both time axes under each other
@@ -424,6 +429,7 @@ class SwitchStage : public QWidget {
     const auto index = static_cast<std::size_t>(
         std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
     const arc::ShotSample& s = samples[index];
+    for (CursorPlot* plot : {top_, bottom_}) plot->set_cursor(s.time_s * 1e6);
     cursor_->setText(QString("At %1: top %2, primary %3, tank %4, foot %5")
                          .arg(print(s.time_s, arc::Dimension::time), print(s.top_v, arc::Dimension::voltage),
                               print(s.primary_a, arc::Dimension::current), print(s.tank_v, arc::Dimension::voltage),
@@ -457,8 +463,8 @@ class SwitchStage : public QWidget {
   QTableWidget* figures_ = nullptr;
   QTableWidget* changes_ = nullptr;
   QPushButton* make_ = nullptr;
-  QCustomPlot* top_ = nullptr;
-  QCustomPlot* bottom_ = nullptr;
+  CursorPlot* top_ = nullptr;
+  CursorPlot* bottom_ = nullptr;
   std::shared_ptr<const arc::PowerAnalysis> kept_;
 };
 

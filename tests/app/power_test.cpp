@@ -5,6 +5,7 @@
 #include "parts/bank.h"
 #include "parts/shelf.h"
 #include "widgets/bank_view.h"
+#include "widgets/cursor_plot.h"
 #include "widgets/feed_strip.h"
 
 #include <QDropEvent>
@@ -198,6 +199,40 @@ TEST_F(Power, the_present_setting_stands_out_in_the_variac_table_and_narrow_wind
   EXPECT_FALSE(table.isVisible()) << "waveforms need the room";
   choose("feed plot", 1);
   EXPECT_TRUE(table.isVisible());
+}
+
+TEST_F(Power, plots_are_read_and_looked_into_from_the_keyboard) {
+  show("switch");
+  simulate();
+  auto& top = get<CursorPlot>("top voltage plot");
+  auto& bottom = get<CursorPlot>("primary current plot");
+  EXPECT_NEAR(top.cursor(), document().power()->shot.top_peak_s * 1e6, 0.02) << "it stands at the peak";
+  top.setFocus();
+  const QString at_peak = text("shot cursor");
+  const double before = top.cursor(), span = top.xAxis->range().size();
+  for (int i = 0; i < 5; ++i) QTest::keyClick(&top, Qt::Key_Right);
+  EXPECT_GT(top.cursor(), before);
+  EXPECT_EQ(top.cursor(), bottom.cursor()) << "one instant in both";
+  EXPECT_NE(text("shot cursor"), at_peak);
+  QTest::keyClick(&top, Qt::Key_Left, Qt::ShiftModifier);
+  EXPECT_LT(top.cursor(), before);
+  QTest::keyClick(&top, Qt::Key_Plus);
+  EXPECT_NEAR(top.xAxis->range().size(), 0.8 * span, 1e-9);
+  EXPECT_EQ(bottom.xAxis->range(), top.xAxis->range());
+  QTest::keyClick(&bottom, Qt::Key_Home);
+  EXPECT_NEAR(top.xAxis->range().size(), span, 1e-9);
+
+  show("feed");
+  auto& plot = get<CursorPlot>("charging plot");
+  for (const auto& [what, words] : std::map<int, const char*>{{0, "tank"}, {1, "line"}, {2, "it holds"}}) {
+    choose("feed plot", what);
+    QTest::keyClick(&plot, Qt::Key_Left, Qt::ShiftModifier);
+    if (what == 2)
+      for (int i = 0; i < 100; ++i) QTest::keyClick(&plot, Qt::Key_Left, Qt::ShiftModifier);
+    EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr(words));
+  }
+  for (int i = 0; i < 100; ++i) QTest::keyClick(&plot, Qt::Key_Right, Qt::ShiftModifier);
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("trips after"));
 }
 
 TEST_F(Power, the_wall_follows_the_mains) {
