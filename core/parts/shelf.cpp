@@ -129,6 +129,7 @@ std::span<const ShelfGroup> shelf_groups() {
        "capacitor",
        {{"capacitance_f", "Marked", capacitance, 1e-14, 10, true},
         {"voltage_v", "Rating", voltage, 1, 1e6, true},
+        {"pulse_voltage_v", "For pulses", voltage, 1, 1e6, false},
         pieces,
         {"measured_f", "Measured", capacitance, 1e-14, 10, false},
         {"tolerance", "Tolerance", fraction, 0, 0.9, false},
@@ -224,7 +225,7 @@ ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance)
   c.name = part.name;
   const auto measured = part_value(part, "measured_f");
   c.capacitance_f = measured ? *measured : part.values.at("capacitance_f");
-  c.voltage_v = part.values.at("voltage_v");
+  c.voltage_v = value_or(part, "pulse_voltage_v", part.values.at("voltage_v"));
   c.count = part_count(part);
   c.tolerance = measured ? meter_tolerance : value_or(part, "tolerance", unstated_tolerance);
   c.polarised = value_or(part, "polarised", 0) > 0.5;

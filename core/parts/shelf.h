@@ -61,7 +61,7 @@ int part_count(const ShelfPart& part);
 struct ShelfCapacitor {
   std::string name;
   double capacitance_f = 0; // measured when there is a measurement, else the marking
-  double voltage_v = 0;     // rated peak
+  double voltage_v = 0;     // rated peak: for pulses where that is stated, else the marking
   int count = 1;
   double tolerance = usual_capacitor_tolerance; // of the marking, or of the meter
   bool polarised = false;

@@ -484,7 +484,7 @@ TEST_F(ShelfSheet, cells_take_any_notation_keep_what_cannot_be_read_and_can_be_u
   EXPECT_THAT(text("shelf name").toStdString(), HasSubstr("invented parts"));
   table().item(0, 1)->setText("0.22u");
   EXPECT_DOUBLE_EQ(shelf().of("capacitors")[0].values.at("capacitance_f"), 220e-9);
-  table().item(0, 4)->setText("215 nF");
+  table().item(0, 5)->setText("215 nF");
   EXPECT_DOUBLE_EQ(arc::shelf_capacitor(shelf().of("capacitors")[0]).capacitance_f, 215e-9)
       << "measured, not marked";
   table().item(0, 1)->setText("a lot");

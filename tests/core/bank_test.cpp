@@ -121,6 +121,19 @@ TEST(bank, an_impossible_wish_is_refused_in_words) {
   EXPECT_TRUE(find_banks({}, {1e-9, 1e4}).empty());
 }
 
+TEST(shelf, a_rating_for_pulses_counts_before_the_marking) {
+  const ShelfPart part{"film",
+                       {{"capacitance_f", 1e-7}, {"voltage_v", 2000}, {"pulse_voltage_v", 900}, {"count", 40}},
+                       Json::object()};
+  EXPECT_EQ(shelf_capacitor(part).voltage_v, 900);
+  Shelf shelf;
+  shelf.of("capacitors").push_back(part);
+  EXPECT_EQ(shelf_capacitors(read_shelf(write_shelf(shelf)))[0].voltage_v, 900);
+  const auto banks = find_banks(shelf_capacitors(shelf), {1e-8, 8000, 1.0, 0.3, 1});
+  ASSERT_FALSE(banks.empty());
+  EXPECT_GE(banks[0].strings[0].in_series, 9) << "five would do by the marking";
+}
+
 TEST(shelf, files_survive_a_round_trip_with_unknown_keys) {
   Shelf shelf = starter_shelf();
   shelf.unknown["glue"] = Json::array({Json{{"name", "epoxy"}}});
