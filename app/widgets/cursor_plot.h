@@ -25,9 +25,10 @@ class CursorPlot : public QCustomPlot {
   void paintEvent(QPaintEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
 
+  Workspace& workspace_;
+
  private:
   void move_cursor(double x);
 
-  Workspace& workspace_;
   QCPItemStraightLine* line_;
 };

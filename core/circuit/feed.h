@@ -1,6 +1,6 @@
 // The registry of feed blocks: what stands between the wall and the tank, each with its numbers, its caution, and
 // what it does to the network. A feed is a list of blocks in order; circuit/feed_network.h makes the network of it.
-// To add a block, add its row in feed.cpp.
+// To add a block, add its row in feed_blocks.cpp.
 #pragma once
 
 #include "design/design.h"

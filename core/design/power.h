@@ -86,8 +86,7 @@ std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units);
 /// Which notch to quench at, and how to get there.
 std::string quench_advice(const PowerAnalysis& power, const Design& design);
 
-/// A judgement on the power path; to add one, write its function in power_findings.cpp and add it to the table
-/// there.
+/// A judgement on the power path.
 using PowerRule = std::optional<Finding> (*)(const Design&, const Analysis&, const PowerAnalysis&, UnitSystem);
 std::span<const PowerRule> power_rules();
 std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const PowerAnalysis& power,

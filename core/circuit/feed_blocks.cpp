@@ -1,0 +1,335 @@
+// The table of feed blocks: what each is called, what it asks for, its danger, and how it joins the network.
+#include "circuit/feed.h"
+
+#include "circuit/feed_network.h"
+
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+using enum Dimension;
+using enum BlockPlace;
+
+constexpr std::string_view mains_caution =
+    "Mains side: local electrical codes and a licensed electrician come first. Unplug before touching.";
+constexpr std::string_view charge_caution =
+    "Stays charged and can recharge itself. Wait the bleed time, short with a grounding stick, leave the clip on.";
+constexpr std::string_view core_caution =
+    "High voltage on the winding and, with series windings, on the core: cores stand insulated.";
+constexpr std::string_view xray_caution =
+    "Stays charged. Where its voltage stands on a hard vacuum, above some ten kilovolts, X-rays come out.";
+
+const BlockNumber inverse{"inverse_voltage_v", "Diode, inverse", voltage, 10, 1e6, 30000};
+const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 1e4, 1};
+const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
+const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
+const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
+const BlockNumber backwards{"reversed", "Reversed", count, 0, 1, 0};
+const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
+
+// Numbers of a block by key.
+struct Values {
+  const FeedBlock& block;
+  double operator()(std::string_view key) const { return block_value(block, key); }
+};
+
+void build_transformer(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const double z = v("output_v") / v("short_circuit_a"), r = v("resistance_ohm");
+  if (r >= z)
+    throw std::invalid_argument("transformer: its winding resistance alone limits below the short-circuit current");
+  b.series_resistor(r);
+  b.series_inductor("leakage", std::sqrt(z * z - r * r) / (2 * std::numbers::pi * b.mains_hz()));
+  // Resonance with the tank must not lift the winding far above its own peak (common practice, no source).
+  b.limit_voltage(1.25 * std::numbers::sqrt2 * v("output_v"));
+}
+
+void build_oven(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const double many = v("in_series") / v("in_parallel");
+  b.series_resistor(v("resistance_ohm") * many);
+  b.series_inductor("leakage", v("leakage_h") * many);
+  b.limit_voltage(1.5 * std::numbers::sqrt2 * v("output_v") * v("in_series")); // as above; they are built stouter
+}
+
+void build_coils(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  b.series_resistor(2 * v("resistance_ohm") / v("pairs"));
+  b.series_inductor("leakage", 2 * v("leakage_h") / v("pairs"));
+  b.limit_voltage(2 * v("insulation_v"));
+}
+
+void build_driver(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  b.driver(driver_switch_peak_v(v("supply_v")) * v("step_up"), v("output_resistance_ohm"), {0.7, 0.6});
+}
+
+void build_choke(FeedBuilder& b, const FeedBlock& block) {
+  const Values v{block};
+  const Node before = b.here();
+  if (v("diode") > 0.5) b.series_diode("de-Q diodes", block);
+  b.series_resistor(v("resistance_ohm"));
+  b.series_inductor("choke", v("inductance_h"));
+  b.limit_current(v("current_a"));
+  if (v("safety_gap_v") > 0) b.safety_gap_across("safety gap of the choke", before, v("safety_gap_v"));
+}
+
+} // namespace
+
+std::span<const BlockKind> block_kinds() {
+  static const std::vector<BlockKind> kinds{
+      {"breaker",
+       "Breaker",
+       mains,
+       {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C", count, 0, 1, 0}},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.breaker(Values{f}("rated_current_a"), Values{f}("type_c") > 0.5);
+       }},
+      {"contactor",
+       "Contactor, hold to run",
+       mains,
+       {{"rated_current_a", "Rating", current, 0.1, 200, 16}},
+       "Mains",
+       "Held closed by the operator's hand and a key switch, both in series with its coil. Mains side: local "
+       "electrical codes and a licensed electrician come first.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); }},
+      {"variac",
+       "Variac",
+       mains,
+       {{"setting", "Setting", number, 0.01, 1.4, 1}, {"rated_current_a", "Rating", current, 0.1, 200, 8}},
+       "Mains, not isolated",
+       "A variac does not isolate: its output is mains whatever the setting. Unplug before "
+       "touching; local electrical codes and a licensed electrician come first.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.variac(Values{f}("setting"));
+         b.limit_current(Values{f}("rated_current_a"));
+       }},
+      {"line-filter",
+       "Line filter",
+       mains,
+       {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_inductor("filter", Values{f}("inductance_h") * b.square());
+       }},
+      {"power-factor-capacitor",
+       "Power-factor capacitor",
+       mains,
+       {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-3, 40e-6}},
+       "Mains, stays charged",
+       "Mains side, and it stays charged after unplugging: its own bleeder, and local codes.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square(), true);
+       }},
+      {"ballast-inductor",
+       "Ballast inductor",
+       mains,
+       {{"inductance_h", "Inductance", inductance, 1e-5, 10, 0.03},
+        {"resistance_ohm", "Resistance", resistance, 0, 1000, 0.5}},
+       "Mains",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_resistor(Values{f}("resistance_ohm") * b.square());
+         b.series_inductor("ballast", Values{f}("inductance_h") * b.square());
+       }},
+      {"ballast-capacitor",
+       "Ballast capacitor",
+       mains,
+       {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-2, 40e-6}},
+       "Mains, stays charged",
+       "A motor-run capacitor, never an electrolytic one. Mains side, and it stays charged: "
+       "its own bleeder, and local codes.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_capacitor("ballast", Values{f}("capacitance_f") / b.square());
+       }},
+      {"ballast-resistor",
+       "Ballast resistor",
+       mains,
+       {{"resistance_ohm", "Resistance", resistance, 0.01, 10000, 10}},
+       "Mains, hot",
+       mains_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.series_resistor(Values{f}("resistance_ohm") * b.square()); }},
+      {"transformer",
+       "Transformer, current-limited",
+       source,
+       {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
+        {"output_v", "Open output", voltage, 100, 200000, 8000},
+        {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
+        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000}},
+       "High voltage",
+       core_caution,
+       build_transformer},
+      {"oven-transformers",
+       "Oven transformers",
+       source,
+       {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
+        {"output_v", "Output, each", voltage, 100, 20000, 2100},
+        {"leakage_h", "Leakage, each", inductance, 1e-3, 100, 4},
+        {"resistance_ohm", "Resistance, each", resistance, 0, 1e5, 120},
+        {"in_series", "In series", count, 1, 6, 2},
+        {"in_parallel", "In parallel", count, 1, 6, 1},
+        {"reversed", "Opposed", count, 0, 5, 0}},
+       "Kills at once; live cores",
+       "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each core to "
+       "its "
+       "winding's low end, insulate it, and keep away.",
+       build_oven},
+      {"ignition-coils",
+       "Ignition coils in antiphase",
+       source,
+       {{"rated_mains_v", "Rated mains", voltage, 5, 1000, 120},
+        {"output_v", "Output, each", voltage, 1000, 100000, 12000},
+        {"leakage_h", "Leakage, each", inductance, 1e-2, 1000, 40},
+        {"resistance_ohm", "Resistance, each", resistance, 0, 1e6, 9000},
+        {"pairs", "Pairs", count, 1, 6, 1},
+        {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000}},
+       "High voltage",
+       "Both output terminals are live against ground, and the case takes part. Insulate, and cool: "
+       "the coils are made for short pulses.",
+       build_coils},
+      {"flyback-driver",
+       "Push-pull flyback driver",
+       source,
+       {{"supply_v", "Supply", voltage, 3, 400, 24},
+        {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
+        {"capacitance_f", "Tank capacitance", capacitance, 1e-10, 1e-4, 1.45e-6},
+        {"step_up", "Step-up", number, 1, 5000, 220},
+        {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 2e6}},
+       "RF burns, high voltage",
+       "Burns deep without a shock, and charges whatever is near. Switches see pi times the "
+       "supply: never start it unloaded into an open output.",
+       build_driver,
+       true},
+      {"bridge",
+       "Bridge rectifier",
+       high_voltage,
+       {inverse, average, series_diodes, parallel_diodes, sharing},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
+       true,
+       false,
+       4},
+      {"diode-string",
+       "Half-wave diodes",
+       high_voltage,
+       {inverse, average, series_diodes, parallel_diodes, sharing, backwards},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
+       true,
+       false,
+       1},
+      {"doubler",
+       "Level-shift doubler",
+       high_voltage,
+       {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes,
+        sharing,
+        backwards},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.level_shift_doubler(f, Values{f}("capacitance_f")); },
+       true,
+       false,
+       1},
+      {"full-wave-doubler",
+       "Full-wave doubler",
+       high_voltage,
+       {{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes,
+        sharing},
+       "Stored charge; X-rays",
+       xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
+       true,
+       false,
+       2},
+      {"reservoir",
+       "Reservoir",
+       high_voltage,
+       {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
+        {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
+        {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
+       "Stored charge kills",
+       charge_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), 0.5);
+         b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
+         b.limit_voltage(Values{f}("voltage_v"));
+       },
+       false,
+       true},
+      {"filter-choke",
+       "Filter choke",
+       high_voltage,
+       {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
+        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
+        {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
+       "High voltage",
+       "Its voltage jumps when the current is cut: keep leads short and clear of the core.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.series_resistor(Values{f}("resistance_ohm"));
+         b.series_inductor("filter choke", Values{f}("inductance_h"));
+         b.limit_current(Values{f}("current_a"));
+       },
+       false,
+       true},
+      {"charging-choke",
+       "Charging choke",
+       high_voltage,
+       {{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
+        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
+        {"current_a", "Holds up to", current, 1e-3, 1000, 1},
+        safety,
+        {"diode", "De-Q diodes", count, 0, 1, 1},
+        inverse,
+        average,
+        series_diodes,
+        parallel_diodes,
+        sharing,
+        backwards},
+       "Twice the supply",
+       "Its voltage can reach twice the supply: a safety gap across it.",
+       build_choke,
+       false,
+       true,
+       1},
+      {"safety-gap",
+       "Safety gap",
+       high_voltage,
+       {{"firing_v", "Fires at", voltage, 100, 1e6, 18000}},
+       "Set it first",
+       "Set before the main gap, unplugged and shorted, so that it just does not fire on the supply "
+       "alone. It burns bright in the ultraviolet.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.safety_gap("safety gap", Values{f}("firing_v")); }},
+      {"protection-filter",
+       "Protection filter",
+       high_voltage,
+       {{"resistance_ohm", "Series R", resistance, 1, 1e6, 1000},
+        {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12},
+        safety},
+       "Hot resistors",
+       "Resistors stay hot; its own safety gap is set before the main gap.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         if (Values{f}("safety_gap_v") > 0) b.safety_gap("safety gap of the filter", Values{f}("safety_gap_v"));
+         b.series_resistor(Values{f}("resistance_ohm"));
+         b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
+       }},
+  };
+  return kinds;
+}
+
+} // namespace arc

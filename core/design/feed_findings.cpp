@@ -1,0 +1,306 @@
+// Findings on the feed, from the wall to the tank's rails. Limits are common practice of coil builders (no source)
+// unless a source is named.
+#include "circuit/feed.h"
+#include "circuit/feed_network.h"
+#include "design/power_rules.h"
+#include "design/say.h"
+#include "parts/bank.h"
+#include "parts/diodes.h"
+#include "parts/gap.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+using enum Dimension;
+
+const FeedBlock* block_of(const Design& d, std::string_view kind) {
+  const auto it = std::ranges::find(d.feed, kind, &FeedBlock::kind);
+  return it == d.feed.end() ? nullptr : &*it;
+}
+
+std::string field_of(const Design& d, const FeedBlock& block, std::string_view key) {
+  return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
+}
+
+bool has_safety_gap(const Design& d) {
+  return std::ranges::any_of(d.feed, [](const FeedBlock& b) {
+    const auto it = b.values.find("safety_gap_v");
+    return b.kind == "safety-gap" || (it != b.values.end() && it->second > 0);
+  });
+}
+
+Maybe feed_broken(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem) {
+  if (charges(p) || d.feed.empty()) return {};
+  return Finding{"feed-broken",
+                 Severity::stop,
+                 "feed",
+                 "feed strip",
+                 "The feed cannot charge the tank",
+                 p.charging_problem + ".",
+                 "Move or change that block",
+                 0,
+                 0,
+                 number,
+                 {}};
+}
+
+Maybe feed_missing(const Design& d, const Analysis&, const PowerAnalysis&, UnitSystem) {
+  if (!d.feed.empty()) return {};
+  return Finding{"feed-missing",
+                 Severity::note,
+                 "feed",
+                 "add block",
+                 "Nothing feeds the tank yet",
+                 "Break rate and power are as entered; a feed shows what the line, the breaker and the parts see.",
+                 "Add a current-limited transformer",
+                 0,
+                 0,
+                 number,
+                 [](Design& e) { add_block(e.feed, make_block("transformer")); }};
+}
+
+Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const FeedBlock* breaker = block_of(d, "breaker");
+  if (!charges(p) || !breaker || std::isinf(p.charging.breaker_trip_s)) return {};
+  const Say say{units};
+  double holds = 0;
+  for (const VariacPoint& point : p.variac)
+    if (std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
+  const FeedBlock* variac = block_of(d, "variac");
+  return Finding{
+      "breaker-trips",
+      p.charging.breaker_trip_s < 600 ? Severity::stop : Severity::warning,
+      "feed",
+      field_of(d, *breaker, "rated_current_a"),
+      fmt::format("The breaker trips after {}", say(p.charging.breaker_trip_s, time, 2)),
+      fmt::format("{} through a {} breaker; it holds for good below 1.13 times its rating (IEC 60898-1).",
+                  say(p.charging.line_current_a, current), say(block_value(*breaker, "rated_current_a"), current)),
+      variac && holds > 0 ? fmt::format("Turn the variac to {:.0f} %", 100 * holds)
+                          : "Less power, more ballast, or a power-factor capacitor",
+      p.charging.line_current_a,
+      1.13 * block_value(*breaker, "rated_current_a"),
+      current,
+      variac && holds > 0 ? std::function<void(Design&)>([holds](Design& e) {
+        std::ranges::find(e.feed, "variac", &FeedBlock::kind)->values["setting"] = holds;
+      })
+                          : nullptr};
+}
+
+Maybe block_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p)) return {};
+  std::size_t worst = d.feed.size();
+  double used = 1;
+  for (std::size_t i = 0; i < d.feed.size(); ++i) // the tank, behind them, has its own findings
+    if (d.feed[i].kind != "breaker" && p.charging.joints[i].used() > used) {
+      used = p.charging.joints[i].used();
+      worst = i;
+    }
+  if (worst == d.feed.size()) return {};
+  const JointLoad& joint = p.charging.joints[worst];
+  const Say say{units};
+  const bool volts = joint.limit_v > 0 && joint.peak_v / joint.limit_v >= used;
+  return Finding{
+      "block-overloaded",
+      used > 1.2 ? Severity::stop : Severity::warning,
+      "feed",
+      field_of(d, d.feed[worst], block_kind(d.feed[worst].kind)->numbers.front().key),
+      fmt::format("{}: {:.0f} % of its limit", joint.title, 100 * used),
+      volts ? fmt::format("{} peak, its limit is {}.", say(joint.peak_v, voltage), say(joint.limit_v, voltage))
+            : fmt::format("{} RMS, its limit is {}.", say(joint.rms_a, current), say(joint.limit_a, current)),
+      volts ? "A narrower gap, a safety gap, or a part with a higher rating"
+            : "Less power, or a part with a higher rating",
+      volts ? joint.peak_v : joint.rms_a,
+      volts ? joint.limit_v : joint.limit_a,
+      volts ? voltage : current,
+      {}};
+}
+
+Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p) || p.charging.diodes.empty()) return {};
+  const auto worst = std::ranges::max_element(p.charging.diodes, {}, [](const DiodeLoad& l) { return l.used(); });
+  if (worst->used() <= 1) return {};
+  const auto block = std::ranges::find_if(
+      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->diode_strings > 0; });
+  const DiodeString needed =
+      diode_string(worst->inverse_v, worst->average_a, block_value(*block, "inverse_voltage_v"),
+                   block_value(*block, "average_current_a"), block_value(*block, "sharing_ohm"));
+  const Say say{units};
+  return Finding{
+      "diodes-overloaded",
+      Severity::stop,
+      "feed",
+      field_of(d, *block, "inverse_voltage_v"),
+      fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage), say(worst->limit_v, voltage)),
+      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} % without sharing resistors.",
+                  say(worst->average_a, current), say(worst->limit_a, current), 100 * diode_voltage_share),
+      fmt::format("{} in series, {} side by side", needed.in_series, needed.in_parallel),
+      worst->inverse_v,
+      worst->limit_v,
+      voltage,
+      [needed](Design& e) {
+        for (FeedBlock& b : e.feed)
+          if (const BlockKind* kind = block_kind(b.kind); kind && kind->diode_strings > 0) {
+            b.values["diodes_in_series"] = needed.in_series;
+            b.values["diodes_in_parallel"] = needed.in_parallel;
+          }
+      }};
+}
+
+Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  constexpr double low = 0.6;
+  if (!charges(p) || p.charging.power_factor >= low || !(p.charging.line_current_a > 0.5) ||
+      block_of(d, "power-factor-capacitor") || block_of(d, "flyback-driver"))
+    return {};
+  const Say say{units};
+  // Half of the reactive power taken away: the waveform's distortion stays, and more would over-correct when idle.
+  const double apparent = p.charging.line_current_a * d.site.mains_voltage_v;
+  const double reactive = std::sqrt(std::max(0.0, apparent * apparent - std::pow(p.charging.input_power_w, 2)));
+  const auto source = std::ranges::find_if(d.feed, [](const FeedBlock& b) { return is_source(b.kind); });
+  const auto before = source - d.feed.begin(); // a variac there changes what the capacitor sees
+  const double volts =
+      before > 0 ? p.charging.joints[static_cast<std::size_t>(before - 1)].rms_v : d.site.mains_voltage_v;
+  const double farad =
+      round_significant(reactive / 2 / (2 * std::numbers::pi * d.site.mains_frequency_hz * volts * volts), 2);
+  return Finding{"power-factor-low",
+                 Severity::note,
+                 "feed",
+                 "add block",
+                 fmt::format("Power factor {:.2f}", p.charging.power_factor),
+                 fmt::format("{} from the line for {} of real power.", say(p.charging.line_current_a, current),
+                             say(p.charging.input_power_w, power)),
+                 fmt::format("Try {} across the transformer's input", say(farad, capacitance, 2)),
+                 p.charging.power_factor,
+                 low,
+                 number,
+                 [farad](Design& e) {
+                   FeedBlock block = make_block("power-factor-capacitor");
+                   block.values["capacitance_f"] = farad;
+                   add_block(e.feed, std::move(block));
+                 }};
+}
+
+Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p) || has_safety_gap(d) || block_of(d, "flyback-driver")) return {};
+  const Say say{units};
+  const double wanted = round_significant(1.15 * std::max(d.gap.firing_voltage_v, p.charging.tank_peak_v), 3);
+  const auto resonant = mains_resonant_capacitance_f(d);
+  const double ratio = resonant ? a.tank_capacitance_f / *resonant : 0;
+  const bool near = ratio > 0.8 && ratio < 1.25; // a Q of some five is left outside of it
+  return Finding{
+      "no-safety-gap",
+      near ? Severity::warning : Severity::note,
+      "feed",
+      "add block",
+      "No safety gap across the source",
+      near ? fmt::format("The tank is {:.2f} times the {} that resonate with the source at {}: when the main gap "
+                         "fails to fire, the voltage climbs until something breaks.",
+                         ratio, say(*resonant, capacitance, 3), say(d.site.mains_frequency_hz, frequency))
+           : "When the main gap fails to fire, resonance with the tank lifts the source until something breaks.",
+      fmt::format("Add one that fires at {}", say(wanted, voltage)),
+      0,
+      wanted,
+      voltage,
+      [wanted](Design& e) { insert_safety_gap(e, wanted); }};
+}
+
+Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p)) return {};
+  const auto it =
+      std::ranges::find_if(p.charging.safety_gaps, [](const SafetyGapLoad& g) { return g.firings > 0; });
+  if (it == p.charging.safety_gaps.end()) return {};
+  const Say say{units};
+  return Finding{"safety-gap-fires",
+                 Severity::warning,
+                 "feed",
+                 "feed strip",
+                 fmt::format("The {} fires in normal running", it->title),
+                 fmt::format("Set to {}, it takes power from every charge, and hides that something else is amiss.",
+                             say(it->firing_v, voltage)),
+                 "Widen it a little, or narrow the main gap",
+                 static_cast<double>(it->firings),
+                 0,
+                 number,
+                 {}};
+}
+
+Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
+  const FeedBlock* choke = block_of(d, "charging-choke");
+  const double rate = presentations_hz(d.gap).value_or(d.gap.break_rate_hz);
+  if (!choke || !charges(p) || !(rate > 0)) return {};
+  const double seconds = resonant_charge_s(block_value(*choke, "inductance_h"), a.tank_capacitance_f);
+  if (seconds * rate <= 1) return {};
+  const Say say{units};
+  const double wanted = round_significant(choke_for_rate_h(rate / 0.9, a.tank_capacitance_f), 2);
+  return Finding{"choke-slow",
+                 Severity::warning,
+                 "feed",
+                 field_of(d, *choke, "inductance_h"),
+                 fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
+                 fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.", rate,
+                             say(1 / rate, time)),
+                 fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
+                 seconds,
+                 1 / rate,
+                 time,
+                 [wanted](Design& e) {
+                   std::ranges::find(e.feed, "charging-choke", &FeedBlock::kind)->values["inductance_h"] = wanted;
+                 }};
+}
+
+Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  constexpr double longest = 60;
+  const FeedBlock* r = block_of(d, "reservoir");
+  if (!r || !charges(p)) return {};
+  const double farad = block_value(*r, "capacitance_f"), ohm = block_value(*r, "bleed_resistance_ohm");
+  const double volts = p.charging.joints[static_cast<std::size_t>(r - d.feed.data())].peak_v;
+  const double seconds = bleed_time_s(ohm, farad, volts);
+  if (seconds <= longest) return {};
+  const Say say{units};
+  const double wanted = round_significant(ohm * 0.8 * longest / seconds, 2);
+  return Finding{
+      "reservoir-bleeds-slowly",
+      Severity::warning,
+      "feed",
+      field_of(d, *r, "bleed_resistance_ohm"),
+      fmt::format("{} until the reservoir is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
+      fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
+                  say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
+                  say(wanted, resistance, 2), say(volts * volts / wanted, power, 2)),
+      fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
+      seconds,
+      longest,
+      time,
+      [wanted](Design& e) {
+        std::ranges::find(e.feed, "reservoir", &FeedBlock::kind)->values["bleed_resistance_ohm"] = wanted;
+      }};
+}
+
+constexpr std::array<PowerRule, 10> rules{
+    feed_broken,      feed_missing,  breaker_trips,    block_overloaded, diodes_overloaded,
+    power_factor_low, no_safety_gap, safety_gap_fires, choke_slow,       reservoir_bleeds_slowly};
+
+} // namespace
+
+std::span<const PowerRule> feed_rules() {
+  return rules;
+}
+
+void insert_safety_gap(Design& design, double firing_v) {
+  if (const auto old = std::ranges::find(design.feed, "safety-gap", &FeedBlock::kind); old != design.feed.end()) {
+    old->values["firing_v"] = firing_v;
+    return;
+  }
+  FeedBlock block = make_block("safety-gap");
+  block.values["firing_v"] = firing_v;
+  const auto source = std::ranges::find_if(design.feed, [](const FeedBlock& b) { return is_source(b.kind); });
+  if (source != design.feed.end()) design.feed.insert(source + 1, std::move(block));
+}
+
+} // namespace arc

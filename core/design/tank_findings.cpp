@@ -1,0 +1,238 @@
+// Findings on tank and gap in the running coil. Limits are common practice of coil builders (no source) unless a
+// source is named.
+#include "design/power_rules.h"
+#include "design/say.h"
+#include "parts/bank.h"
+#include "parts/gap.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+using enum Dimension;
+
+Maybe gap_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p) || !p.charging.break_times_s.empty() || d.gap.rotary_electrodes) return {};
+  const Say say{units};
+  const double wanted = std::floor(0.85 * p.charging.tank_peak_v / 100) * 100;
+  return Finding{"gap-never-fires",
+                 Severity::stop,
+                 "switch",
+                 "switch gap.firing_voltage_v",
+                 fmt::format("The gap never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
+                 fmt::format("It is set to {}. Too wide a gap over-volts transformer and capacitors instead.",
+                             say(d.gap.firing_voltage_v, voltage)),
+                 fmt::format("Set it to fire at {}", say(wanted, voltage)),
+                 p.charging.tank_peak_v,
+                 d.gap.firing_voltage_v,
+                 voltage,
+                 wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
+                   e.gap.firing_voltage_v = wanted;
+                   if (e.gap.spacing_m)
+                     if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
+                 })
+                             : nullptr};
+}
+
+Maybe rate_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!p.rate_from_feed || std::abs(p.break_rate_hz / d.gap.break_rate_hz - 1) < 0.15) return {};
+  const Say say{units};
+  return Finding{
+      "rate-differs",
+      Severity::note,
+      "switch",
+      "switch gap.break_rate_hz",
+      fmt::format("{:.0f} breaks each second, {:.0f} entered", p.break_rate_hz, d.gap.break_rate_hz),
+      fmt::format("This feed fires the gap that often. Expected arcs go by the entered rate: {} at {} each.",
+                  say(p.charging.tank_power_w, power), say(p.charging.break_voltage_v, voltage)),
+      fmt::format("Take {:.0f}", p.break_rate_hz),
+      p.break_rate_hz,
+      d.gap.break_rate_hz,
+      frequency,
+      [rate = std::round(p.break_rate_hz)](Design& e) { e.gap.break_rate_hz = rate; }};
+}
+
+// The worst section for one kind of stress.
+const UnitStress* worst_of(const PowerAnalysis& p, double UnitStress::*member) {
+  const auto it = std::ranges::max_element(p.stress, {}, member);
+  return it == p.stress.end() ? nullptr : &*it;
+}
+
+std::string unit_name(const UnitStress& u) {
+  return u.name.empty() ? "Each unit" : u.name;
+}
+
+Maybe unit_over_current(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const UnitStress* u = worst_of(p, &UnitStress::rms_used);
+  if (!u || u->rms_used <= 1) return {};
+  const Say say{units};
+  return Finding{"unit-over-current",
+                 Severity::stop,
+                 "tank",
+                 "tank.units_in_parallel",
+                 fmt::format("{}: {:.0f} % of its RMS current", unit_name(*u), 100 * u->rms_used),
+                 fmt::format("{} at {:.0f} breaks each second; it heats and fails in minutes.",
+                             say(u->rms_a, current), p.break_rate_hz),
+                 "More strings side by side, fewer breaks, or units made for the current",
+                 100 * u->rms_used,
+                 100,
+                 percent,
+                 {}};
+}
+
+Maybe unit_too_steep(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const UnitStress* u = worst_of(p, &UnitStress::slope_used);
+  if (!u || u->slope_used <= 1) return {};
+  const Say say{units};
+  return Finding{"unit-too-steep",
+                 Severity::stop,
+                 "tank",
+                 "tank.unit_slope_v_per_s",
+                 fmt::format("{}: {:.0f} % of its dV/dt", unit_name(*u), 100 * u->slope_used),
+                 fmt::format("{} on each; the contacts of the film burn off.", say(u->slope_v_per_s, slope)),
+                 "More units in series, or pulse-rated ones",
+                 100 * u->slope_used,
+                 100,
+                 percent,
+                 {}};
+}
+
+Maybe unit_warm(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  double rise = 0;
+  for (const UnitStress& u : p.stress) rise = std::max(rise, u.rise_after_s(long_run_s));
+  if (rise <= largest_capacitor_rise_k) return {};
+  const Say say{units};
+  return Finding{
+      "unit-warm",
+      Severity::warning,
+      "tank",
+      "tank.unit_dissipation_factor",
+      fmt::format("A capacitor warms by {:.0f} K in half an hour", rise),
+      fmt::format("{:.0f} K is the usual limit. Counted in still air with {:.0f} K per watt unless stated.",
+                  largest_capacitor_rise_k, usual_thermal_k_per_w),
+      fmt::format("Run shorter than {}, or use units of lower loss",
+                  say(-capacitor_thermal_time_s *
+                          std::log(1 - largest_capacitor_rise_k /
+                                           (rise / (1 - std::exp(-long_run_s / capacitor_thermal_time_s)))),
+                      time, 2)),
+      rise,
+      largest_capacitor_rise_k,
+      number,
+      {}};
+}
+
+Maybe tank_over_volted(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const UnitStress* u = worst_of(p, &UnitStress::voltage_used);
+  if (!charges(p) || !u || p.charging.tank_peak_v <= 1.05 * d.gap.firing_voltage_v ||
+      u->voltage_used <= usual_rating_share)
+    return {};
+  const Say say{units};
+  const double holds = round_significant(*tank_voltage_limit_v(d.tank), 3);
+  return Finding{"tank-over-volted",
+                 u->voltage_used > 1 ? Severity::stop : Severity::warning,
+                 "tank",
+                 "tank.unit_voltage_v",
+                 fmt::format("The feed lifts the tank to {}", say(p.charging.tank_peak_v, voltage)),
+                 fmt::format("Between breaks resonance goes on; a unit then reaches {:.0f} % of its rating. {} is "
+                             "what the tank holds with a margin.",
+                             100 * u->voltage_used, say(holds, voltage)),
+                 fmt::format("Add a safety gap that fires at {}", say(holds, voltage)),
+                 p.charging.tank_peak_v,
+                 holds,
+                 voltage,
+                 [holds](Design& e) { insert_safety_gap(e, holds); }};
+}
+
+Maybe voltage_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  const double volts = p.charging.break_voltage_v;
+  if (!p.rate_from_feed || !d.gap.rotary_electrodes || std::abs(volts / d.gap.firing_voltage_v - 1) < 0.1)
+    return {};
+  const Say say{units};
+  return Finding{
+      "voltage-differs",
+      Severity::note,
+      "switch",
+      "switch gap.firing_voltage_v",
+      fmt::format("The rotor fires at {} on average, {} entered", say(volts, voltage),
+                  say(d.gap.firing_voltage_v, voltage)),
+      "A rotor fires at what the feed has reached when its electrodes come near. Shot and expected arcs go by "
+      "the entered voltage.",
+      fmt::format("Take {}", say(volts, voltage)),
+      volts,
+      d.gap.firing_voltage_v,
+      voltage,
+      [rounded = round_significant(volts, 3)](Design& e) { e.gap.firing_voltage_v = rounded; }};
+}
+
+Maybe gap_takes_much(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  constexpr double much = 0.3;
+  if (!p.shot_problem.empty() || p.shot.gap_loss_j <= much * p.shot.tank_energy_j) return {};
+  const Say say{units};
+  return Finding{"gap-takes-much",
+                 Severity::note,
+                 "switch",
+                 "gap.gaps_in_series",
+                 fmt::format("The gap takes {:.0f} % of each shot", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
+                 fmt::format("{} of heat at {:.0f} breaks each second.", say(p.gap_loss_w, power), p.break_rate_hz),
+                 "Quench earlier, fewer and wider gaps, or more volts and less capacitance",
+                 100 * p.shot.gap_loss_j / p.shot.tank_energy_j,
+                 100 * much,
+                 percent,
+                 {}};
+}
+
+Maybe gap_hot(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  constexpr double still_air_w = 40; // that the electrodes of one gap lose without a fan
+  const double gaps = d.gap.rotary_electrodes ? 2 + *d.gap.rotary_electrodes : d.gap.gaps_in_series;
+  if (p.gap_loss_w / gaps <= still_air_w) return {};
+  const Say say{units};
+  return Finding{
+      "gap-hot",
+      Severity::note,
+      "switch",
+      "gap.gaps_in_series",
+      fmt::format("{} of heat in each gap", say(p.gap_loss_w / gaps, power, 2)),
+      fmt::format("Above some {} hot electrodes fire low and quench late. Clean them of oxide after each run.",
+                  say(still_air_w, power, 2)),
+      "Blow air through the gaps, or use more of them",
+      p.gap_loss_w / gaps,
+      still_air_w,
+      power,
+      {}};
+}
+
+Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  constexpr double longest = 1e-3;
+  if (p.dwell_s <= longest) return {};
+  const Say say{units};
+  return Finding{
+      "dwell-long",
+      Severity::note,
+      "switch",
+      "gap.rotor_radius_m",
+      fmt::format("Rotor electrodes face each other for {}", say(p.dwell_s, time, 2)),
+      fmt::format("Longer than {} the supply goes on feeding the arc, and the gap fires again while it is near.",
+                  say(longest, time, 2)),
+      "A larger or faster rotor, thinner electrodes, or a static gap in series",
+      p.dwell_s,
+      longest,
+      time,
+      {}};
+}
+
+constexpr std::array<PowerRule, 10> rules{gap_never_fires, rate_differs,     unit_over_current, unit_too_steep,
+                                          unit_warm,       tank_over_volted, voltage_differs,   gap_takes_much,
+                                          gap_hot,         dwell_long};
+
+} // namespace
+
+std::span<const PowerRule> tank_rules() {
+  return rules;
+}
+
+} // namespace arc
