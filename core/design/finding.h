@@ -34,11 +34,14 @@ struct Finding {
 /// Prints values inside findings in the builder's units.
 using FindingRule = std::optional<Finding> (*)(const Design&, const Analysis&, UnitSystem);
 
-/// All rules; to add a finding, write its function in findings.cpp and add it to the table there.
+/// All rules on the coil at rest.
 std::span<const FindingRule> finding_rules();
 
 /// Runs all rules, worst first; texts in the given unit system.
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units);
+
+/// Those of one severity keep their order.
+void sort_worst_first(std::vector<Finding>& findings);
 
 std::string_view severity_name(Severity severity);
 

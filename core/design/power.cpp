@@ -333,7 +333,7 @@ std::string quench_advice(const PowerAnalysis& power, const Design& design) {
 std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power) {
   std::vector<Finding> out = analysis.findings;
   if (power) out.insert(out.end(), power->findings.begin(), power->findings.end());
-  std::ranges::stable_sort(out, {}, [](const Finding& f) { return static_cast<int>(f.severity); });
+  sort_worst_first(out);
   return out;
 }
 

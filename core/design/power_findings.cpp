@@ -2,8 +2,6 @@
 // tank_findings.cpp, and put it into the table there.
 #include "design/power_rules.h"
 
-#include <algorithm>
-
 namespace arc {
 
 std::span<const PowerRule> power_rules() {
@@ -20,7 +18,7 @@ std::vector<Finding> find_in_power(const Design& design, const Analysis& analysi
   std::vector<Finding> out;
   for (const PowerRule rule : power_rules())
     if (auto finding = rule(design, analysis, power, units)) out.push_back(std::move(*finding));
-  std::ranges::stable_sort(out, {}, [](const Finding& f) { return static_cast<int>(f.severity); });
+  sort_worst_first(out);
   return out;
 }
 

@@ -1,0 +1,247 @@
+// Findings on tuning, on the tank capacitor and on what was measured. Limits are common practice of coil builders
+// (no source) unless a source is named.
+#include "bench/tuning.h"
+#include "design/analysis.h"
+#include "design/finding_rules.h"
+#include "design/say.h"
+#include "parts/bank.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+
+Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
+  if (d.primary.tap_turns <= d.primary.turns) return {};
+  return Finding{"tap-beyond-last",
+                 Severity::stop,
+                 "primary",
+                 "primary.tap_turns",
+                 fmt::format("The clip is at turn {:.2f} of {:.4g}", d.primary.tap_turns, d.primary.turns),
+                 "There is no conductor there; the numbers are for the last turn.",
+                 fmt::format("Clip at {:.4g}", d.primary.turns),
+                 d.primary.tap_turns,
+                 d.primary.turns,
+                 Dimension::number,
+                 [](Design& e) { e.primary.tap_turns = e.primary.turns; }};
+}
+
+Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
+  if (a.target_hz <= 0 || !a.tuned_tap_turns) return {};
+  const double off = a.tank_hz / a.target_hz - 1;
+  if (std::abs(off) < 0.01) return {};
+  const Say say{units};
+  const double move = *a.tuned_tap_turns - std::min(d.primary.tap_turns, d.primary.turns);
+  return Finding{"tank-off-tune",
+                 std::abs(off) > 0.1 ? Severity::stop : Severity::warning,
+                 "primary",
+                 "primary.tap_turns",
+                 fmt::format("Tank is {:.1f} % {} for the coil", std::abs(off) * 100, off > 0 ? "high" : "low"),
+                 fmt::format("{} against {}, {}. At this clip {} would be in tune.",
+                             say(a.tank_hz, Dimension::frequency, 4), say(a.target_hz, Dimension::frequency, 4),
+                             a.target_source, say(*a.tuned_capacitance_f, Dimension::capacitance)),
+                 fmt::format("Move the clip {} {:.2f} turn, to {:.2f}", move > 0 ? "out" : "in", std::abs(move),
+                             *a.tuned_tap_turns),
+                 off * 100,
+                 1,
+                 Dimension::percent,
+                 [tap = *a.tuned_tap_turns](Design& e) { e.primary.tap_turns = std::round(tap * 1000) / 1000; }};
+}
+
+// Ratio of present to wanted capacitance when the whole primary cannot reach the resonator.
+Maybe tank_cannot_tune(const Design& d, const Analysis& a, UnitSystem units) {
+  if (a.target_hz <= 0 || a.tuned_tap_turns || a.tap_curve.empty()) return {};
+  const Say say{units};
+  const bool too_high = a.tap_curve.back().tank_hz > a.target_hz;
+  const double needed = resonating_capacitance_f(a.tap_curve.back().inductance_h, a.target_hz);
+  const double ratio = *a.tuned_capacitance_f / a.tank_capacitance_f;
+  if (ratio > 100 || ratio < 0.01) return {}; // capacitance_slipped says it better
+  return Finding{
+      "tank-cannot-tune",
+      Severity::stop,
+      "tank",
+      "tank.capacitance_f",
+      too_high ? fmt::format("No clip reaches {}", say(a.target_hz, Dimension::frequency, 4))
+               : fmt::format("Even the first turn is below {}", say(a.target_hz, Dimension::frequency, 4)),
+      too_high ? fmt::format("With all {:.4g} turns the tank is at {}.", d.primary.turns,
+                             say(a.tap_curve.back().tank_hz, Dimension::frequency, 4))
+               : "The capacitance is too large for this coil.",
+      too_high ? fmt::format("Raise the capacitance above {}, or add turns", say(needed, Dimension::capacitance))
+               : "Use less capacitance",
+      a.tank_hz,
+      a.target_hz,
+      Dimension::frequency,
+      {}};
+}
+
+Maybe capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
+  if (!a.tuned_capacitance_f) return {};
+  const double ratio = a.tank_capacitance_f / *a.tuned_capacitance_f;
+  if (ratio < 100 && ratio > 0.01) return {};
+  const Say say{units};
+  const double factor = ratio > 1 ? 1e-3 : 1e3;
+  return Finding{"capacitance-slipped",
+                 Severity::stop,
+                 "tank",
+                 "tank.capacitance_f",
+                 fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
+                 fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
+                             say(*a.tuned_capacitance_f, Dimension::capacitance)),
+                 fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
+                 a.tank_capacitance_f,
+                 *a.tuned_capacitance_f,
+                 Dimension::capacitance,
+                 [factor](Design& e) { scale_tank(e.tank, factor); }};
+}
+
+Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
+  constexpr double share = usual_rating_share;
+  if (!a.unit_used || *a.unit_used <= share) return {};
+  const double used = *a.unit_used;
+  const Say say{units};
+  const bool bank = d.tank.sections.empty() && d.tank.unit_capacitance_f.has_value();
+  double needed = 1;
+  const double tolerance = bank_sections(d.tank).front().tolerance;
+  if (bank)
+    while (needed < 100 && d.gap.firing_voltage_v * worst_share(needed, tolerance) > share * *d.tank.unit_voltage_v)
+      ++needed;
+  const double strings =
+      bank ? std::max(1.0, std::round(d.tank.units_in_parallel * needed / d.tank.units_in_series)) : 1;
+  return Finding{"unit-over-voltage",
+                 used > 1 ? Severity::stop : Severity::warning,
+                 "tank",
+                 "tank.unit_voltage_v",
+                 fmt::format("A unit at {:.0f} % of its rating", used * 100),
+                 fmt::format("{} peak on each when the gap fires at {}; with tolerances at their worst one of them "
+                             "reaches {:.0f} % of its rating. Limit 80 %.",
+                             say(a.unit_voltage_v, Dimension::voltage),
+                             say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
+                 bank ? fmt::format("Put {:.0f} in series, {:.0f} strings in parallel", needed, strings)
+                      : "Use units with a higher rating, or more in series",
+                 used * 100,
+                 share * 100,
+                 Dimension::percent,
+                 bank ? std::function<void(Design&)>([needed, strings](Design& e) {
+                   e.tank.units_in_series = needed;
+                   e.tank.units_in_parallel = strings;
+                 })
+                      : nullptr};
+}
+
+Maybe rating_unknown(const Design&, const Analysis& a, UnitSystem) {
+  if (a.unit_used) return {};
+  return Finding{"rating-unknown",
+                 Severity::note,
+                 "tank",
+                 "tank.unit_voltage_v",
+                 "The capacitor's voltage rating is not entered",
+                 "Peak voltage decides how long a tank capacitor lives.",
+                 "Enter the rating of one unit",
+                 0,
+                 0,
+                 Dimension::voltage,
+                 {}};
+}
+
+Maybe energy_hazardous(const Design&, const Analysis& a, UnitSystem units) {
+  if (a.stored_energy_j <= hazardous_energy_j) return {};
+  const Say say{units};
+  return Finding{
+      "energy-hazardous",
+      Severity::note,
+      "tank",
+      "gap.firing_voltage_v",
+      fmt::format("The tank stores {}", say(a.stored_energy_j, Dimension::energy)),
+      fmt::format("Above {} stored energy counts as hazardous live (IEC 61010-1). It can kill after switch-off.",
+                  say(hazardous_energy_j, Dimension::energy)),
+      "Bleeders, a grounding stick, and the clip left on",
+      a.stored_energy_j,
+      hazardous_energy_j,
+      Dimension::energy,
+      {}};
+}
+
+Maybe no_bleeder(const Design& d, const Analysis& a, UnitSystem units) {
+  if (d.tank.bleed_resistance_ohm) return {};
+  const Say say{units};
+  const double tank_r = bleed_resistance_ohm(a.tank_capacitance_f, std::max(d.gap.firing_voltage_v, 100.0), 10);
+  Tank trial = d.tank;
+  trial.bleed_resistance_ohm = 1;
+  const double each = tank_r / *tank_bleed_resistance_ohm(trial);
+  const double round = std::pow(10, std::floor(std::log10(each)));
+  const double nearest = std::max(round, std::floor(each / round) * round);
+  return Finding{"no-bleeder",
+                 Severity::warning,
+                 "tank",
+                 "tank.bleed_resistance_ohm",
+                 "No bleeder on the tank",
+                 "Capacitors stay charged and recharge themselves. Some builders rely on a shorting clip alone; "
+                 "High Arc asks for both.",
+                 fmt::format("Put {} across each unit: below {} in 10 s", say(nearest, Dimension::resistance),
+                             say(bled_target_v, Dimension::voltage)),
+                 0,
+                 0,
+                 Dimension::resistance,
+                 [nearest](Design& e) { e.tank.bleed_resistance_ohm = nearest; }};
+}
+
+Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
+  constexpr double longest = 30;
+  if (!a.bleed_time_s || *a.bleed_time_s <= longest) return {};
+  const Say say{units};
+  const double each = *d.tank.bleed_resistance_ohm * 10 / *a.bleed_time_s;
+  return Finding{"bleed-slow",
+                 Severity::warning,
+                 "tank",
+                 "tank.bleed_resistance_ohm",
+                 fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
+                             say(bled_target_v, Dimension::voltage)),
+                 fmt::format("Hands move sooner than that; aim below {}.", say(longest, Dimension::time)),
+                 fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
+                 *a.bleed_time_s,
+                 longest,
+                 Dimension::time,
+                 {}};
+}
+
+Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
+  constexpr double largest = 3; // standard deviations
+  const auto worst = std::ranges::max_element(a.evidence, {}, [](const Evidence& e) { return std::abs(e.misfit); });
+  if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
+  const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
+  const Say say{units};
+  const auto& why = a.influences.at(m.kind == "tank"                 ? "tank_hz"
+                                    : m.kind == "winding-inductance" ? "secondary_inductance_h"
+                                                                     : "mode_1_hz");
+  const MeasuredNumber& number = measurement_kind(m.kind)->value;
+  return Finding{
+      "measured-disagrees",
+      Severity::warning,
+      "tune",
+      "measurements",
+      fmt::format("The measured {} does not fit", say(m.*number.member, number.dimension)),
+      fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
+                  std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
+      why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
+      std::abs(worst->misfit),
+      largest,
+      Dimension::number,
+      {}};
+}
+
+constexpr std::array<FindingRule, 10> rules{
+    tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped, unit_over_voltage,
+    rating_unknown,  energy_hazardous, no_bleeder,       bleed_slow,          measured_disagrees};
+
+} // namespace
+
+std::span<const FindingRule> tuning_rules() {
+  return rules;
+}
+
+} // namespace arc
