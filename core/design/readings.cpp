@@ -451,7 +451,7 @@ const std::array table{
               return a.resonator ? std::optional<double>(a.winding_resistance_ohm) : std::nullopt;
             },
             explain_loss},
-    Reading{"best_mode_1_hz", "With what was measured", D::frequency, 4,
+    Reading{"best_mode_1_hz", "With measurements", D::frequency, 4,
             [](const Design& d, const Analysis& a) -> std::optional<double> {
               if (!a.resonator || d.measurements.empty()) return std::nullopt;
               return a.best_mode_1_hz;
