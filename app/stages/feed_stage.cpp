@@ -209,20 +209,24 @@ class FeedStage : public QWidget {
 
   void show_words(const arc::PowerAnalysis& power) {
     const arc::ChargingResult& now = power.charging;
+    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
+      return banded_text(value, dimension, workspace_.units(), power.band, key);
+    };
     if (!power.charging_problem.empty()) {
       head_.verdict->setText("This feed cannot charge the tank");
       head_.reason->setText(QString::fromStdString(power.charging_problem));
       return;
     }
-    head_.verdict->setText(now.break_times_s.empty() ? QString("The tank reaches %1 and the gap never fires")
-                                                           .arg(print(now.tank_peak_v, arc::Dimension::voltage))
-                                                     : QString("%1 breaks each second, %2 to the tank")
-                                                           .arg(now.break_rate_hz, 0, 'f', 0)
-                                                           .arg(print(now.tank_power_w, arc::Dimension::power)));
+    head_.verdict->setText(now.break_times_s.empty()
+                               ? QString("The tank reaches %1 and the gap never fires")
+                                     .arg(print(now.tank_peak_v, arc::Dimension::voltage))
+                               : QString("%1 breaks each second, %2 to the tank")
+                                     .arg(banded("break_rate_hz", now.break_rate_hz, arc::Dimension::count),
+                                          banded("tank_power_w", now.tank_power_w, arc::Dimension::power)));
     QString text = QString("From the line %1 at power factor %2, %3.")
-                       .arg(print(now.line_current_a, arc::Dimension::current))
+                       .arg(banded("line_current_a", now.line_current_a, arc::Dimension::current))
                        .arg(now.power_factor, 0, 'f', 2)
-                       .arg(print(now.input_power_w, arc::Dimension::power));
+                       .arg(banded("input_power_w", now.input_power_w, arc::Dimension::power));
     if (now.breaker_used > 0)
       text += std::isinf(now.breaker_trip_s)
                   ? QString(" The breaker holds, at %1 % of its rating.").arg(100 * now.breaker_used, 0, 'f', 0)
@@ -235,7 +239,8 @@ class FeedStage : public QWidget {
                     print(arc::driver_hz(arc::block_value(b, "inductance_h"), arc::block_value(b, "capacitance_f")),
                           arc::Dimension::frequency),
                     print(arc::driver_switch_peak_v(arc::block_value(b, "supply_v")), arc::Dimension::voltage));
-    text += QString(" Transformers do not saturate here; RMS over the later half of %1 cycles.")
+    text += QString(" Bands: mains ± 5 %, gap ± 10 %, the tank's tolerance. Transformers do not saturate here; RMS "
+                    "over the later half of %1 cycles.")
                 .arg(workspace_.document.power_options().cycles);
     head_.reason->setText(text);
   }

@@ -265,13 +265,6 @@ class SwitchStage : public QWidget {
     draw();
   }
 
-  // "± 21" in the unit of the value, empty when no band is known.
-  QString band(const arc::PowerAnalysis& power, const char* key, double value, arc::Dimension dimension) const {
-    const auto it = power.band.find(key);
-    if (it == power.band.end()) return {};
-    return " ± " + QString::fromStdString(arc::format_like(it->second, value, dimension, workspace_.units(), 2));
-  }
-
   void show_words(const arc::PowerAnalysis& power) {
     const arc::ShotResult& shot = power.shot;
     const auto couplings = arc::complete_transfer_couplings();
@@ -297,11 +290,9 @@ class SwitchStage : public QWidget {
     const arc::ShotResult& shot = now.shot;
     using enum arc::Dimension;
     std::vector<std::pair<QString, QString>> rows{
-        {"Top", print(shot.top_peak_v, voltage) + band(now, "top_peak_v", shot.top_peak_v, voltage)},
-        {"Primary",
-         print(shot.primary_peak_a, current) + band(now, "primary_peak_a", shot.primary_peak_a, current)},
-        {"Across",
-         print(shot.secondary_peak_j, energy) + band(now, "secondary_peak_j", shot.secondary_peak_j, energy)},
+        {"Top", banded_text(shot.top_peak_v, voltage, workspace_.units(), now.band, "top_peak_v")},
+        {"Primary", banded_text(shot.primary_peak_a, current, workspace_.units(), now.band, "primary_peak_a")},
+        {"Across", banded_text(shot.secondary_peak_j, energy, workspace_.units(), now.band, "secondary_peak_j")},
         {"Tank", print(shot.tank_energy_j, energy)},
         {"Foot", print(shot.base_peak_a, current)},
         {"Gap heat", QString("%1, %2").arg(print(shot.gap_loss_j, energy), print(now.gap_loss_w, power))},

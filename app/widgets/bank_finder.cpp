@@ -111,15 +111,15 @@ class BankFinder : public QDialog {
     add("wanted voltage", "Peak across the bank", arc::Dimension::voltage, 1, 1e6, 1, wish_.voltage_v);
     add("wanted margin", "Load units to at most", arc::Dimension::percent, 10, 100, 0.01, wish_.margin);
     add("wanted nearness", "Off by at most", arc::Dimension::percent, 0.1, 90, 0.01, wish_.largest_miss);
-    order_ = new QComboBox(this);
-    order_->setObjectName("bank order");
-    order_->setAccessibleName("Best first by");
-    for (const arc::BankOrder& order : arc::bank_orders()) order_->addItem(text_of(order.label));
-    connect(order_, &QComboBox::activated, this, [this](int index) {
+    auto* order = new QComboBox(this);
+    order->setObjectName("bank order");
+    order->setAccessibleName("Best first by");
+    for (const arc::BankOrder& each : arc::bank_orders()) order->addItem(text_of(each.label));
+    connect(order, &QComboBox::activated, this, [this](int index) {
       wish_.order = arc::bank_orders()[static_cast<std::size_t>(index)].key;
       search();
     });
-    row->addWidget(captioned("Best first by", order_, this));
+    row->addWidget(captioned("Best first by", order, this));
     row->addStretch();
     return row;
   }
@@ -180,9 +180,8 @@ class BankFinder : public QDialog {
         parts_.empty() ? "There are no capacitors on the shelf yet: put yours there first."
         : offers.empty()
             ? "This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on the shelf."
-            : "All together: close to what is wanted, few units, room in their ratings. Each unit is counted at "
-              "the "
-              "worst of its tolerance; every unit needs its bleeder. "
+            : "All together: close to what is wanted, few units, room in their ratings. Each unit is counted "
+              "at the worst of its tolerance; every unit needs its bleeder. "
               "Capacitors recharge themselves: short them before and after work.");
     if (!offers.empty()) offers_->selectRow(0);
     update_take();
@@ -216,7 +215,6 @@ class BankFinder : public QDialog {
   std::vector<Offer> found_;
   QLabel* name_ = nullptr;
   QLabel* verdict_ = nullptr;
-  QComboBox* order_ = nullptr;
   QTableWidget* offers_ = nullptr;
   BankView* picture_ = nullptr;
   QPushButton* take_ = nullptr;

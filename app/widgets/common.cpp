@@ -11,6 +11,14 @@ QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units
   return QString::fromStdString(arc::format_quantity(si, dimension, units, digits));
 }
 
+QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,
+                    const std::map<std::string, double>& bands, const char* key) {
+  const auto band = bands.find(key);
+  const QString value = quantity_text(si, dimension, units, 3);
+  if (band == bands.end()) return value;
+  return value + " ± " + QString::fromStdString(arc::format_like(band->second, si, dimension, units, 2));
+}
+
 QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads) {
   auto* table = new QTableWidget(0, static_cast<int>(heads.size()), parent);
   table->setObjectName(name);

@@ -7,12 +7,18 @@
 #include <QLabel>
 #include <QString>
 #include <QTableWidget>
+#include <map>
+#include <string>
 #include <string_view>
 
 QString text_of(std::string_view view);
 
 /// A quantity as shown everywhere in the window.
 QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units, int digits = 4);
+
+/// The same with "± 21" in its unit, when a band of that key is known.
+QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,
+                    const std::map<std::string, double>& bands, const char* key);
 
 /// A read-only table whose rows are selected whole; `name` is its object and accessible name.
 QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads);

@@ -2,6 +2,7 @@
 #include "design/power.h"
 
 #include "circuit/feed.h"
+#include "design/power_bands.h"
 #include "parts/gap.h"
 #include "workshop/runs.h"
 
@@ -13,8 +14,6 @@
 
 namespace arc {
 namespace {
-
-constexpr double trial_step_s = 100e-9; // exact whatever the step; this is only where trials are sampled
 
 const std::vector<double> variac_settings{0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0};
 
@@ -28,12 +27,6 @@ ShotOptions shot_options(const PowerOptions& options) {
   out.quench_notch = options.quench_notch;
   out.lumped = options.lumped;
   return out;
-}
-
-ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled) {
-  options.step_s = trial_step_s;
-  options.duration_s = std::min(options.duration_s, std::max(3 * circuit.beat_s, 50e-6));
-  return simulate_shot(circuit, options, cancelled);
 }
 
 // Energy that reaches the resonator for each joule from the wall.
@@ -162,48 +155,6 @@ void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atom
   }
 }
 
-// Half-widths of the shot's figures: one input at a time by its band, added in squares.
-void find_bands(const Analysis& analysis, const ShotCircuit& circuit, const ShotOptions& options,
-                const std::atomic<bool>& cancelled, PowerAnalysis& out) {
-  const auto relative = [&](const char* key, double value) {
-    const auto it = analysis.band.find(key);
-    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
-  };
-  const double detune =
-      std::hypot(relative("tank_hz", analysis.tank_hz), relative("best_mode_1_hz", analysis.best_mode_1_hz));
-  const double coupling = relative("coupling", analysis.coupling);
-  constexpr double loss = 0.2, arc = 0.5; // how well Q and the arc's resistance are known (assumptions)
-  const std::vector<std::function<void(ShotCircuit&, double)>> inputs{
-      [&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
-      [&](ShotCircuit& c, double sign) {
-        for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
-      },
-      [&](ShotCircuit& c, double sign) {
-        for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
-      },
-      [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }};
-  const ShotResult middle = quick_shot(circuit, options, cancelled);
-  double top = 0, current = 0, energy = 0;
-  for (const auto& input : inputs) {
-    double most_top = 0, most_current = 0, most_energy = 0;
-    for (const double sign : {-1.0, 1.0}) {
-      if (cancelled) return;
-      ShotCircuit moved = circuit;
-      input(moved, sign);
-      const ShotResult shot = quick_shot(moved, options, cancelled);
-      most_top = std::max(most_top, std::abs(shot.top_peak_v - middle.top_peak_v));
-      most_current = std::max(most_current, std::abs(shot.primary_peak_a - middle.primary_peak_a));
-      most_energy = std::max(most_energy, std::abs(shot.secondary_peak_j - middle.secondary_peak_j));
-    }
-    top += most_top * most_top;
-    current += most_current * most_current;
-    energy += most_energy * most_energy;
-  }
-  out.band = {{"top_peak_v", std::sqrt(top)},
-              {"primary_peak_a", std::sqrt(current)},
-              {"secondary_peak_j", std::sqrt(energy)}};
-}
-
 double logged_hours(const Design& design) {
   double seconds = 0;
   for (const Run& run : design.runs)
@@ -268,9 +219,11 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
   out.gap_hours = logged_hours(design);
   if (options.advice && out.shot_problem.empty()) {
     try_quench(out.circuit, shot, cancelled, out);
-    find_bands(analysis, out.circuit, shot, cancelled, out);
+    out.band = shot_bands(analysis, out.circuit, shot, cancelled);
     try_changes(design, analysis, options, units, cancelled, progress, out);
   }
+  if (options.advice && out.rate_from_feed)
+    out.band.merge(charging_bands(design, {options.cycles, 20e-6}, cancelled));
   out.findings = find_in_power(design, analysis, out, units);
   return out;
 }

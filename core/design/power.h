@@ -68,7 +68,7 @@ struct PowerAnalysis {
   std::vector<QuenchCase> quench;
   std::vector<TrialChange> changes;     // longest arc for the same watts first
   std::optional<TrialChange> wider_gap; // by a tenth of its voltage
-  std::map<std::string, double> band;   // half-widths of top_peak_v, primary_peak_a, secondary_peak_j
+  std::map<std::string, double> band;   // half-widths of the figures in design/power_bands.h
   std::vector<Finding> findings;        // worst first
 };
 

@@ -154,6 +154,8 @@ class Calc(unittest.TestCase):
             "ignition coils": ([{"kind": "ballast-capacitor"}, {"kind": "ignition-coils", "rated_mains_v": 230}],
                                dict(firing_voltage_v=3000)),
             "flyback driver": ([{"kind": "flyback-driver"}], dict(firing_voltage_v=9000)),
+            "half the variac": ([{"kind": "power-factor-capacitor"}, {"kind": "variac", "setting": 0.5},
+                                 {"kind": "transformer"}], dict(firing_voltage_v=5000)),
             "free rotor": ([{"kind": "transformer"}], rotor),
             "locked rotor with a static gap": ([{"kind": "transformer"}],
                                                dict(rotor, rotor_phase_deg=80, spacing_m=0.0004, gaps_in_series=1)),

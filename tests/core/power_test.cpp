@@ -2,6 +2,7 @@
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "design/power.h"
+#include "design/power_bands.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"
@@ -135,6 +136,24 @@ TEST(power, bands_shrink_with_the_tolerances) {
   d.measurements.push_back(measured("tank", 236.5e3, 10.5));
   for (const char* key : {"tank", "primary_radius", "pitch", "clip"}) d.tolerances[key] = 0;
   EXPECT_LT(power_of(d).band.at("top_peak_v"), wide.band.at("top_peak_v"));
+}
+
+TEST(power, figures_of_the_feed_carry_what_mains_gap_and_tank_leave_open) {
+  Design d = demo_design();
+  std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; });
+  const std::atomic<bool> at_once{true};
+  EXPECT_TRUE(charging_bands(d, {10, 20e-6}, at_once).empty());
+  const PowerAnalysis p = power_of(d);
+  for (const char* key : {"break_rate_hz", "tank_power_w", "input_power_w", "line_current_a"})
+    EXPECT_GT(p.band.at(key), 0) << key;
+  EXPECT_LT(p.band.at("input_power_w"), 0.5 * p.charging.input_power_w);
+  // A linear load that is silent: its power goes with the square of the mains, and nothing else moves it but the
+  // tank.
+  d.feed = {make_block("transformer"), make_block("bridge")};
+  d.gap.firing_voltage_v = 1e6;
+  d.tolerances["tank"] = 0;
+  const double power = simulate_charging(d, {20, 20e-6}, never).input_power_w;
+  expect_close(charging_bands(d, {20, 20e-6}, never).at("input_power_w"), power * (1.05 * 1.05 - 1), 0.02);
 }
 
 TEST(power, lumped_and_distributed_agree_on_the_main_figures) {

@@ -1,0 +1,97 @@
+// Bands of the simulated figures.
+#include "design/power_bands.h"
+
+#include "design/tolerance.h"
+#include "parts/bank.h"
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+#include <stdexcept>
+#include <vector>
+
+namespace arc {
+namespace {
+
+using Figures = std::map<std::string, double>;
+
+template <typename State>
+Figures one_at_a_time(const State& middle, const std::vector<std::function<void(State&, double)>>& inputs,
+                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled) {
+  const Figures at = run(middle);
+  Figures squares;
+  for (const auto& input : inputs) {
+    Figures most;
+    for (const double sign : {-1.0, 1.0}) {
+      if (cancelled) return {};
+      State moved = middle;
+      input(moved, sign);
+      for (const auto& [key, value] : run(moved)) most[key] = std::max(most[key], std::abs(value - at.at(key)));
+    }
+    for (const auto& [key, value] : most) squares[key] += value * value;
+  }
+  for (auto& [key, value] : squares) value = std::sqrt(value);
+  return cancelled ? Figures{} : squares;
+}
+
+} // namespace
+
+ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled) {
+  options.step_s = trial_step_s;
+  options.duration_s = std::min(options.duration_s, std::max(3 * circuit.beat_s, 50e-6));
+  return simulate_shot(circuit, options, cancelled);
+}
+
+std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCircuit& circuit,
+                                         const ShotOptions& options, const std::atomic<bool>& cancelled) {
+  const auto relative = [&](const char* key, double value) {
+    const auto it = analysis.band.find(key);
+    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
+  };
+  const double detune =
+      std::hypot(relative("tank_hz", analysis.tank_hz), relative("best_mode_1_hz", analysis.best_mode_1_hz));
+  const double coupling = relative("coupling", analysis.coupling);
+  constexpr double loss = 0.2, arc = 0.5;
+  return one_at_a_time<ShotCircuit>(
+      circuit,
+      {[&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
+       [&](ShotCircuit& c, double sign) {
+         for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
+       },
+       [&](ShotCircuit& c, double sign) {
+         for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
+       },
+       [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
+      [&](const ShotCircuit& c) {
+        const ShotResult shot = quick_shot(c, options, cancelled);
+        return Figures{{"top_peak_v", shot.top_peak_v},
+                       {"primary_peak_a", shot.primary_peak_a},
+                       {"secondary_peak_j", shot.secondary_peak_j}};
+      },
+      cancelled);
+}
+
+std::map<std::string, double> charging_bands(const Design& design, const ChargingOptions& options,
+                                             const std::atomic<bool>& cancelled) {
+  constexpr double mains = 0.05, gap = 0.1;
+  const auto tank = std::ranges::find(tolerance_inputs(), "tank", &ToleranceInput::key);
+  return one_at_a_time<Design>(
+      design,
+      {[](Design& d, double sign) { d.site.mains_voltage_v *= 1 + sign * mains; },
+       [](Design& d, double sign) {
+         d.gap.firing_voltage_v *= 1 + sign * gap; // of a static gap; a rotor fires by its clearance
+         d.gap.rotor_clearance_m *= 1 + sign * gap;
+         if (d.gap.rotary_electrodes && d.gap.spacing_m) *d.gap.spacing_m *= 1 + sign * gap;
+       },
+       [&](Design& d, double sign) { tank->nudge(d, sign * tolerance_of(design, *tank)); }},
+      [&](const Design& d) {
+        const ChargingResult c = simulate_charging(d, options, cancelled);
+        return Figures{{"break_rate_hz", c.break_rate_hz},
+                       {"tank_power_w", c.tank_power_w},
+                       {"input_power_w", c.input_power_w},
+                       {"line_current_a", c.line_current_a}};
+      },
+      cancelled);
+}
+
+} // namespace arc
