@@ -78,6 +78,7 @@ QString style_sheet(const Theme& t) {
     QPushButton[narrow="true"]:focus { padding: 4px 0; }
     QPushButton[link="true"] { background: transparent; border: none; color: @arc; padding: 2px 0; text-align: left; font-weight: 500; }
     QPushButton[link="true"]:hover { text-decoration: underline; }
+    QPushButton[link="true"]:disabled { color: @second; }
     QPushButton[link="true"]:focus { border: 1px solid @arc; border-radius: 3px; padding: 1px; }
     QPushButton[primary="true"] { background: @arc; color: @paper; border-color: @arc; font-weight: 600; }
     QPushButton[primary="true"]:disabled { background: @shade; color: @second; border-color: @hairline; }

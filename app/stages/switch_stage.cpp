@@ -231,6 +231,7 @@ class SwitchStage : public QWidget {
     adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
                              : "Needs spacing and electrode");
     const arc::GapModel model = arc::gap_model(design.gap, design.site);
+    adopt_->setVisible(computed || !model.rotary()); // a rotor alone has no static gap to compute
     rotor_->setText(!model.rotary() ? QString("Static gap")
                                     : QString("%1 presentations each second, %2; fires from %3 up")
                                           .arg(model.rate_hz, 0, 'f', 0)

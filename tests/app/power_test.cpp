@@ -358,6 +358,7 @@ TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   type_into("gap.rotor_speed_hz", "50");
   type_into("gap.spacing_m", "");
   EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("200 presentations each second, free-running"));
+  EXPECT_FALSE(get<QPushButton>("adopt firing voltage").isVisible()) << "there is no static gap to compute";
   type_into("gap.rotor_phase_deg", "80");
   EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("locked to the mains"));
   simulate();
