@@ -231,14 +231,12 @@ class FeedStage : public QWidget {
       text += std::isinf(now.breaker_trip_s)
                   ? QString(" The breaker holds, at %1 % of its rating.").arg(100 * now.breaker_used, 0, 'f', 0)
                   : QString(" The breaker trips after %1.").arg(print(now.breaker_trip_s, arc::Dimension::time, 2));
-    for (const arc::FeedBlock& b : workspace_.document.design().feed)
-      if (b.kind == "flyback-driver")
-        text +=
-            QString(" The driver runs at %1; each switch sees %2.")
-                .arg(
-                    print(arc::driver_hz(arc::block_value(b, "inductance_h"), arc::block_value(b, "capacitance_f")),
-                          arc::Dimension::frequency),
-                    print(arc::driver_switch_peak_v(arc::block_value(b, "supply_v")), arc::Dimension::voltage));
+    if (const arc::FeedBlock* b = arc::find_block(workspace_.document.design().feed, "flyback-driver"))
+      text += QString(" The driver runs at %1; each switch sees %2.")
+                  .arg(print(arc::driver_hz(arc::block_value(*b, "inductance_h"),
+                                            arc::block_value(*b, "capacitance_f")),
+                             arc::Dimension::frequency),
+                       print(arc::driver_switch_peak_v(arc::block_value(*b, "supply_v")), arc::Dimension::voltage));
     text += QString(" Bands: mains ± 5 %, gap ± 10 %, the tank's tolerance. Transformers do not saturate here; RMS "
                     "over the later half of %1 cycles.")
                 .arg(workspace_.document.power_options().cycles);

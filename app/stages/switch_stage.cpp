@@ -416,11 +416,7 @@ class SwitchStage : public QWidget {
   void read_at(double time_s) {
     const auto power = workspace_.document.power();
     if (!power || power->shot.samples.size() < 2) return;
-    const auto& samples = power->shot.samples;
-    const double step = samples[1].time_s - samples[0].time_s;
-    const auto index = static_cast<std::size_t>(
-        std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
-    const arc::ShotSample& s = samples[index];
+    const arc::ShotSample& s = sample_at(power->shot.samples, time_s);
     for (CursorPlot* plot : {top_, bottom_}) plot->set_cursor(s.time_s * 1e6);
     cursor_->setText(QString("At %1: top %2, primary %3, tank %4, foot %5")
                          .arg(print(s.time_s, arc::Dimension::time), print(s.top_v, arc::Dimension::voltage),

@@ -8,6 +8,15 @@
 #include <algorithm>
 #include <cmath>
 
+namespace {
+
+double trips_after_s(const arc::FeedBlock& breaker, double current_a) {
+  return arc::breaker_trip_s(arc::block_value(breaker, "rated_current_a"), current_a,
+                             arc::block_value(breaker, "type_c") > 0.5);
+}
+
+} // namespace
+
 ChargingPlot::ChargingPlot(Workspace& workspace, QWidget* parent)
     : CursorPlot(workspace, "charging plot", "Charging", parent) {
   setMinimumSize(200, 120);
@@ -118,22 +127,15 @@ void ChargingPlot::draw_variac(const arc::PowerAnalysis& power) {
   }
 }
 
-const arc::FeedBlock* ChargingPlot::breaker() const {
-  const auto& feed = workspace_.document.design().feed;
-  const auto it = std::ranges::find(feed, "breaker", &arc::FeedBlock::kind);
-  return it == feed.end() ? nullptr : &*it;
-}
-
 void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
   const Theme& t = workspace_.theme();
   setAccessibleName("How long the breaker holds against the line current");
-  const arc::FeedBlock* block = breaker();
-  if (!block) {
+  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, "breaker");
+  if (!breaker) {
     Q_EMIT said("there is no breaker in this feed");
     return;
   }
-  const double rated = arc::block_value(*block, "rated_current_a");
-  const bool type_c = arc::block_value(*block, "type_c") > 0.5;
+  const double rated = arc::block_value(*breaker, "rated_current_a");
   xAxis->setLabel("Line current, A");
   yAxis->setLabel("Trips after, s");
   for (QCPAxis* axis : {xAxis, yAxis}) {
@@ -145,7 +147,7 @@ void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
   QVector<double> x, y;
   for (double a = 1.13 * rated; a < 20 * rated; a *= 1.02) {
     x << a;
-    y << arc::breaker_trip_s(rated, a, type_c);
+    y << trips_after_s(*breaker, a);
   }
   line(x, y, QPen(t.ink, 2));
   const double a = std::max(now.line_current_a, 0.01 * rated);
@@ -162,8 +164,7 @@ void ChargingPlot::export_run() {
   const QString words = export_plot(
       *this, "charging", [&] { return arc::charging_csv(power->charging); },
       [&] {
-        return arc::charging_netlist(workspace_.document.design(),
-                                     {workspace_.document.power_options().cycles, 20e-6});
+        return arc::charging_netlist(workspace_.document.design(), {workspace_.document.power_options().cycles});
       });
   if (!words.isEmpty()) Q_EMIT said(words);
 }
@@ -178,12 +179,8 @@ void ChargingPlot::read_at(double x) {
 }
 
 void ChargingPlot::read_instant(const arc::ChargingResult& charging, double time_s) {
-  const auto& samples = charging.samples;
-  if (samples.size() < 2) return;
-  const double step = samples[1].time_s - samples[0].time_s;
-  const auto at =
-      static_cast<std::size_t>(std::clamp(std::round(time_s / step), 0.0, static_cast<double>(samples.size() - 1)));
-  const arc::ChargingSample& s = samples[at];
+  if (charging.samples.size() < 2) return;
+  const arc::ChargingSample& s = sample_at(charging.samples, time_s);
   Q_EMIT said(QString("at %1: tank %2, line %3")
                   .arg(print(s.time_s, arc::Dimension::time, 4), print(s.tank_v, arc::Dimension::voltage),
                        print(s.line_a, arc::Dimension::current)));
@@ -200,10 +197,9 @@ void ChargingPlot::read_setting(const arc::PowerAnalysis& power, double setting)
 }
 
 void ChargingPlot::read_trip(double current_a) {
-  const arc::FeedBlock* block = breaker();
-  if (!block) return;
-  const double seconds = arc::breaker_trip_s(arc::block_value(*block, "rated_current_a"), current_a,
-                                             arc::block_value(*block, "type_c") > 0.5);
+  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, "breaker");
+  if (!breaker) return;
+  const double seconds = trips_after_s(*breaker, current_a);
   Q_EMIT said(QString("at %1: %2")
                   .arg(print(current_a, arc::Dimension::current),
                        std::isinf(seconds) ? QString("it holds")

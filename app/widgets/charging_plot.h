@@ -27,7 +27,6 @@ class ChargingPlot : public CursorPlot {
 
  private:
   QString print(double si, arc::Dimension dimension, int digits = 3) const;
-  const arc::FeedBlock* breaker() const;
   QCPGraph* line(const QVector<double>& x, const QVector<double>& y, const QPen& pen, QCPAxis* axis = nullptr);
   void draw_waveforms(const arc::ChargingResult& now);
   void draw_variac(const arc::PowerAnalysis& power);

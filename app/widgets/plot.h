@@ -3,12 +3,22 @@
 
 #include "workspace.h"
 
+#include <algorithm>
+#include <cmath>
 #include <functional>
 #include <qcustomplot.h>
 #include <string>
+#include <vector>
 
 /// Applies the theme to axes, grid, background and fonts.
 void style_plot(QCustomPlot& plot, const Theme& theme);
+
+/// The sample nearest to an instant; samples are evenly spaced from 0, and there are at least two.
+template <typename Sample>
+const Sample& sample_at(const std::vector<Sample>& samples, double time_s) {
+  const double place = std::round(time_s / (samples[1].time_s - samples[0].time_s));
+  return samples[static_cast<std::size_t>(std::clamp(place, 0.0, static_cast<double>(samples.size() - 1)))];
+}
 
 /// Axes around all that is drawn, with some air above and below; two vertical axes that both pass zero have it at
 /// the same height.

@@ -145,14 +145,7 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
 }
 
 QWidget* labelled(QuantityField* field, QWidget* parent) {
-  auto* box = new QWidget(parent);
-  auto* layout = new QVBoxLayout(box);
-  layout->setContentsMargins(0, 0, 0, 0);
-  layout->setSpacing(2);
-  auto* label = new QLabel(field->role().label, box);
-  label->setProperty("caption", true);
-  label->setFont(type::font(type::caption));
-  label->setBuddy(field);
+  QWidget* box = captioned(field->role().label, field, parent);
   auto* problem = new QLabel(box);
   problem->setProperty("problem", true);
   problem->setFont(type::font(type::caption));
@@ -163,8 +156,6 @@ QWidget* labelled(QuantityField* field, QWidget* parent) {
     problem->setText(text);
     problem->setVisible(!text.isEmpty());
   });
-  layout->addWidget(label);
-  layout->addWidget(field);
-  layout->addWidget(problem);
+  box->layout()->addWidget(problem);
   return box;
 }

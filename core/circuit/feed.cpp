@@ -9,6 +9,7 @@
 #include <limits>
 #include <numbers>
 #include <stdexcept>
+#include <utility>
 
 namespace arc {
 
@@ -43,6 +44,15 @@ void add_block(std::vector<FeedBlock>& feed, FeedBlock block) {
   const auto at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return kind && place(b) > kind->place; });
   const auto before_source = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) != mains; });
   feed.insert(kind && kind->place == mains ? before_source : at, std::move(block));
+}
+
+const FeedBlock* find_block(const std::vector<FeedBlock>& feed, std::string_view kind) {
+  const auto it = std::ranges::find(feed, kind, &FeedBlock::kind);
+  return it == feed.end() ? nullptr : &*it;
+}
+
+FeedBlock* find_block(std::vector<FeedBlock>& feed, std::string_view kind) {
+  return const_cast<FeedBlock*>(find_block(std::as_const(feed), kind));
 }
 
 double block_value(const FeedBlock& block, std::string_view key) {

@@ -57,6 +57,10 @@ FeedBlock make_block(std::string_view kind);
 /// others to the end.
 void add_block(std::vector<FeedBlock>& feed, FeedBlock block);
 
+/// The first block of a kind; null without one.
+const FeedBlock* find_block(const std::vector<FeedBlock>& feed, std::string_view kind);
+FeedBlock* find_block(std::vector<FeedBlock>& feed, std::string_view kind);
+
 /// A number of a block, or the standard one of its kind.
 double block_value(const FeedBlock& block, std::string_view key);
 

@@ -177,8 +177,7 @@ std::span<const BlockKind> block_kinds() {
         {"reversed", "Opposed", count, 0, 5, 0}},
        "Kills at once; live cores",
        "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each core to "
-       "its "
-       "winding's low end, insulate it, and keep away.",
+       "its winding's low end, insulate it, and keep away.",
        build_oven},
       {"ignition-coils",
        "Ignition coils in antiphase",

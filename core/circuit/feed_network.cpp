@@ -35,9 +35,7 @@ FeedBuilder::FeedBuilder(const Design& design) {
   for (const FeedBlock& b : design.feed)
     if (b.kind == "variac") out_.ratio *= block_value(b, "setting");
   scale_ = out_.ratio;
-  const auto has = [&](std::string_view kind) {
-    return std::ranges::count(design.feed, kind, &FeedBlock::kind) > 0;
-  };
+  const auto has = [&](std::string_view kind) { return find_block(design.feed, kind) != nullptr; };
   minus_ = has("bridge") || has("full-wave-doubler") ? n.add_node() : 0;
   at_ = n.add_node();
   out_.source_plus = at_;

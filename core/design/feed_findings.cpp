@@ -20,11 +20,6 @@ namespace {
 using Maybe = std::optional<Finding>;
 using enum Dimension;
 
-const FeedBlock* block_of(const Design& d, std::string_view kind) {
-  const auto it = std::ranges::find(d.feed, kind, &FeedBlock::kind);
-  return it == d.feed.end() ? nullptr : &*it;
-}
-
 std::string field_of(const Design& d, const FeedBlock& block, std::string_view key) {
   return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
 }
@@ -67,13 +62,13 @@ Maybe feed_missing(const Design& d, const Analysis&, const PowerAnalysis&, UnitS
 }
 
 Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
-  const FeedBlock* breaker = block_of(d, "breaker");
+  const FeedBlock* breaker = find_block(d.feed, "breaker");
   if (!charges(p) || !breaker || std::isinf(p.charging.breaker_trip_s)) return {};
   const Say say{units};
   double holds = 0;
   for (const VariacPoint& point : p.variac)
     if (std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
-  const FeedBlock* variac = block_of(d, "variac");
+  const FeedBlock* variac = find_block(d.feed, "variac");
   return Finding{
       "breaker-trips",
       p.charging.breaker_trip_s < 600 ? Severity::stop : Severity::warning,
@@ -87,9 +82,8 @@ Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, Un
       p.charging.line_current_a,
       1.13 * block_value(*breaker, "rated_current_a"),
       current,
-      variac && holds > 0 ? std::function<void(Design&)>([holds](Design& e) {
-        std::ranges::find(e.feed, "variac", &FeedBlock::kind)->values["setting"] = holds;
-      })
+      variac && holds > 0 ? std::function<void(Design&)>(
+                                [holds](Design& e) { find_block(e.feed, "variac")->values["setting"] = holds; })
                           : nullptr};
 }
 
@@ -156,7 +150,7 @@ Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p
 Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
   constexpr double low = 0.6;
   if (!charges(p) || p.charging.power_factor >= low || !(p.charging.line_current_a > 0.5) ||
-      block_of(d, "power-factor-capacitor") || block_of(d, "flyback-driver"))
+      find_block(d.feed, "power-factor-capacitor") || find_block(d.feed, "flyback-driver"))
     return {};
   const Say say{units};
   // Half of the reactive power taken away: the waveform's distortion stays, and more would over-correct when idle.
@@ -187,7 +181,7 @@ Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p,
 }
 
 Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
-  if (!charges(p) || has_safety_gap(d) || block_of(d, "flyback-driver")) return {};
+  if (!charges(p) || has_safety_gap(d) || find_block(d.feed, "flyback-driver")) return {};
   const Say say{units};
   const double wanted = round_significant(1.15 * std::max(d.gap.firing_voltage_v, p.charging.tank_peak_v), 3);
   const auto resonant = mains_resonant_capacitance_f(d);
@@ -231,7 +225,7 @@ Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, U
 }
 
 Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
-  const FeedBlock* choke = block_of(d, "charging-choke");
+  const FeedBlock* choke = find_block(d.feed, "charging-choke");
   const double rate = presentations_hz(d.gap).value_or(d.gap.break_rate_hz);
   if (!choke || !charges(p) || !(rate > 0)) return {};
   const double seconds = resonant_charge_s(block_value(*choke, "inductance_h"), a.tank_capacitance_f);
@@ -249,14 +243,12 @@ Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, Uni
                  seconds,
                  1 / rate,
                  time,
-                 [wanted](Design& e) {
-                   std::ranges::find(e.feed, "charging-choke", &FeedBlock::kind)->values["inductance_h"] = wanted;
-                 }};
+                 [wanted](Design& e) { find_block(e.feed, "charging-choke")->values["inductance_h"] = wanted; }};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
   constexpr double longest = 60;
-  const FeedBlock* r = block_of(d, "reservoir");
+  const FeedBlock* r = find_block(d.feed, "reservoir");
   if (!r || !charges(p)) return {};
   const double farad = block_value(*r, "capacitance_f"), ohm = block_value(*r, "bleed_resistance_ohm");
   const double volts = p.charging.joints[static_cast<std::size_t>(r - d.feed.data())].peak_v;
@@ -277,9 +269,7 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnaly
       seconds,
       longest,
       time,
-      [wanted](Design& e) {
-        std::ranges::find(e.feed, "reservoir", &FeedBlock::kind)->values["bleed_resistance_ohm"] = wanted;
-      }};
+      [wanted](Design& e) { find_block(e.feed, "reservoir")->values["bleed_resistance_ohm"] = wanted; }};
 }
 
 constexpr std::array<PowerRule, 10> rules{
@@ -293,7 +283,7 @@ std::span<const PowerRule> feed_rules() {
 }
 
 void insert_safety_gap(Design& design, double firing_v) {
-  if (const auto old = std::ranges::find(design.feed, "safety-gap", &FeedBlock::kind); old != design.feed.end()) {
+  if (FeedBlock* old = find_block(design.feed, "safety-gap")) {
     old->values["firing_v"] = firing_v;
     return;
   }

@@ -17,11 +17,6 @@ namespace {
 
 const std::vector<double> variac_settings{0.4, 0.5, 0.6, 0.7, 0.8, 0.9, 1.0};
 
-FeedBlock* variac_of(Design& design) {
-  const auto it = std::ranges::find(design.feed, "variac", &FeedBlock::kind);
-  return it == design.feed.end() ? nullptr : &*it;
-}
-
 ShotOptions shot_options(const PowerOptions& options) {
   ShotOptions out;
   out.quench_notch = options.quench_notch;
@@ -140,7 +135,7 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   Design wider = design;
   widen(wider);
   Trial trial = try_shot(wider, analysis, options, cancelled);
-  if (charges) charge(trial, simulate_charging(wider, {options.cycles, 20e-6}, cancelled));
+  if (charges) charge(trial, simulate_charging(wider, {options.cycles}, cancelled));
   out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
 }
 
@@ -179,10 +174,10 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
     out.shot_problem = refusal.what();
   }
   try {
-    out.charging = simulate_charging(design, {options.cycles, 20e-6}, cancelled,
+    out.charging = simulate_charging(design, {options.cycles}, cancelled,
                                      [&](int done) { tell(0.25 * done / options.cycles); });
     Design turned = design;
-    if (FeedBlock* variac = variac_of(turned)) {
+    if (FeedBlock* variac = find_block(turned.feed, "variac")) {
       const double present = block_value(*variac, "setting");
       std::set<double> settings(variac_settings.begin(), variac_settings.end());
       settings.insert(present);
@@ -191,7 +186,7 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
         ChargingResult result = out.charging;
         if (setting != present) {
           variac->values["setting"] = setting;
-          result = simulate_charging(turned, {options.cycles, 20e-6}, cancelled);
+          result = simulate_charging(turned, {options.cycles}, cancelled);
         }
         result.samples.clear();
         out.variac.push_back({setting, std::move(result), setting == present});
@@ -223,7 +218,7 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
     try_changes(design, analysis, options, units, cancelled, progress, out);
   }
   if (options.advice && out.rate_from_feed)
-    out.band.merge(charging_bands(design, {options.cycles, 20e-6}, cancelled));
+    out.band.merge(charging_bands(design, out.charging, {options.cycles}, cancelled));
   out.findings = find_in_power(design, analysis, out, units);
   return out;
 }

@@ -16,9 +16,9 @@ namespace {
 using Figures = std::map<std::string, double>;
 
 template <typename State>
-Figures one_at_a_time(const State& middle, const std::vector<std::function<void(State&, double)>>& inputs,
+Figures one_at_a_time(const State& middle, const Figures& at,
+                      const std::vector<std::function<void(State&, double)>>& inputs,
                       const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled) {
-  const Figures at = run(middle);
   Figures squares;
   for (const auto& input : inputs) {
     Figures most;
@@ -32,6 +32,13 @@ Figures one_at_a_time(const State& middle, const std::vector<std::function<void(
   }
   for (auto& [key, value] : squares) value = std::sqrt(value);
   return cancelled ? Figures{} : squares;
+}
+
+Figures charging_figures(const ChargingResult& c) {
+  return {{"break_rate_hz", c.break_rate_hz},
+          {"tank_power_w", c.tank_power_w},
+          {"input_power_w", c.input_power_w},
+          {"line_current_a", c.line_current_a}};
 }
 
 } // namespace
@@ -52,31 +59,30 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
       std::hypot(relative("tank_hz", analysis.tank_hz), relative("best_mode_1_hz", analysis.best_mode_1_hz));
   const double coupling = relative("coupling", analysis.coupling);
   constexpr double loss = 0.2, arc = 0.5;
-  return one_at_a_time<ShotCircuit>(
-      circuit,
-      {[&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
-       [&](ShotCircuit& c, double sign) {
-         for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
-       },
-       [&](ShotCircuit& c, double sign) {
-         for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
-       },
-       [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
-      [&](const ShotCircuit& c) {
-        const ShotResult shot = quick_shot(c, options, cancelled);
-        return Figures{{"top_peak_v", shot.top_peak_v},
-                       {"primary_peak_a", shot.primary_peak_a},
-                       {"secondary_peak_j", shot.secondary_peak_j}};
-      },
-      cancelled);
+  const auto run = [&](const ShotCircuit& c) {
+    const ShotResult shot = quick_shot(c, options, cancelled);
+    return Figures{{"top_peak_v", shot.top_peak_v},
+                   {"primary_peak_a", shot.primary_peak_a},
+                   {"secondary_peak_j", shot.secondary_peak_j}};
+  };
+  return one_at_a_time<ShotCircuit>(circuit, run(circuit),
+                                    {[&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
+                                     [&](ShotCircuit& c, double sign) {
+                                       for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
+                                     },
+                                     [&](ShotCircuit& c, double sign) {
+                                       for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
+                                     },
+                                     [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
+                                    run, cancelled);
 }
 
-std::map<std::string, double> charging_bands(const Design& design, const ChargingOptions& options,
-                                             const std::atomic<bool>& cancelled) {
+std::map<std::string, double> charging_bands(const Design& design, const ChargingResult& charging,
+                                             const ChargingOptions& options, const std::atomic<bool>& cancelled) {
   constexpr double mains = 0.05, gap = 0.1;
   const auto tank = std::ranges::find(tolerance_inputs(), "tank", &ToleranceInput::key);
   return one_at_a_time<Design>(
-      design,
+      design, charging_figures(charging),
       {[](Design& d, double sign) { d.site.mains_voltage_v *= 1 + sign * mains; },
        [](Design& d, double sign) {
          d.gap.firing_voltage_v *= 1 + sign * gap; // of a static gap; a rotor fires by its clearance
@@ -84,14 +90,7 @@ std::map<std::string, double> charging_bands(const Design& design, const Chargin
          if (d.gap.rotary_electrodes && d.gap.spacing_m) *d.gap.spacing_m *= 1 + sign * gap;
        },
        [&](Design& d, double sign) { tank->nudge(d, sign * tolerance_of(design, *tank)); }},
-      [&](const Design& d) {
-        const ChargingResult c = simulate_charging(d, options, cancelled);
-        return Figures{{"break_rate_hz", c.break_rate_hz},
-                       {"tank_power_w", c.tank_power_w},
-                       {"input_power_w", c.input_power_w},
-                       {"line_current_a", c.line_current_a}};
-      },
-      cancelled);
+      [&](const Design& d) { return charging_figures(simulate_charging(d, options, cancelled)); }, cancelled);
 }
 
 } // namespace arc

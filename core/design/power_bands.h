@@ -24,8 +24,9 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
 
 /// Half-widths of break_rate_hz, tank_power_w, input_power_w and line_current_a: the mains by 5 %, half of what
 /// EN 50160 allows (value from memory), what the gap fires at by 10 % (clean or not, warm or cold; common
-/// practice), the tank's capacitance by its tolerance. Empty when cancelled.
-std::map<std::string, double> charging_bands(const Design& design, const ChargingOptions& options,
-                                             const std::atomic<bool>& cancelled);
+/// practice), the tank's capacitance by its tolerance. `charging` is the design's run with these options. Empty
+/// when cancelled.
+std::map<std::string, double> charging_bands(const Design& design, const ChargingResult& charging,
+                                             const ChargingOptions& options, const std::atomic<bool>& cancelled);
 
 } // namespace arc

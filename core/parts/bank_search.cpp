@@ -28,6 +28,10 @@ double sharing(const ShelfCapacitor& part, int in_series) {
   return part.polarised ? in_series / 2.0 : in_series;
 }
 
+double miss(const BankProposal& bank, const BankWish& wish) {
+  return std::abs(bank.capacitance_f / wish.capacitance_f - 1);
+}
+
 void consider(const Parts& parts, const BankWish& wish, const std::vector<Candidate>& chosen,
               const std::vector<int>& counts, std::vector<BankProposal>& out) {
   BankProposal bank;
@@ -50,7 +54,7 @@ void consider(const Parts& parts, const BankWish& wish, const std::vector<Candid
     for (std::size_t j = i + 1; j < chosen.size(); ++j) last_of_kind &= chosen[j].part != c.part;
     bank.left += (last_of_kind ? part.count : 0) - counts[i] * c.in_series;
   }
-  if (std::abs(bank.capacitance_f / wish.capacitance_f - 1) <= wish.largest_miss) out.push_back(std::move(bank));
+  if (miss(bank, wish) <= wish.largest_miss) out.push_back(std::move(bank));
 }
 
 // Strings for the last kind: every count that comes near enough.
@@ -102,9 +106,7 @@ void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& 
           const Tank tank = tank_of(parts, bank, {});
           bank.capacitance_f = tank_capacitance_f(tank);
           bank.voltage_v = *tank_voltage_limit_v(tank, wish.margin);
-          if (bank.voltage_v < wish.voltage_v * (1 - 1e-12) ||
-              std::abs(bank.capacitance_f / wish.capacitance_f - 1) > wish.largest_miss)
-            continue;
+          if (bank.voltage_v < wish.voltage_v * (1 - 1e-12) || miss(bank, wish) > wish.largest_miss) continue;
           bank.unit_share = wish.voltage_v * wish.margin / bank.voltage_v;
           bank.units = a + b;
           bank.left = parts[p].count - a + parts[q].count - b;
@@ -115,10 +117,6 @@ void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& 
         }
       }
     }
-}
-
-double miss(const BankProposal& bank, const BankWish& wish) {
-  return std::abs(bank.capacitance_f / wish.capacitance_f - 1);
 }
 
 double overall(const BankProposal& bank, const BankWish& wish) {

@@ -34,10 +34,8 @@ std::string use_pipe(const ShelfPart& part, Design& design) {
 
 // The first block of a kind, added when there is none: mains-side blocks and sources to the front.
 FeedBlock& block_of_kind(Design& design, std::string_view kind) {
-  const auto it = std::ranges::find(design.feed, kind, &FeedBlock::kind);
-  if (it != design.feed.end()) return *it;
-  add_block(design.feed, make_block(kind));
-  return *std::ranges::find(design.feed, kind, &FeedBlock::kind);
+  if (!find_block(design.feed, kind)) add_block(design.feed, make_block(kind));
+  return *find_block(design.feed, kind);
 }
 
 std::string use_transformer(const ShelfPart& part, Design& design) {
