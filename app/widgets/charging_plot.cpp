@@ -47,6 +47,8 @@ void ChargingPlot::refresh() {
   for (QCPAxis* axis : {xAxis, yAxis}) {
     axis->setScaleType(QCPAxis::stLinear);
     axis->setTicker(QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
+    axis->setNumberFormat("gb");
+    axis->setNumberPrecision(6);
   }
   xAxis->ticker()->setTickCount(4);
   yAxis2->setVisible(false);
@@ -123,7 +125,7 @@ void ChargingPlot::draw_variac(const arc::PowerAnalysis& power) {
   if (rated > 0) {
     line({x.first(), x.last()}, {rated, rated}, QPen(t.stop, 1.4));
     yAxis->setRangeUpper(std::max(yAxis->range().upper, 1.1 * rated));
-    Q_EMIT said(QString("the line across is the breaker's rating, %1").arg(print(rated, arc::Dimension::current)));
+    Q_EMIT said(QString("line across: the breaker's rating, %1").arg(print(rated, arc::Dimension::current)));
   }
 }
 
@@ -141,7 +143,6 @@ void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
   for (QCPAxis* axis : {xAxis, yAxis}) {
     axis->setScaleType(QCPAxis::stLogarithmic);
     axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
-    axis->setNumberFormat("gb");
     axis->setNumberPrecision(0);
   }
   QVector<double> x, y;
@@ -154,7 +155,7 @@ void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
   line({a, a}, {0.01, 1e5}, QPen(t.copper, 2));
   xAxis->setRange(std::min(0.3 * rated, 0.8 * a), 20 * rated);
   yAxis->setRange(0.01, 1e5);
-  Q_EMIT said(QString("the copper line is this feed's current, %1; left of the curve it holds")
+  Q_EMIT said(QString("copper: %1 now; left of the curve it holds")
                   .arg(print(now.line_current_a, arc::Dimension::current)));
 }
 

@@ -80,6 +80,8 @@ TEST_F(Power, the_feed_plot_shows_waveforms_the_variac_or_the_trip_curve) {
   EXPECT_EQ(get<QCustomPlot>("charging plot").yAxis->scaleType(), QCPAxis::stLogarithmic);
   choose("feed plot", 0);
   auto& plot = get<QCustomPlot>("charging plot");
+  EXPECT_EQ(plot.xAxis->numberFormat(), plot.yAxis2->numberFormat()) << "plain numbers again after the trip curve";
+  EXPECT_EQ(plot.xAxis->numberPrecision(), plot.yAxis2->numberPrecision());
   QTest::mouseMove(&plot, plot.rect().center());
   EXPECT_TRUE(wait_until([&] { return text("charging cursor").contains("line"); }));
 }
