@@ -60,6 +60,8 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   }
   window.resize(size);
   window.show();
+  window.workspace().shelf.edit(
+      [](arc::Shelf& shelf) { shelf.invented_count = true; }); // a shelf that offers something
   window.document().wait_for_analysis();
   window.document().wait_for_simulation();
   for (std::size_t i = 0; i < stages().size(); ++i) {
@@ -86,7 +88,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
     ball[0].shape = "sphere";
     ball[0].diameter_m = 0.25;
     ball[0].centre_above_winding_m = 0.14;
-    design.topload_variants = {{"Larger ring", large, arc::Json::object()}, {"Ball", ball, arc::Json::object()}};
+    design.topload_variants = {{"Larger ring", large, {}}, {"Ball", ball, {}}};
   });
   window.document().wait_for_analysis();
   front->findChild<QPushButton*>("compare toploads")->click();

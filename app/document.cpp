@@ -1,23 +1,29 @@
-// The document: undo keeps whole designs; files are written through a temporary file and renamed.
+// The document: undo keeps whole designs, which share what they have in common.
 #include "document.h"
 
 #include "design/design_file.h"
+#include "design/validity.h"
 #include "parts/bank.h"
 
 #include <QCoreApplication>
+#include <QCryptographicHash>
 #include <QDir>
-#include <QFile>
 #include <QFileInfo>
-#include <QSaveFile>
 #include <QTime>
 #include <QUndoCommand>
-#include <QtConcurrent>
+#include <algorithm>
 #include <spdlog/spdlog.h>
+
+namespace {
+constexpr int autosave_ms = 1200;       // after the first unsaved edit, not after the last
+constexpr int autosave_again_ms = 5000; // when it did not work
+} // namespace
 
 /// One step of the history: the design before and after.
 class DesignEdit : public QUndoCommand {
  public:
-  DesignEdit(Document& document, const QString& text, arc::Design before, arc::Design after, QString gesture)
+  DesignEdit(Document& document, const QString& text, Document::Shared before, Document::Shared after,
+             QString gesture)
       : QUndoCommand(text), document_(document), before_(std::move(before)), after_(std::move(after)),
         gesture_(std::move(gesture)) {}
 
@@ -28,51 +34,64 @@ class DesignEdit : public QUndoCommand {
     const auto* other = static_cast<const DesignEdit*>(next);
     if (other->gesture_ != gesture_) return false;
     after_ = other->after_;
-    setObsolete(before_ == after_);
+    setObsolete(*before_ == *after_);
     return true;
   }
 
  private:
   Document& document_;
-  arc::Design before_;
-  arc::Design after_;
+  Document::Shared before_;
+  Document::Shared after_;
   QString gesture_;
 };
 
 Document::Document(QString recovery_folder, QObject* parent)
-    : QObject(parent), recovery_folder_(std::move(recovery_folder)),
-      power_job_([this](const std::shared_ptr<const arc::PowerAnalysis>& power) {
-        power_ = power;
-        power_pending_ = false;
-        gather_findings();
-        Q_EMIT power_changed();
-      }) {
+    : QObject(parent), locks_folder_(recovery_folder + "/../open"), recovery_(std::move(recovery_folder)),
+      analysis_job_([this](const Answer<arc::Analysis>& answer) { analysis_done(answer); },
+                    [this](const QString& problem) {
+                      Q_EMIT work_failed(problem);
+                      Q_EMIT analysis_changed();
+                    },
+                    LatestJob<Answer<arc::Analysis>>::Overtaken::delivered),
+      power_job_([this](const Answer<arc::PowerAnalysis>& answer) { power_done(answer); },
+                 [this](const QString& problem) {
+                   power_ended();
+                   Q_EMIT work_failed(problem);
+                 }) {
   power_timer_.setSingleShot(true);
   power_timer_.setInterval(60);
   connect(&power_timer_, &QTimer::timeout, this, &Document::request_power);
   autosave_timer_.setSingleShot(true);
-  autosave_timer_.setInterval(2000);
   connect(&autosave_timer_, &QTimer::timeout, this, &Document::autosave);
   connect(&history_, &QUndoStack::cleanChanged, this, &Document::file_changed);
-  connect(&watcher_, &QFutureWatcherBase::finished, this, &Document::analysis_done);
   request_analysis();
 }
 
-Document::~Document() {
-  watcher_.waitForFinished();
-}
+Document::~Document() = default;
 
-void Document::edit(const QString& text, const Edit& change, const QString& gesture) {
-  arc::Design after = design_;
+bool Document::edit(const QString& text, const Edit& change, const QString& gesture) {
+  arc::Design after = *design_;
   change(after);
   after.tank.capacitance_f = arc::tank_capacitance_f(after.tank); // a bank's value follows its units
-  if (after == design_) return;
-  history_.push(new DesignEdit(*this, text, design_, std::move(after), gesture));
+  if (after == *design_) return true;
+  if (const std::string problem = arc::edit_problem(*design_, after, units_); !problem.empty()) {
+    Q_EMIT refused(QString("%1: not done. %2.").arg(text, QString::fromStdString(problem)));
+    return false;
+  }
+  history_.push(
+      new DesignEdit(*this, text, design_, std::make_shared<const arc::Design>(std::move(after)), gesture));
+  return true;
 }
 
-void Document::set_design(const arc::Design& design) {
-  design_ = design;
-  autosave_timer_.start();
+bool Document::remedy(const arc::Finding& finding) {
+  if (!finding.apply || !is_current(finding)) return false;
+  const auto apply = finding.apply; // the edit brings new findings, and with them the end of this one
+  return edit(QString::fromStdString(finding.remedy), apply);
+}
+
+void Document::set_design(Shared design) {
+  design_ = std::move(design);
+  if (!autosave_timer_.isActive()) autosave_timer_.start(autosave_ms);
   request_analysis();
   Q_EMIT design_changed();
 }
@@ -85,28 +104,18 @@ void Document::set_units(arc::UnitSystem units) {
 }
 
 void Document::request_analysis() {
+  ++wanted_;
   power_job_.cancel(); // of a design that is no more
-  if (running_) {
-    stale_ = true;
-    return;
-  }
-  running_ = true;
-  stale_ = false;
-  watcher_.setFuture(
-      QtConcurrent::run([design = design_, units = units_]() -> std::shared_ptr<const arc::Analysis> {
-        return std::make_shared<const arc::Analysis>(arc::analyse(design, units));
-      }));
+  analysis_job_.start([design = design_, units = units_, request = wanted_](const std::atomic<bool>&) {
+    return Answer<arc::Analysis>{request, std::make_shared<const arc::Analysis>(arc::analyse(*design, units))};
+  });
 }
 
-void Document::analysis_done() {
-  if (!running_) return; // wait_for_analysis() has already taken it
-  analysis_ = watcher_.result();
-  running_ = false;
+void Document::analysis_done(const Answer<arc::Analysis>& answer) {
+  analysis_ = answer.result;
+  analysed_ = answer.request;
   gather_findings();
-  if (stale_)
-    request_analysis();
-  else
-    power_timer_.start();
+  if (analysis_is_current()) power_timer_.start();
   if (!power_pending_) {
     power_pending_ = true;
     *power_progress_ = 0;
@@ -115,22 +124,28 @@ void Document::analysis_done() {
   Q_EMIT analysis_changed();
 }
 
-void Document::wait_for_analysis() {
-  while (running_) {
-    watcher_.waitForFinished();
-    analysis_done();
-  }
-}
-
 void Document::request_power() {
-  if (!analysis_ || recomputing()) return; // asked for again when the analysis is done
+  if (!analysis_is_current()) return; // asked for again when the analysis is done
   power_pending_ = true;
   *power_progress_ = 0;
   power_job_.start([design = design_, analysis = analysis_, options = power_options_, units = units_,
-                    progress = power_progress_](const std::atomic<bool>& cancelled) {
-    return std::make_shared<const arc::PowerAnalysis>(
-        arc::analyse_power(design, *analysis, options, units, cancelled, [&](double share) { *progress = share; }));
+                    progress = power_progress_, request = wanted_](const std::atomic<bool>& cancelled) {
+    const auto tell = [&](double share) { *progress = share; };
+    return Answer<arc::PowerAnalysis>{request, std::make_shared<const arc::PowerAnalysis>(arc::analyse_power(
+                                                   *design, *analysis, options, units, cancelled, tell))};
   });
+}
+
+void Document::power_done(const Answer<arc::PowerAnalysis>& answer) {
+  power_ = answer.result;
+  simulated_ = answer.request;
+  power_ended();
+}
+
+void Document::power_ended() {
+  power_pending_ = false;
+  gather_findings();
+  Q_EMIT power_changed();
 }
 
 void Document::set_power_options(const arc::PowerOptions& options) {
@@ -143,8 +158,7 @@ void Document::set_power_options(const arc::PowerOptions& options) {
 void Document::cancel_simulation() {
   power_timer_.stop();
   power_job_.cancel();
-  power_pending_ = false;
-  Q_EMIT power_changed();
+  power_ended();
 }
 
 void Document::wait_for_simulation() {
@@ -157,20 +171,47 @@ void Document::wait_for_simulation() {
 }
 
 void Document::gather_findings() {
-  findings_ = analysis_ ? arc::all_findings(*analysis_, power_.get()) : std::vector<arc::Finding>{};
+  findings_ = analysis_ ? arc::all_findings(*analysis_, power_.get(), simulated_ == analysed_)
+                        : std::vector<arc::Finding>{};
+}
+
+std::vector<arc::Finding> Document::stops() const {
+  std::vector<arc::Finding> out;
+  std::ranges::copy_if(findings_, std::back_inserter(out),
+                       [](const arc::Finding& f) { return f.severity == arc::Severity::stop; });
+  return out;
 }
 
 void Document::start(arc::Design design, const QString& origin) {
-  design_ = std::move(design);
+  design.tank.capacitance_f = arc::tank_capacitance_f(design.tank);
+  design_ = std::make_shared<const arc::Design>(std::move(design));
   power_.reset(); // of another coil
-  path_ = origin;
+  take_file(origin);
   saved_at_.clear();
   history_.clear();
   history_.setClean();
-  autosave_timer_.stop();
+  discard_recovery();
   request_analysis();
+  gather_findings();
+  Q_EMIT opened();
   Q_EMIT design_changed();
   Q_EMIT file_changed();
+}
+
+// The file that the design belongs to from now on. A lock tells other windows that it is open here.
+void Document::take_file(const QString& path) {
+  stamp_ = path.isEmpty() ? FileStamp() : FileStamp::of(path);
+  if (path == path_ && (open_lock_ || path.isEmpty())) return;
+  path_ = path;
+  open_lock_.reset();
+  if (path.isEmpty()) return;
+  QDir().mkpath(locks_folder_);
+  const QByteArray name =
+      QCryptographicHash::hash(QFileInfo(path).absoluteFilePath().toUtf8(), QCryptographicHash::Sha1).toHex();
+  auto lock = std::make_unique<QLockFile>(QString("%1/%2.lock").arg(locks_folder_, QString::fromLatin1(name)));
+  lock->setStaleLockTime(0);
+  // Where no lock can be made at all (a folder that cannot be written) nothing is claimed about other windows.
+  if (lock->tryLock(0) || lock->error() != QLockFile::LockFailedError) open_lock_ = std::move(lock);
 }
 
 bool Document::open(const QString& path, QString* problem) {
@@ -186,8 +227,8 @@ bool Document::open(const QString& path, QString* problem) {
 }
 
 bool Document::save_as(const QString& path, QString* problem) {
-  if (!write_whole_file(path, QByteArray::fromStdString(arc::write_design(design_)), problem)) return false;
-  path_ = path;
+  if (!write_whole_file(path, QByteArray::fromStdString(arc::write_design(*design_)), problem)) return false;
+  take_file(path);
   saved_at_ = QTime::currentTime().toString("hh:mm");
   history_.setClean();
   discard_recovery();
@@ -196,68 +237,37 @@ bool Document::save_as(const QString& path, QString* problem) {
 }
 
 QString Document::title() const {
-  return QString::fromStdString(design_.name);
-}
-
-QString Document::recovery_path() const {
-  return recovery_folder_ + "/recovery.json";
-}
-
-QString Document::recoverable() const {
-  return QFileInfo::exists(recovery_path()) ? recovery_path() : QString();
+  return QString::fromStdString(design_->name);
 }
 
 void Document::autosave() {
-  if (!modified()) return;
-  QString problem;
-  if (!QDir().mkpath(recovery_folder_) ||
-      !write_whole_file(recovery_path(), QByteArray::fromStdString(arc::write_design(design_)), &problem)) {
-    spdlog::warn("autosave failed: {}", problem.toStdString());
-    Q_EMIT autosave_failed(problem);
+  autosave_timer_.stop();
+  if (!modified()) { // undone back to what is saved: there is nothing to recover
+    recovery_.forget();
+    return;
   }
+  QString problem;
+  if (recovery_.keep(*design_, path_, &problem)) {
+    if (std::exchange(autosave_fails_, false)) Q_EMIT autosave_works_again();
+    return;
+  }
+  spdlog::warn("autosave failed: {}", problem.toStdString());
+  autosave_timer_.start(autosave_again_ms);
+  if (!std::exchange(autosave_fails_, true)) Q_EMIT autosave_failed(problem);
 }
 
-bool Document::recover(QString* problem) {
-  QByteArray bytes;
-  if (!read_whole_file(recovery_path(), &bytes, problem)) return false;
-  try {
-    const arc::Design recovered = arc::read_design({bytes.constData(), static_cast<std::size_t>(bytes.size())});
-    edit("Recover unsaved work", [&](arc::Design& design) { design = recovered; });
-  } catch (const arc::DesignFileError& error) {
-    *problem = QString::fromStdString(error.what());
-    return false;
-  }
+bool Document::recover(const RecoverableWork& work, QString* problem) {
+  arc::Design design;
+  if (!Recovery::read(work, &design, problem)) return false;
+  start(std::move(design), QFileInfo::exists(work.origin) ? work.origin : QString());
+  history_.resetClean(); // it is not what the file holds
+  autosave();            // under this window's name, before the old file goes
+  if (!autosave_fails_) Recovery::remove(work);
+  Q_EMIT file_changed();
   return true;
 }
 
 void Document::discard_recovery() {
   autosave_timer_.stop();
-  QFile::remove(recovery_path());
-}
-
-bool read_whole_file(const QString& path, QByteArray* bytes, QString* problem) {
-  QFile file(path);
-  if (QFileInfo(path).isDir())
-    *problem = "this is a folder; choose a file in it";
-  else if (!file.open(QIODevice::ReadOnly))
-    *problem = file.errorString();
-  else if (file.size() > static_cast<qint64>(arc::largest_design_file_bytes))
-    *problem = QString("the file is %1 MB; a design is never larger than %2 MB")
-                   .arg(file.size() >> 20)
-                   .arg(arc::largest_design_file_bytes >> 20);
-  else {
-    *bytes = file.readAll();
-    if (file.error() == QFileDevice::NoError) return true;
-    *problem = file.errorString();
-  }
-  return false;
-}
-
-bool write_whole_file(const QString& path, const QByteArray& bytes, QString* problem) {
-  QSaveFile file(path);
-  // commit() alone does not notice that the buffer could not be written: flush first.
-  if (file.open(QIODevice::WriteOnly) && file.write(bytes) == bytes.size() && file.flush() && file.commit())
-    return true;
-  *problem = file.errorString();
-  return false;
+  recovery_.forget();
 }

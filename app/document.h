@@ -1,15 +1,18 @@
 // The open design: its value, its undo history, its file, its autosave, and its latest analysis. Views read from
 // here and change it only through edit(). The analysis runs on its own thread; the latest request wins. The slower
-// simulation of the power path follows once edits pause.
+// simulation of the power path follows once edits pause. Every result belongs to one request: what an older one
+// gave is shown as stale, and its remedies cannot be pressed.
 #pragma once
 
 #include "design/analysis.h"
 #include "design/design.h"
 #include "design/power.h"
+#include "file_io.h"
 #include "quantity/quantity.h"
+#include "recovery.h"
 #include "widgets/latest_job.h"
 
-#include <QFutureWatcher>
+#include <QLockFile>
 #include <QObject>
 #include <QString>
 #include <QTimer>
@@ -22,20 +25,23 @@ class Document : public QObject {
  public:
   using Edit = std::function<void(arc::Design&)>;
 
-  /// Recovery files go to `recovery_folder` (made when needed).
+  /// Recovery files go to `recovery_folder`, locks of open files beside it (both made when needed).
   explicit Document(QString recovery_folder, QObject* parent = nullptr);
   ~Document() override;
 
-  const arc::Design& design() const { return design_; }
+  const arc::Design& design() const { return *design_; }
   /// Latest finished analysis; never null once the first one is done.
   std::shared_ptr<const arc::Analysis> analysis() const { return analysis_; }
-  bool recomputing() const { return running_ || stale_; }
+  /// The analysis shown is that of the design as it stands.
+  bool analysis_is_current() const { return analysis_ && analysed_ == wanted_; }
+  bool recomputing() const { return analysis_job_.running(); }
   /// Blocks until the analysis belongs to the present design (start-up, pictures, tests).
-  void wait_for_analysis();
+  void wait_for_analysis() { analysis_job_.wait(); }
 
   /// Latest finished simulation of the power path; null until the first one is done. It may belong to the design as
-  /// it was before the last edits: see simulating().
+  /// it was before the last edits: see power_is_current().
   std::shared_ptr<const arc::PowerAnalysis> power() const { return power_; }
+  bool power_is_current() const { return power_ && simulated_ == wanted_; }
   bool simulating() const { return power_pending_; }
   double simulation_progress() const { return *power_progress_; }
   const arc::PowerOptions& power_options() const { return power_options_; }
@@ -45,9 +51,19 @@ class Document : public QObject {
   void wait_for_simulation();
   /// Of the analysis and of the power path, worst first.
   const std::vector<arc::Finding>& findings() const { return findings_; }
+  /// Whether a finding speaks of the design as it stands; the remedy of one that does not must not be carried out.
+  bool is_current(const arc::Finding& finding) const {
+    return finding.of_power ? power_is_current() : analysis_is_current();
+  }
+  /// Findings that forbid to arm the coil; those that may be stale count.
+  std::vector<arc::Finding> stops() const;
 
   /// Applies one undoable edit. Edits with the same non-empty gesture that follow each other become one step.
-  void edit(const QString& text, const Edit& change, const QString& gesture = {});
+  /// Refused, with refused() and false, when it would leave a design that cannot be kept or brings a number out of
+  /// its range.
+  bool edit(const QString& text, const Edit& change, const QString& gesture = {});
+  /// Carries out a finding's remedy, as one edit; false when the finding is of an older design.
+  bool remedy(const arc::Finding& finding);
   QUndoStack& history() { return history_; }
 
   void set_units(arc::UnitSystem units);
@@ -64,52 +80,72 @@ class Document : public QObject {
   QString title() const;
   bool modified() const { return !history_.isClean(); }
   QString saved_at() const { return saved_at_; }
+  /// Somebody else has changed or removed the file since it was read or written here.
+  bool changed_on_disk() const { return !path_.isEmpty() && stamp_.differs(path_); }
+  /// Another window has the same file open.
+  bool open_elsewhere() const { return !path_.isEmpty() && !open_lock_; }
 
-  /// Text of the recovery file left behind by a crash, empty when there is none.
-  QString recoverable() const;
-  bool recover(QString* problem);
+  /// Unsaved work that windows which no longer run have left behind.
+  std::vector<RecoverableWork> recoverable() const { return recovery_.left_behind(); }
+  /// Takes over a piece of work, with the file that it belongs to, as changes not yet saved. On failure everything
+  /// is as it was.
+  bool recover(const RecoverableWork& work, QString* problem);
+  /// The unsaved work of this window is given up.
   void discard_recovery();
-  /// Writes the recovery file now (normally two seconds after an edit).
+  /// Writes the recovery file now (normally within a second and a half of the first unsaved edit).
   void autosave();
 
  Q_SIGNALS:
   void design_changed();   // the design has a new value
-  void analysis_changed(); // analysis() belongs to the present design
+  void opened();           // another design altogether: what belonged to the last one goes
+  void analysis_changed(); // analysis() is new, or the work on it ended
   void power_changed();    // power() is new, or simulating() has changed
   void file_changed();     // path, saved state or title
   void units_changed();
+  void refused(const QString& reason); // an edit that was not made
+  void work_failed(const QString& problem);
   void autosave_failed(const QString& problem);
+  void autosave_works_again();
 
  private:
   friend class DesignEdit;
-  void set_design(const arc::Design& design);
-  void request_analysis();
-  void analysis_done();
-  void request_power();
-  void gather_findings();
-  QString recovery_path() const;
+  using Shared = std::shared_ptr<const arc::Design>;
+  template <typename Result>
+  struct Answer { // to one request
+    std::uint64_t request;
+    std::shared_ptr<const Result> result;
+  };
 
-  arc::Design design_;
+  void set_design(Shared design);
+  void request_analysis();
+  void request_power();
+  void analysis_done(const Answer<arc::Analysis>& answer);
+  void power_done(const Answer<arc::PowerAnalysis>& answer);
+  void power_ended();
+  void gather_findings();
+  void take_file(const QString& path);
+
+  Shared design_ = std::make_shared<const arc::Design>();
   std::shared_ptr<const arc::Analysis> analysis_;
   arc::UnitSystem units_ = arc::UnitSystem::metric;
   QUndoStack history_;
   QString path_;
   QString saved_at_;
-  QString recovery_folder_;
+  FileStamp stamp_;
+  QString locks_folder_;
+  std::unique_ptr<QLockFile> open_lock_;
+  Recovery recovery_;
+  bool autosave_fails_ = false;
   QTimer autosave_timer_;
-  QFutureWatcher<std::shared_ptr<const arc::Analysis>> watcher_;
-  bool running_ = false;
-  bool stale_ = false;
+  std::uint64_t wanted_ = 0;    // counts designs and unit systems that an analysis was asked for
+  std::uint64_t analysed_ = 0;  // what analysis_ answers
+  std::uint64_t simulated_ = 0; // what power_ answers
   std::shared_ptr<const arc::PowerAnalysis> power_;
   std::vector<arc::Finding> findings_;
   arc::PowerOptions power_options_;
   QTimer power_timer_; // edits pause
   bool power_pending_ = false;
   std::shared_ptr<std::atomic<double>> power_progress_ = std::make_shared<std::atomic<double>>(0.0);
-  LatestJob<std::shared_ptr<const arc::PowerAnalysis>> power_job_;
+  LatestJob<Answer<arc::Analysis>> analysis_job_;
+  LatestJob<Answer<arc::PowerAnalysis>> power_job_;
 };
-
-/// Reads a whole file; false with the reason when it cannot be read or is too large for a design.
-bool read_whole_file(const QString& path, QByteArray* bytes, QString* problem);
-/// Writes a whole file atomically; false with the reason, and the old file untouched, when it cannot.
-bool write_whole_file(const QString& path, const QByteArray& bytes, QString* problem);

@@ -5,6 +5,7 @@
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/recovery_strip.h"
 #include "widgets/tolerance_sheet.h"
 
 #include <QAction>
@@ -20,6 +21,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMessageBox>
+#include <QScreen>
 #include <QScrollArea>
 #include <QTimer>
 #include <QVBoxLayout>
@@ -27,6 +29,22 @@
 
 namespace {
 constexpr int most_recent_files = 8;
+
+// The path of the settings file. One that cannot be read is set aside first, so that nothing keeps the window from
+// opening.
+QString usable_settings(const QString& data_folder) {
+  const QString path = data_folder + "/settings.ini";
+  const auto unreadable = [&] {
+    const QSettings settings(path, QSettings::IniFormat);
+    settings.allKeys(); // sections are read only when asked for
+    return settings.status() == QSettings::FormatError;
+  };
+  if (QFileInfo::exists(path) && unreadable()) {
+    QFile::remove(path + ".unreadable");
+    QFile::rename(path, path + ".unreadable");
+  }
+  return path;
+}
 
 QFrame* horizontal_rule(QWidget* parent) {
   auto* line = new QFrame(parent);
@@ -37,15 +55,18 @@ QFrame* horizontal_rule(QWidget* parent) {
 } // namespace
 
 MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
-    : QMainWindow(parent), workspace_(data_folder), settings_(data_folder + "/settings.ini", QSettings::IniFormat) {
+    : QMainWindow(parent), workspace_(data_folder), settings_(usable_settings(data_folder), QSettings::IniFormat) {
   setObjectName("main window");
-  setMinimumSize(1024, 700);
   auto* centre = new QWidget(this);
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   column->addWidget(make_top_bar());
   column->addWidget(horizontal_rule(centre));
+  auto* recovery = new RecoveryStrip(
+      workspace_, [this] { return may_leave(); }, centre);
+  connect(recovery, &RecoveryStrip::failed, this, &MainWindow::notify);
+  column->addWidget(recovery);
   column->addWidget(make_notice());
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
@@ -83,8 +104,15 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
-  connect(&document(), &Document::autosave_failed, this,
-          [this](const QString& problem) { notify("Autosave does not work: " + problem + ". Save by hand."); });
+  connect(&document(), &Document::autosave_failed, this, [this](const QString& problem) {
+    notify("Autosave does not work: " + problem + ". It is tried again; save by hand meanwhile.");
+  });
+  connect(&document(), &Document::autosave_works_again, this, [this] { notify("Autosave works again."); });
+  connect(&document(), &Document::refused, this, &MainWindow::notify);
+  connect(&document(), &Document::work_failed, this, [this](const QString& problem) {
+    notify("A computation ended with an error: " + problem +
+           ". What is shown is of before; the design is untouched.");
+  });
   connect(&workspace_.shelf, &ShelfStore::trouble, this, &MainWindow::notify);
   connect(&document().history(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
 
@@ -93,10 +121,17 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
                                                                     : arc::UnitSystem::metric);
   resize(1280, 800);
   restoreGeometry(settings_.value("geometry").toByteArray());
+  fit_to_screen();
+  qApp->installEventFilter(this);
   show_stage(0);
   canvas_->setFocus();
   refresh_title();
-  offer_recovery();
+  if (!workspace_.shelf.problem().isEmpty())
+    notify("The kept shelf could not be read: " + workspace_.shelf.problem() +
+           ". It lies beside the new one as “unreadable”; the starter shelf stands in.");
+  else if (QFileInfo::exists(data_folder + "/settings.ini.unreadable") &&
+           !settings_.contains("geometry")) // said until a window has closed with the new ones
+    notify("The settings could not be read and are set aside; the usual ones stand in.");
 }
 
 MainWindow::~MainWindow() {
@@ -172,43 +207,36 @@ QWidget* MainWindow::make_notice() {
   notice_text_->setWordWrap(true);
   notice_text_->setFont(type::font(type::body, QFont::Medium));
   row->addWidget(notice_text_, 1);
-  recover_ = new QPushButton("Recover", notice_);
-  recover_->setObjectName("recover");
-  connect(recover_, &QPushButton::clicked, this, [this] {
-    QString problem;
-    if (document().recover(&problem))
-      notice_->hide();
-    else
-      notify("The recovery file cannot be used: " + problem);
-  });
-  discard_ = new QPushButton("Discard", notice_);
-  discard_->setObjectName("discard recovery");
-  connect(discard_, &QPushButton::clicked, this, [this] {
-    document().discard_recovery();
-    notice_->hide();
-  });
   auto* close = new QPushButton("Close", notice_);
   close->setObjectName("close notice");
   connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
-  for (QPushButton* button : {recover_, discard_, close}) row->addWidget(button);
+  row->addWidget(close);
   notice_->hide();
   return notice_;
 }
 
 void MainWindow::notify(const QString& text) {
   notice_text_->setText(text);
-  recover_->hide();
-  discard_->hide();
   notice_->show();
 }
 
-void MainWindow::offer_recovery() {
-  const QString path = document().recoverable();
-  if (path.isEmpty()) return;
-  notify(QString("High Arc ended without saving. There is unsaved work from %1.")
-             .arg(QFileInfo(path).lastModified().toString("yyyy-MM-dd hh:mm")));
-  recover_->show();
-  discard_->show();
+// Inside whatever screen there is, whole.
+void MainWindow::fit_to_screen() {
+  const QRect room = screen()->availableGeometry();
+  setMinimumSize(QSize(1024, 700).boundedTo(room.size()));
+  resize(size().boundedTo(room.size()));
+  if (!room.contains(frameGeometry())) move(room.topLeft());
+}
+
+// Some of the window's shortcuts are also editing keys of an entry line; there they would erase what stands in it.
+bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+  if (event->type() != QEvent::ShortcutOverride) return QMainWindow::eventFilter(watched, event);
+  const auto* key = static_cast<QKeyEvent*>(event);
+  const bool ours = key->modifiers() == Qt::ControlModifier &&
+                    (key->key() == Qt::Key_U || key->key() == Qt::Key_D || key->key() == Qt::Key_K);
+  if (!ours) return QMainWindow::eventFilter(watched, event);
+  event->ignore();
+  return true;
 }
 
 QAction* MainWindow::add_action(const QString& name, const QString& text, const QKeySequence& shortcut,
@@ -304,6 +332,10 @@ bool MainWindow::open_file(const QString& path) {
     return false;
   }
   notice_->hide();
+  if (document().open_elsewhere())
+    notify(
+        QString("%1 is open in another window too. What is saved last counts; save one of them under another name.")
+            .arg(QFileInfo(path).fileName()));
   remember(path);
   return true;
 }
@@ -334,12 +366,34 @@ void MainWindow::choose_file() {
   if (!path.isEmpty()) open_file(path);
 }
 
+bool MainWindow::write_to(const QString& path) {
+  QString problem;
+  if (!document().save_as(path, &problem)) {
+    notify(QString("Not saved: %1. Your work is still here; save it somewhere else, or try again.").arg(problem));
+    return false;
+  }
+  notice_->hide();
+  remember(path);
+  return true;
+}
+
 bool MainWindow::save() {
   if (document().path().isEmpty()) return save_as();
-  QString problem;
-  if (document().save_as(document().path(), &problem)) return true;
-  notify(QString("Not saved: %1. Your work is still here; save it somewhere else.").arg(problem));
-  return false;
+  if (document().changed_on_disk()) {
+    QMessageBox ask(QMessageBox::Warning, "Changed by somebody else",
+                    QString("%1 has been changed or removed since it was read here, by another window or program. "
+                            "Saving replaces what it holds now.")
+                        .arg(QFileInfo(document().path()).fileName()),
+                    QMessageBox::Cancel, this);
+    ask.setObjectName("changed on disk");
+    const auto* replace = ask.addButton("Replace it", QMessageBox::DestructiveRole);
+    auto* elsewhere = ask.addButton("Save as…", QMessageBox::AcceptRole);
+    ask.setDefaultButton(elsewhere);
+    ask.exec();
+    if (ask.clickedButton() == elsewhere) return save_as();
+    if (ask.clickedButton() != replace) return false;
+  }
+  return write_to(document().path());
 }
 
 bool MainWindow::save_as() {
@@ -348,13 +402,7 @@ bool MainWindow::save_as() {
   QString path = QFileDialog::getSaveFileName(this, "Save the design", suggested, "High Arc designs (*.json)");
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += ".json";
-  QString problem;
-  if (!document().save_as(path, &problem)) {
-    notify(QString("Not saved: %1. Your work is still here; save it somewhere else.").arg(problem));
-    return false;
-  }
-  remember(path);
-  return true;
+  return write_to(path);
 }
 
 void MainWindow::remember(const QString& path) {
@@ -445,6 +493,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   settings_.setValue("geometry", saveGeometry());
+  document().discard_recovery(); // saved, or given up
   event->accept();
 }
 

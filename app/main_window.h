@@ -39,6 +39,7 @@ class MainWindow : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
   QWidget* make_top_bar();
@@ -63,7 +64,8 @@ class MainWindow : public QMainWindow {
   void go_to(const QString& stage, const QString& field);
   void remember(const QString& path);
   void refresh_title();
-  void offer_recovery();
+  bool write_to(const QString& path);
+  void fit_to_screen();
   void notify(const QString& text);
   void show_text(const QString& title, const QString& html);
 
@@ -84,6 +86,4 @@ class MainWindow : public QMainWindow {
   QPushButton* menu_button_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
-  QPushButton* recover_ = nullptr;
-  QPushButton* discard_ = nullptr;
 };

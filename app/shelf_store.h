@@ -1,9 +1,12 @@
-// The workshop's shelf: one for all designs, kept in the data folder and written atomically at every change. Until
-// there is a file it is the starter shelf.
+// The workshop's shelf: one for all designs and all windows, kept in the data folder and written atomically at
+// every change. Until there is a file it is the starter shelf. A change made in another window is taken in as it
+// comes, and a change made here is made to what the file holds then.
 #pragma once
 
+#include "file_io.h"
 #include "parts/shelf.h"
 
+#include <QFileSystemWatcher>
 #include <QObject>
 #include <QString>
 #include <functional>
@@ -15,9 +18,10 @@ class ShelfStore : public QObject {
   explicit ShelfStore(QString path, QObject* parent = nullptr);
 
   const arc::Shelf& shelf() const { return shelf_; }
-  /// Still the invented starter shelf, untouched.
-  bool starter() const { return starter_; }
-  /// What went wrong when the shelf was read; empty when nothing did. The unreadable file is kept beside it.
+  /// Still holds invented parts of the starter shelf.
+  bool has_invented() const;
+  /// What went wrong when the shelf was read at the start; empty when nothing did. The unreadable file is kept
+  /// beside it.
   QString problem() const { return problem_; }
 
   void edit(const std::function<void(arc::Shelf&)>& change);
@@ -30,11 +34,16 @@ class ShelfStore : public QObject {
   void trouble(const QString& problem);
 
  private:
-  void write();
+  bool read(arc::Shelf* shelf, QString* problem) const;
+  void replace(const arc::Shelf& wanted);
+  bool changed_elsewhere() const;
+  void take_in();
+  void watch();
 
   QString path_;
   arc::Shelf shelf_;
   std::vector<arc::Shelf> history_;
-  bool starter_ = false;
   QString problem_;
+  FileStamp stamp_;
+  QFileSystemWatcher watcher_;
 };

@@ -4,8 +4,10 @@
 #include "design/design_file.h"
 #include "design/power.h"
 #include "design/readings.h"
+#include "design/validity.h"
 #include "parts/bank_search.h"
 #include "parts/shelf.h"
+#include "quantity/json_text.h"
 #include "workshop/runs.h"
 
 #include <CLI/CLI.hpp>
@@ -14,6 +16,7 @@
 #include <fstream>
 #include <iostream>
 #include <iterator>
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 namespace {
@@ -53,9 +56,10 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
   arc::Json results = arc::Json::object();
   arc::Json bands = arc::Json::object();
   for (const arc::Reading& reading : arc::readings())
-    if (const auto value = reading.value(design, analysis); value && std::isfinite(*value))
+    if (const auto value = reading.value(design, analysis); analysis.computed && value && std::isfinite(*value))
       results[std::string(reading.key)] = *value;
-  for (const auto& [key, band] : analysis.band) bands[key] = band;
+  for (const auto& [key, band] : analysis.band)
+    if (std::isfinite(band)) bands[key] = band;
   out["results"] = results;
   out["bands"] = bands;
   out["method"] = analysis.resonator ? analysis.resonator->method : "none";
@@ -85,7 +89,8 @@ void print(const arc::Json& json) {
 arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double unstated_tolerance) {
   arc::Json banks = arc::Json::array();
   const auto parts = arc::shelf_capacitors(shelf, unstated_tolerance);
-  for (const arc::BankProposal& bank : arc::find_banks(parts, wish)) {
+  bool left_out = false;
+  for (const arc::BankProposal& bank : arc::find_banks(parts, wish, nullptr, &left_out)) {
     arc::Json strings = arc::Json::array();
     for (const arc::BankString& s : bank.strings)
       strings.push_back({{"part", parts[s.part].name}, {"in_series", s.in_series}, {"in_parallel", s.in_parallel}});
@@ -101,6 +106,7 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double 
                      {"strings", strings}});
   }
   arc::Json out{{"banks", banks}};
+  if (left_out) out["left_out"] = "the shelf is so large that not every mixed bank was looked at";
   if (banks.empty())
     out["reason"] =
         parts.empty()
@@ -127,18 +133,21 @@ arc::Json shot_json(const arc::ShotResult& shot) {
                     {"gap_charge_c", shot.gap_charge_c}};
   if (shot.quench_s) results["quench_s"] = *shot.quench_s;
   if (shot.breakout_s) results["breakout_s"] = *shot.breakout_s;
+  if (shot.cut_s) results["cut_s"] = *shot.cut_s;
   return {{"results", results}};
 }
 
 arc::Json charging_json(const arc::ChargingResult& charging) {
   arc::Json results{{"break_rate_hz", charging.break_rate_hz}, {"tank_peak_v", charging.tank_peak_v},
                     {"input_power_w", charging.input_power_w}, {"line_current_a", charging.line_current_a},
-                    {"power_factor", charging.power_factor},   {"tank_power_w", charging.tank_power_w}};
+                    {"power_factor", charging.power_factor},   {"reactive_va", charging.reactive_va},
+                    {"tank_power_w", charging.tank_power_w}};
   if (std::isfinite(charging.breaker_trip_s)) results["breaker_trip_s"] = charging.breaker_trip_s;
   arc::Json joints = arc::Json::array(), diodes = arc::Json::array(), gaps = arc::Json::array();
   for (const arc::JointLoad& j : charging.joints) {
     joints.push_back(
         {{"title", j.title}, {"rms_v", j.rms_v}, {"peak_v", j.peak_v}, {"rms_a", j.rms_a}, {"peak_a", j.peak_a}});
+    if (j.insulation_v > 0) joints.back()["insulation_v"] = j.insulation_v;
     if (j.limit_v > 0) joints.back()["limit_v"] = j.limit_v;
     if (j.limit_a > 0) joints.back()["limit_a"] = j.limit_a;
   }
@@ -305,7 +314,16 @@ int main(int argc, char** argv) {
       print(banks_json(arc::read_shelf(read_file(file)), wish, tolerance));
       return std::cout.flush() ? 0 : 1;
     }
-    const arc::Design design = arc::read_design(read_file(file));
+    const std::string text = read_file(file);
+    const arc::Design design = arc::read_design(text);
+    // What only needs computing within its ranges is not run outside of them.
+    const auto refuse_out_of_range = [&] {
+      const auto wrong = arc::numbers_out_of_range(design);
+      if (wrong.empty()) return;
+      const std::string& path = wrong.front().path;
+      throw FileProblem(arc::with_place(path, arc::json_line_of(text, path),
+                                        wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
+    };
     if (*analyse) print(analysis_json(design, arc::analyse(design)));
     power_options.advice = !no_trials;
     if (*power)
@@ -314,6 +332,7 @@ int main(int argc, char** argv) {
     if (*runs) std::cout << arc::runs_to_csv(design.runs);
     if (*check) std::cout << arc::write_design(design);
     if (*simulate || *netlist) {
+      refuse_out_of_range();
       if (!shot && !charging) throw FileProblem("say what to simulate: --shot or --charging");
       if (!tank_voltage.empty()) shot_options.tank_voltage_v = quantity(tank_voltage, arc::Dimension::voltage);
     }

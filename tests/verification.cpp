@@ -13,6 +13,7 @@
 #include <fmt/format.h>
 #include <fstream>
 #include <iterator>
+#include <nlohmann/json.hpp>
 #include <numbers>
 
 using namespace arc;

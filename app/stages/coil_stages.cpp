@@ -152,17 +152,14 @@ QWidget* make_winding_helpers(Workspace& workspace, QWidget* parent) {
     QObject::connect(action, &QAction::triggered, button,
                      [&workspace, text, change] { workspace.document.edit(text, change); });
   };
-  add("turns by hand", "Turns: hand-wound, 6 % less than close packing", [](arc::Design& d) {
-    d.secondary.turns =
-        std::floor(arc::turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.06));
-  });
-  add("turns by jig", "Turns: wound on a jig, 3 % less", [](arc::Design& d) {
-    d.secondary.turns =
-        std::floor(arc::turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.03));
+  const QString less = QString("%1 % less than close packing").arg(100 * arc::hand_winding_allowance, 0, 'f', 0);
+  add("turns by hand", "Turns: hand-wound, " + less, [](arc::Design& d) {
+    d.secondary.turns = std::floor(arc::turns_from_length(
+        d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, arc::hand_winding_allowance));
   });
   add("length from turns", "Winding length: for these turns, hand-wound", [](arc::Design& d) {
     d.secondary.winding_length_m =
-        arc::length_from_turns(d.secondary.turns, d.secondary.wire_overall_diameter_m, 0.06);
+        arc::length_from_turns(d.secondary.turns, d.secondary.wire_overall_diameter_m, arc::hand_winding_allowance);
   });
   add("enamel grade 1", "Wire over enamel: grade 1, single build", [](arc::Design& d) {
     d.secondary.wire_overall_diameter_m =

@@ -178,6 +178,7 @@ class FeedStage : public QWidget {
     if (!isVisible()) return; // brought up to date when it is shown
     polarity_->setVisible(series_block().has_value());
     strip_->refresh();
+    show_age();
     if (!workspace_.document.simulating())
       late_.stop(), show_progress(false);
     else if (!late_.isActive() && !progress_->isVisible())
@@ -193,6 +194,12 @@ class FeedStage : public QWidget {
     for (int r = 0; r < table_->rowCount(); ++r) {
       const arc::VariacPoint& point = power->variac[static_cast<std::size_t>(r)];
       const arc::ChargingResult& c = point.charging;
+      if (!point.problem.empty()) {
+        set_row(table_, r, {QString("%1 %").arg(point.setting * 100, 0, 'f', 0), "–", "–", "–", "–", "–"});
+        for (int column = 0; column < table_->columnCount(); ++column)
+          table_->item(r, column)->setToolTip(QString::fromStdString(point.problem));
+        continue;
+      }
       set_row(table_, r,
               {QString("%1 %").arg(point.setting * 100, 0, 'f', 0),
                print(c.line_current_a, arc::Dimension::current), print(c.input_power_w, arc::Dimension::power),
@@ -207,13 +214,21 @@ class FeedStage : public QWidget {
     plot_->refresh();
   }
 
+  // What belongs to the design as it was before the last edits is greyed.
+  void show_age() {
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part :
+         {static_cast<QWidget*>(table_), static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+      part->setEnabled(current);
+  }
+
   void show_words(const arc::PowerAnalysis& power) {
     const arc::ChargingResult& now = power.charging;
     const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
       return banded_text(value, dimension, workspace_.units(), power.band, key);
     };
     if (!power.charging_problem.empty()) {
-      head_.verdict->setText("This feed cannot charge the tank");
+      head_.verdict->setText("Charging cannot be computed");
       head_.reason->setText(QString::fromStdString(power.charging_problem));
       return;
     }
@@ -237,7 +252,15 @@ class FeedStage : public QWidget {
                                             arc::block_value(*b, "capacitance_f")),
                              arc::Dimension::frequency),
                        print(arc::driver_switch_peak_v(arc::block_value(*b, "supply_v")), arc::Dimension::voltage));
-    text += QString(" Bands: mains ± 5 %, gap ± 10 %, the tank's tolerance. Transformers do not saturate here; RMS "
+    if (std::abs(now.reactive_va) > 0.05 * std::abs(now.input_power_w))
+      text += QString(" The current %1.").arg(now.reactive_va > 0 ? "lags" : "leads");
+    for (const arc::JointLoad& joint : now.joints)
+      if (joint.insulation_v > 0)
+        text +=
+            QString(
+                " The winding's ends stand up to %1 above the tank's other rail: its core's insulation sees that.")
+                .arg(print(joint.insulation_v, arc::Dimension::voltage));
+    text += QString(" Bands: mains ± 5 %, gap ± 10 %, the tank's tolerance. RMS "
                     "over the later half of %1 cycles.")
                 .arg(workspace_.document.power_options().cycles);
     head_.reason->setText(text);

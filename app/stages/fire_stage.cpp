@@ -10,6 +10,7 @@
 #include <QButtonGroup>
 #include <QCheckBox>
 #include <QDateTime>
+#include <QDialog>
 #include <QElapsedTimer>
 #include <QGridLayout>
 #include <QHBoxLayout>
@@ -91,6 +92,7 @@ class FireStage : public QWidget {
     clock_.setInterval(100);
     connect(&clock_, &QTimer::timeout, this, &FireStage::show_state);
     connect(&workspace_.document, &Document::analysis_changed, this, &FireStage::refresh);
+    connect(&workspace_.document, &Document::opened, this, &FireStage::forget);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
     refresh();
     show_state();
@@ -245,6 +247,20 @@ class FireStage : public QWidget {
     show_state();
   }
 
+  // Another coil: what was ticked, timed and noted belonged to the last one.
+  void forget() {
+    clock_.stop();
+    state_ = State::disarmed;
+    for (QCheckBox* box : boxes_) box->setChecked(false);
+    observed_.clear();
+    run_.reset();
+    armed_despite_.clear();
+    for (QuantityField* field : fields_) field->refresh();
+    failed_->clear();
+    notes_->clear();
+    show_state();
+  }
+
   int unticked() const {
     return static_cast<int>(std::ranges::count_if(boxes_, [](const QCheckBox* box) { return !box->isChecked(); }));
   }
@@ -289,9 +305,58 @@ class FireStage : public QWidget {
   qint64 elapsed_ms() const { return state_ == State::running ? watch_.elapsed() : ran_ms_; }
 
   void arm() {
+    armed_despite_.clear();
+    if (!workspace_.document.stops().empty() && !ask_despite_stops()) return;
     state_ = State::armed;
     show_state();
     start_->setFocus();
+  }
+
+  // While a stop stands the coil is armed only with a reason, which is kept with the run.
+  bool ask_despite_stops() {
+    QDialog sheet(this);
+    sheet.setObjectName("arm despite");
+    sheet.setWindowTitle("Findings forbid to arm");
+    auto* column = new QVBoxLayout(&sheet);
+    column->setContentsMargins(space::large, space::large, space::large, space::medium);
+    column->setSpacing(space::small);
+    QStringList titles;
+    for (const arc::Finding& stop : workspace_.document.stops()) titles << QString::fromStdString(stop.title);
+    auto* list = new QLabel("•  " + titles.join("\n•  "), &sheet);
+    list->setObjectName("standing stops");
+    list->setWordWrap(true);
+    list->setMinimumWidth(460);
+    list->setFont(type::font(type::strong, QFont::Medium));
+    column->addWidget(list);
+    column->addWidget(caption_label(
+        "Mend them first. If you know better, say why; it is kept in the record of the run.", &sheet));
+    auto* reason = new QLineEdit(&sheet);
+    reason->setObjectName("arm reason");
+    reason->setAccessibleName("Reason to arm in spite of these findings");
+    reason->setPlaceholderText("reason to go on all the same");
+    column->addWidget(reason);
+    auto* row = new QHBoxLayout;
+    auto* go_on = new QPushButton("Arm in spite of them", &sheet);
+    go_on->setObjectName("arm in spite");
+    go_on->setProperty("danger", true);
+    go_on->setEnabled(false);
+    go_on->setToolTip("Write the reason first");
+    auto* back = new QPushButton("Back to the findings", &sheet);
+    back->setObjectName("do not arm");
+    back->setDefault(true);
+    row->addWidget(go_on);
+    row->addStretch();
+    row->addWidget(back);
+    column->addLayout(row);
+    connect(reason, &QLineEdit::textChanged, go_on, [go_on](const QString& text) {
+      go_on->setEnabled(text.trimmed().size() >= 3);
+      go_on->setToolTip(go_on->isEnabled() ? QString() : "Write the reason first");
+    });
+    connect(go_on, &QPushButton::clicked, &sheet, &QDialog::accept);
+    connect(back, &QPushButton::clicked, &sheet, &QDialog::reject);
+    if (sheet.exec() != QDialog::Accepted) return false;
+    armed_despite_ = QString("%1. Reason: %2").arg(titles.join("; "), reason->text().trimmed()).toStdString();
+    return true;
   }
   void start_run() {
     state_ = State::running;
@@ -300,6 +365,7 @@ class FireStage : public QWidget {
     const auto analysis = workspace_.document.analysis();
     run_ = arc::begin_run(workspace_.document.design(), *analysis,
                           QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
+    run_->armed_despite = armed_despite_;
     show_state();
     stop_->setFocus();
   }
@@ -358,6 +424,7 @@ class FireStage : public QWidget {
   std::vector<QuantityField*> fields_;
   std::map<std::string, double> observed_;
   std::optional<arc::Run> run_; // conditions as they were at the start
+  std::string armed_despite_;   // findings that stood when it was armed, and why
   State state_ = State::disarmed;
   QTimer clock_;
   QElapsedTimer watch_;

@@ -91,7 +91,7 @@ class RunRecord : public QWidget {
   }
 
  private:
-  const std::vector<arc::Run>& runs() const { return workspace_.document.design().runs; }
+  const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
 
   QString cell(const arc::Run& run, std::string_view key) const {
     const arc::RunField& field = run_field(key);
@@ -244,10 +244,16 @@ class RunRecord : public QWidget {
     QString problem;
     if (read_whole_file(path, &bytes, &problem)) {
       try {
-        auto more = arc::runs_from_csv({bytes.constData(), static_cast<std::size_t>(bytes.size())});
+        const auto read = arc::runs_from_csv({bytes.constData(), static_cast<std::size_t>(bytes.size())});
+        const auto more = arc::new_runs(runs(), read);
         workspace_.document.edit("Import runs", [&](arc::Design& design) {
-          design.runs.insert(design.runs.end(), more.begin(), more.end());
+          auto& list = design.runs.own();
+          list.insert(list.end(), more.begin(), more.end());
         });
+        const auto known = read.size() - more.size();
+        hint_->setText(QString("%1 runs imported%2.")
+                           .arg(more.size())
+                           .arg(known > 0 ? QString("; %1 were in the record already").arg(known) : QString()));
         return;
       } catch (const arc::RunFileError& error) {
         problem = error.what();
@@ -264,7 +270,7 @@ class RunRecord : public QWidget {
   QTableWidget* differences_ = nullptr;
   QComboBox* condition_ = nullptr;
   QCustomPlot* plot_ = nullptr;
-  std::vector<arc::Run> shown_;
+  arc::SharedList<arc::Run> shown_;
   arc::UnitSystem shown_units_ = arc::UnitSystem::metric;
 };
 

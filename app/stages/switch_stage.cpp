@@ -51,6 +51,8 @@ class SwitchStage : public QWidget {
     follow(top_, bottom_);
     follow(bottom_, top_);
     connect(&workspace_.document, &Document::power_changed, this, &SwitchStage::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &SwitchStage::refresh_make);
+    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
     connect(&workspace_.document, &Document::units_changed, this, &SwitchStage::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, &SwitchStage::refresh);
@@ -284,7 +286,10 @@ class SwitchStage : public QWidget {
             .arg(nearest, 0, 'f', 3)
             .arg(nearest > k ? "raise" : "lower")
             .arg(QString::fromStdString(arc::quench_advice(power, workspace_.document.design())),
-                 shot.breakout_s ? "" : " Nothing breaks out in this shot."));
+                 QString(shot.breakout_s ? "" : " Nothing breaks out in this shot.") +
+                     (shot.cut_s ? " Only " + print(*shot.cut_s, arc::Dimension::time) +
+                                       " were followed: the current reverses too often."
+                                 : QString())));
   }
 
   void show_figures(const arc::PowerAnalysis& now) {
@@ -335,7 +340,11 @@ class SwitchStage : public QWidget {
       const double gain = 100 * (change.arc_ratio - 1);
       set_row(changes_, r,
               {QString::fromStdString(change.title),
-               QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)});
+               change.arc_ratio > 0 ? QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)
+                                    : QString("no arc")});
+      if (!(change.arc_ratio > 0))
+        changes_->item(r, 1)->setToolTip(
+            "Nothing crosses to the resonator then, or nothing does now to compare with");
       changes_->item(r, 1)->setForeground(gain >= 0.1 ? workspace_.theme().settled : workspace_.theme().second);
     }
     refresh_make();
@@ -344,15 +353,23 @@ class SwitchStage : public QWidget {
   void refresh_make() {
     const auto power = workspace_.document.power();
     const int row = changes_->currentRow();
-    const bool can = power && row >= 0 && row < static_cast<int>(power->changes.size());
+    const bool chosen = power && row >= 0 && row < static_cast<int>(power->changes.size());
+    const bool can = chosen && workspace_.document.power_is_current();
     make_->setEnabled(can);
-    make_->setToolTip(can ? "Can be undone" : "Choose a change first");
+    make_->setToolTip(can      ? "Can be undone"
+                      : chosen ? "Being computed anew for the changed design"
+                               : "Choose a change first");
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(changes_),
+                          static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+      part->setEnabled(current);
   }
 
   void make_change() {
     const auto power = workspace_.document.power();
     const int row = changes_->currentRow();
-    if (!power || row < 0 || row >= static_cast<int>(power->changes.size())) return;
+    if (!workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(power->changes.size()))
+      return;
     const arc::TrialChange& change = power->changes[static_cast<std::size_t>(row)];
     workspace_.document.edit(QString::fromStdString(change.title), change.apply);
   }

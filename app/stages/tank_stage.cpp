@@ -40,11 +40,7 @@ class PartTray : public QListWidget {
   }
 };
 
-enum Mode { one_value, equal_units, mixed };
-
-Mode mode_of(const arc::Tank& tank) {
-  return !tank.sections.empty() ? mixed : tank.unit_capacitance_f ? equal_units : one_value;
-}
+using enum arc::TankGiven; // in the order of the choice
 
 class TankStage : public QWidget {
  public:
@@ -205,41 +201,23 @@ class TankStage : public QWidget {
   void choose_mode(int index) {
     static const char* const words[] = {"Tank as one value", "Tank of equal units", "Tank as a mixed bank"};
     workspace_.document.edit(words[index], [index](arc::Design& design) {
-      arc::Tank& tank = design.tank;
-      if (index == mode_of(tank)) return;
-      const double total = arc::tank_capacitance_f(tank);
-      if (index == mixed) {
-        tank.sections = arc::bank_sections(tank);
-        if (tank.sections.front().name.empty()) tank.sections.front().name = "as before";
-        tank.unit_capacitance_f.reset();
-        return;
-      }
-      const bool was_mixed = !tank.sections.empty();
-      if (was_mixed) tank.unit_voltage_v = arc::tank_voltage_limit_v(tank, 1);
-      tank.sections.clear();
-      tank.sections_in_series = false;
-      if (index == one_value || was_mixed) tank.units_in_series = tank.units_in_parallel = 1;
-      tank.capacitance_f = total;
-      if (index == equal_units)
-        tank.unit_capacitance_f = total * tank.units_in_series / tank.units_in_parallel;
-      else
-        tank.unit_capacitance_f.reset();
+      arc::give_tank(design.tank, static_cast<arc::TankGiven>(index));
     });
   }
 
   void refresh() {
-    const Mode mode = mode_of(workspace_.document.design().tank);
-    mode_->setCurrentIndex(mode);
+    const arc::TankGiven mode = arc::tank_given(workspace_.document.design().tank);
+    mode_->setCurrentIndex(static_cast<int>(mode));
     single_->setVisible(mode == one_value);
     for (QWidget* box : units_) box->setVisible(mode == equal_units);
-    for (QWidget* box : ratings_) box->setVisible(mode != mixed);
-    mixed_note_->setVisible(mode == mixed);
-    remove_->setVisible(mode == mixed);
+    for (QWidget* box : ratings_) box->setVisible(mode != mixed_bank);
+    mixed_note_->setVisible(mode == mixed_bank);
+    remove_->setVisible(mode == mixed_bank);
     refresh_buttons();
   }
 
   void refresh_buttons() {
-    const auto& sections = workspace_.document.design().tank.sections;
+    const auto sections = arc::bank_sections(workspace_.document.design().tank);
     const bool last = sections.size() == 1 && sections.front().in_parallel <= 1;
     remove_->setEnabled(bank_view_->chosen() && !sections.empty() && !last);
     remove_->setToolTip(last                    ? "It is the last string of the tank"
@@ -251,7 +229,7 @@ class TankStage : public QWidget {
     const auto chosen = bank_view_->chosen();
     if (!chosen || !remove_->isEnabled()) return;
     workspace_.document.edit("Take a string off", [&](arc::Design& design) {
-      auto& sections = design.tank.sections;
+      arc::SharedList<arc::BankSection>& sections = design.tank.sections;
       if (*chosen >= sections.size()) return;
       if (sections[*chosen].in_parallel > 1)
         sections[*chosen].in_parallel -= 1;
@@ -294,8 +272,12 @@ class TankStage : public QWidget {
     const auto analysis = workspace_.document.analysis();
     if (!analysis) return;
     if (laid_.empty()) {
-      trial_->setText(QString("Nothing on the shelf holds %1 across the rails.")
-                          .arg(print(workspace_.document.design().gap.firing_voltage_v, arc::Dimension::voltage)));
+      const bool examples =
+          std::ranges::any_of(workspace_.shelf.shelf().of("capacitors"),
+                              [&](const arc::ShelfPart& p) { return !workspace_.shelf.shelf().owned(p); });
+      trial_->setText(QString("Nothing on the shelf holds %1 across the rails.%2")
+                          .arg(print(workspace_.document.design().gap.firing_voltage_v, arc::Dimension::voltage),
+                               examples ? " Its invented examples do not count as yours." : ""));
       return;
     }
     if (!l) {

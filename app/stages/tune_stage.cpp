@@ -1,6 +1,7 @@
 // Tune: the tank's frequency at every clip against the resonator, measured frequencies beside computed ones, and
 // the clip that follows from them.
 #include "bench/tuning.h"
+#include "design/fields.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
@@ -128,6 +129,14 @@ class TuneStage : public QWidget {
     problem_->setProperty("problem", true);
     problem_->setFont(type::font(type::caption));
     column->addWidget(problem_);
+    meant_ = new QPushButton(panel);
+    meant_->setObjectName("meant measured");
+    meant_->setProperty("link", true);
+    meant_->hide();
+    connect(meant_, &QPushButton::clicked, this, [this] {
+      if (asked_) asked_->take_meant();
+    });
+    column->addWidget(meant_, 0, Qt::AlignLeft);
     measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
     measured_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     measured_->horizontalHeader()->setSectionResizeMode(4, QHeaderView::Stretch);
@@ -146,7 +155,25 @@ class TuneStage : public QWidget {
       });
     });
     connect(measured_, &QTableWidget::itemSelectionChanged, this, &TuneStage::update_remove);
-    column->addWidget(remove_, 0, Qt::AlignLeft);
+    auto* below = new QHBoxLayout;
+    below->addWidget(remove_);
+    leads_ = new QPushButton(panel);
+    leads_->setObjectName("take as leads");
+    leads_->setProperty("link", true);
+    leads_->setToolTip(
+        "The tank's loop then resonates as it was measured, and the clip in tune follows; can be undone");
+    connect(leads_, &QPushButton::clicked, this, [this] {
+      const auto leads = implied_leads();
+      if (!leads) return;
+      workspace_.document.edit("Take the measured leads", [henry = *leads](arc::Design& design) {
+        design.primary.lead_length_m.reset();
+        design.primary.lead_spacing_m.reset();
+        design.primary.lead_inductance_h = henry;
+      });
+    });
+    below->addWidget(leads_);
+    below->addStretch();
+    column->addLayout(below);
     update_add();
     return panel;
   }
@@ -168,15 +195,41 @@ class TuneStage : public QWidget {
     role.minimum = number.minimum;
     role.maximum = number.maximum;
     role.nullable = true;
+    role.usual = [this, key = number.key] { // of the size to expect, so that a bare number takes its unit
+      const auto analysis = workspace_.document.analysis();
+      const auto expected = analysis && chosen_kind().value.key == key
+                                ? arc::expected_value("measured " + std::string(chosen_kind().key),
+                                                      workspace_.document.design(), *analysis)
+                                : std::nullopt;
+      return expected.value_or(key == "capacitance_f"  ? 1e-12
+                               : key == "inductance_h" ? 1e-3
+                               : key == "frequency_hz" ? 1e3
+                                                       : 0);
+    };
+    role.doubt = [this, key = number.key, dimension = number.dimension](double value) -> std::optional<arc::Doubt> {
+      const auto analysis = workspace_.document.analysis();
+      if (!analysis || chosen_kind().value.key != key) return {};
+      return arc::doubt_about("measured " + std::string(chosen_kind().key), dimension, value,
+                              workspace_.document.design(), *analysis, workspace_.units());
+    };
     role.get = [e = made.get()] { return e->value; };
     role.set = [this, e = made.get()](std::optional<double> v, const QString&) {
       e->value = v;
       update_add();
     };
     made->field = new QuantityField(workspace_, std::move(role), parent);
-    made->field->setPlaceholderText(text_of(number.label).toLower());
+    made->field->setFixedHeight(made->field->sizeHint().height());
     connect(made->field, &QuantityField::problem_changed, this,
             [this](const QString& problem) { problem_->setText(problem); });
+    connect(made->field, &QuantityField::doubt_changed, this, [this, field = made->field] {
+      const auto& doubt = field->doubt();
+      meant_->setVisible(doubt.has_value());
+      asked_ = field;
+      if (doubt)
+        meant_->setText(QString("%1 Meant %2?")
+                            .arg(QString::fromStdString(doubt->text),
+                                 quantity_text(doubt->meant, field->role().dimension, workspace_.units())));
+    });
     row->addWidget(made->field);
     entries_.push_back(std::move(made));
   }
@@ -200,7 +253,10 @@ class TuneStage : public QWidget {
 
   void update_add() {
     const auto wanted = needed();
-    for (const auto& e : entries_) e->field->setVisible(std::ranges::count(wanted, e.get()) > 0);
+    for (const auto& e : entries_) {
+      e->field->setVisible(std::ranges::count(wanted, e.get()) > 0);
+      e->field->refresh();
+    }
     kind_->setToolTip(text_of(chosen_kind().how));
     QStringList missing;
     for (const Entry* e : wanted)
@@ -211,7 +267,25 @@ class TuneStage : public QWidget {
     if (missing.isEmpty()) problem_->clear();
   }
 
+  // Inductance of the leads that the chosen measurement of the tank tells of, if it does.
+  std::optional<double> implied_leads() const {
+    const arc::Design& design = workspace_.document.design();
+    const int row = measured_->currentRow();
+    if (row < 0 || row >= static_cast<int>(design.measurements.size())) return {};
+    const arc::Measurement& m = design.measurements[static_cast<std::size_t>(row)];
+    if (m.kind != "tank") return {};
+    const double leads = arc::implied_lead_inductance_h(design, m.tap_turns, m.frequency_hz);
+    const auto& range = arc::design_field("primary.lead_inductance_h");
+    return leads > 0 && leads <= range.maximum &&
+                   std::abs(leads / arc::lead_inductance_h(design.primary) - 1) > 0.01
+               ? std::optional(leads)
+               : std::nullopt;
+  }
+
   void update_remove() {
+    const auto leads = implied_leads();
+    leads_->setVisible(leads.has_value());
+    if (leads) leads_->setText("Take " + print(*leads, arc::Dimension::inductance, 3) + " as its leads");
     const bool chosen = measured_->currentRow() >= 0;
     remove_->setEnabled(chosen);
     remove_->setToolTip(chosen ? "Undo brings it back" : "Select a measurement first");
@@ -410,6 +484,9 @@ class TuneStage : public QWidget {
   QLabel* problem_ = nullptr;
   QPushButton* add_ = nullptr;
   QPushButton* remove_ = nullptr;
+  QPushButton* leads_ = nullptr;
+  QPushButton* meant_ = nullptr;
+  QuantityField* asked_ = nullptr;
   QTableWidget* measured_ = nullptr;
   std::vector<std::unique_ptr<Entry>> entries_;
 };

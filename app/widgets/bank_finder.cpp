@@ -24,11 +24,17 @@ struct Offer {
   std::optional<double> tap;
 };
 
+struct Offers {
+  std::vector<Offer> list;
+  bool left_out = false; // not all banks of this shelf were looked at
+};
+
 class BankFinder : public QDialog {
  public:
   BankFinder(Workspace& workspace, QWidget* parent)
       : QDialog(parent), workspace_(workspace),
-        job_([this](const std::vector<Offer>& offers) { show_offers(offers); }) {
+        job_([this](const Offers& offers) { show_offers(offers); },
+             [this](const QString& problem) { verdict_->setText("The search ended with an error: " + problem); }) {
     setObjectName("bank finder");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("Banks from the shelf");
@@ -82,6 +88,8 @@ class BankFinder : public QDialog {
     name_->setObjectName("searched shelf");
     name_->setWordWrap(true);
     row->addWidget(name_, 1);
+    examples_ = make_invented_switch(workspace_, this);
+    row->addWidget(examples_);
     auto* edit = new QPushButton("The shelf…", this);
     edit->setAutoDefault(false);
     connect(edit, &QPushButton::clicked, this, [this] { show_shelf_sheet(workspace_, "capacitors", this); });
@@ -140,23 +148,26 @@ class BankFinder : public QDialog {
                        .arg(QString::fromStdString(workspace_.shelf.shelf().name))
                        .arg(pieces)
                        .arg(parts_.size())
-                       .arg(workspace_.shelf.starter() ? ", invented until you put in your own" : "",
+                       .arg(workspace_.shelf.shelf().invented_count && workspace_.shelf.has_invented()
+                                ? ", invented examples among them"
+                                : "",
                             doubtful.isEmpty() ? ""
                                                : " A thousand times off, is the marking read right? " +
                                                      doubtful.join(", ") + "."));
     job_.start([parts = parts_, wish = wish_, design = workspace_.document.design(),
                 target = workspace_.document.analysis() ? workspace_.document.analysis()->target_hz
-                                                        : 0.0](const std::atomic<bool>&) {
-      std::vector<Offer> out;
-      for (arc::BankProposal& bank : arc::find_banks(parts, wish)) {
+                                                        : 0.0](const std::atomic<bool>& cancelled) {
+      Offers out;
+      for (arc::BankProposal& bank : arc::find_banks(parts, wish, &cancelled, &out.left_out)) {
         const auto tap = target > 0 ? arc::tap_for_frequency(design, bank.capacitance_f, target) : std::nullopt;
-        out.push_back({std::move(bank), tap});
+        out.list.push_back({std::move(bank), tap});
       }
       return out;
     });
   }
 
-  void show_offers(const std::vector<Offer>& offers) {
+  void show_offers(const Offers& all) {
+    const std::vector<Offer>& offers = all.list;
     found_ = offers;
     offers_->setRowCount(static_cast<int>(offers.size()));
     for (int r = 0; r < offers_->rowCount(); ++r) {
@@ -177,12 +188,18 @@ class BankFinder : public QDialog {
       offers_->item(r, 0)->setToolTip(cells[0]);
     }
     verdict_->setText(
-        parts_.empty() ? "There are no capacitors on the shelf yet: put yours there first."
+        parts_.empty()
+            ? !workspace_.shelf.shelf().of("capacitors").empty()
+                  ? QString("The shelf holds invented examples only, and they do not count as yours. Put your "
+                            "own there, or let the examples count.")
+                  : QString("There are no capacitors on the shelf yet: put yours there first.")
         : offers.empty()
-            ? "This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on the shelf."
+            ? QString("This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on "
+                      "the shelf.")
             : "All together: close to what is wanted, few units, room in their ratings. Each unit is counted "
               "at the worst of its tolerance; every unit needs its bleeder. "
-              "Capacitors recharge themselves: short them before and after work.");
+              "Capacitors recharge themselves: short them before and after work." +
+                  QString(all.left_out ? " This shelf is so large that not every mixed bank was looked at." : ""));
     if (!offers.empty()) offers_->selectRow(0);
     update_take();
   }
@@ -196,7 +213,9 @@ class BankFinder : public QDialog {
     const Offer* offer = chosen();
     take_->setEnabled(offer != nullptr);
     picture_->setVisible(offer != nullptr);
-    if (offer) picture_->preview(arc::tank_of(parts_, offer->bank, workspace_.document.design().tank));
+    if (offer)
+      picture_->preview(arc::tank_of(parts_, offer->bank, workspace_.document.design().tank), std::nullopt,
+                        wish_.voltage_v);
     take_->setToolTip(!offer ? "Choose a bank first" : "Becomes the tank; Undo takes it back");
   }
 
@@ -214,11 +233,12 @@ class BankFinder : public QDialog {
   arc::BankWish wish_;
   std::vector<Offer> found_;
   QLabel* name_ = nullptr;
+  QWidget* examples_ = nullptr;
   QLabel* verdict_ = nullptr;
   QTableWidget* offers_ = nullptr;
   BankView* picture_ = nullptr;
   QPushButton* take_ = nullptr;
-  LatestJob<std::vector<Offer>> job_;
+  LatestJob<Offers> job_;
 };
 
 } // namespace

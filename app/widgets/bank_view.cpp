@@ -49,7 +49,7 @@ BankView::BankView(Workspace& workspace, QWidget* parent) : QWidget(parent), wor
       words << QString("%1 in series, %2 strings in parallel").arg(s.in_series).arg(s.in_parallel);
     setAccessibleName(
         QString("Bank of %1, %2")
-            .arg(words.join(workspace_.document.design().tank.sections_in_series ? ", stacked on " : ", beside "),
+            .arg(words.join(arc::is_stacked(workspace_.document.design().tank) ? ", stacked on " : ", beside "),
                  value(workspace_.document.analysis()->tank_capacitance_f, arc::Dimension::capacitance)));
     update();
   });
@@ -67,9 +67,11 @@ void BankView::choose(std::optional<std::size_t> section) {
   Q_EMIT chosen_changed();
 }
 
-void BankView::preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added) {
+void BankView::preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added,
+                       std::optional<double> volts) {
   preview_ = std::move(tank);
   added_ = added;
+  volts_ = volts;
   update();
 }
 
@@ -199,11 +201,11 @@ void BankView::paintEvent(QPaintEvent*) {
   if (!workspace_.document.analysis()) return;
   strings_.clear();
   const auto sections = arc::bank_sections(tank());
-  const double volts = workspace_.document.design().gap.firing_voltage_v;
+  const double volts = volts_.value_or(workspace_.document.design().gap.firing_voltage_v);
   std::vector<double> used;
   for (const arc::UnitStress& u : arc::bank_stress(tank(), {volts, 0, 0, 0})) used.push_back(u.voltage_used);
   const QRectF area = QRectF(rect()).adjusted(24, 34, -24, sections.size() > 1 ? -44 : -28);
-  const bool stacked = tank().sections_in_series && sections.size() > 1;
+  const bool stacked = arc::is_stacked(tank()) && sections.size() > 1;
   const int rows = stacked ? static_cast<int>(sections.size()) : 1;
   int longest = 0;
   for (const arc::BankSection& s : sections) longest = std::max(longest, whole(s.in_series));
@@ -222,7 +224,8 @@ void BankView::paintEvent(QPaintEvent*) {
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);
   painter.drawText(QRectF(0, top - 28, width(), 18), Qt::AlignCenter,
-                   QString("to the gap, %1 when it fires").arg(value(volts, arc::Dimension::voltage)));
+                   QString(volts_ ? "%1 peak across it" : "to the gap, %1 when it fires")
+                       .arg(value(volts, arc::Dimension::voltage)));
   painter.drawText(QRectF(0, top + rows * tall + (sections.size() > 1 ? 22 : 8), width(), 18), Qt::AlignCenter,
                    "to the primary's inner end");
   if (hasFocus()) {

@@ -17,8 +17,9 @@ class BankView : public QWidget {
   std::optional<std::size_t> chosen() const { return chosen_; }
   void choose(std::optional<std::size_t> section);
   /// A bank to draw instead, to try it; empty: the design's. `added`: the section with what is
-  /// new, drawn in dashes.
-  void preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added = {});
+  /// new, drawn in dashes. `volts`: peak across it, the gap's firing voltage when not given.
+  void preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added = {},
+               std::optional<double> volts = {});
 
  Q_SIGNALS:
   void chosen_changed();
@@ -41,6 +42,7 @@ class BankView : public QWidget {
   Workspace& workspace_;
   std::optional<arc::Tank> preview_;
   std::optional<std::size_t> added_;
+  std::optional<double> volts_;
   std::optional<std::size_t> chosen_;
   std::vector<std::pair<QRectF, std::size_t>> strings_; // as last drawn
 };

@@ -21,6 +21,7 @@ ChargingPlot::ChargingPlot(Workspace& workspace, QWidget* parent)
     : CursorPlot(workspace, "charging plot", "Charging", parent) {
   setMinimumSize(200, 120);
   connect(this, &CursorPlot::cursor_moved, this, &ChargingPlot::read_at);
+  connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
   connect(this, &CursorPlot::whole_wanted, this, &ChargingPlot::refresh);
 }
 

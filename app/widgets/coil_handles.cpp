@@ -8,6 +8,10 @@
 #include <cmath>
 #include <numbers>
 
+double winding_top(const arc::Design& d) {
+  return d.secondary.base_height_m + d.secondary.winding_length_m;
+}
+
 namespace {
 
 double on_grid(double value, double grid) {
@@ -18,10 +22,6 @@ double on_grid(double value, double grid) {
 void put(arc::Design& design, std::string_view key, double value, double grid) {
   const arc::FieldSpec& field = arc::design_field(key);
   field.set(design, std::clamp(on_grid(value, grid), field.minimum, field.maximum));
-}
-
-double winding_top(const arc::Design& d) {
-  return d.secondary.base_height_m + d.secondary.winding_length_m;
 }
 
 double rise_angle(const arc::Primary& p) {
@@ -46,8 +46,9 @@ void add_profile_handles(const arc::Design& design, std::size_t part_index, std:
     handle.moves_sideways = handle.moves_upward = true;
     handle.move = [part_index, k](arc::Design& d, QPointF w, double grid) {
       arc::ToploadPart& p = d.topload[part_index];
-      p.points_m[k] = {std::clamp(on_grid(w.x(), grid), 0.0, 5.0),
-                       on_grid(w.y() - winding_top(d) - p.centre_above_winding_m, grid)};
+      p.points_m[k] = {std::clamp(on_grid(w.x(), grid), 0.0, arc::most_topload_length_m),
+                       std::clamp(on_grid(w.y() - winding_top(d) - p.centre_above_winding_m, grid),
+                                  -arc::most_topload_length_m, arc::most_topload_length_m)};
     };
     handle.remove = [part_index, k](arc::Design& d) {
       auto& points = d.topload[part_index].points_m;
@@ -83,7 +84,8 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                    0.001,
                    [i](arc::Design& d, QPointF w, double grid) {
                      d.topload[i].centre_above_winding_m =
-                         std::clamp(on_grid(w.y() - winding_top(d), grid), -5.0, 5.0);
+                         std::clamp(on_grid(w.y() - winding_top(d), grid), -arc::most_topload_length_m,
+                                    arc::most_topload_length_m);
                    }});
     if (part.shape == "profile") {
       add_profile_handles(design, i, out);
@@ -101,7 +103,8 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                      arc::ToploadPart& p = d.topload[i];
                      const double least = toroid ? 2 * p.tube_diameter_m + 0.002 : 0.005;
                      (toroid ? p.outer_diameter_m : p.diameter_m) =
-                         std::clamp(on_grid(2 * std::abs(w.x()), grid), least, 10.0);
+                         std::clamp(on_grid(2 * std::abs(w.x()), grid), std::min(least, arc::most_topload_length_m),
+                                    arc::most_topload_length_m);
                    }});
     if (toroid)
       out.push_back({"topload-tube" + suffix,
@@ -116,7 +119,8 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                        arc::ToploadPart& p = d.topload[i];
                        const double half = w.y() - winding_top(d) - p.centre_above_winding_m;
                        p.tube_diameter_m =
-                           std::clamp(on_grid(2 * half, grid), 0.002, p.outer_diameter_m / 2 - 0.001);
+                           std::clamp(on_grid(2 * half, grid), arc::least_topload_length_m,
+                                      std::max(arc::least_topload_length_m, p.outer_diameter_m / 2 - 0.001));
                      }});
   }
 }

@@ -34,5 +34,8 @@ std::vector<CoilHandle> resonator_handles(const arc::Design& design);
 /// Handles of the primary, with the clip.
 std::vector<CoilHandle> primary_handles(const arc::Design& design);
 
+/// Height above the floor of the winding's upper end, in metres.
+double winding_top(const arc::Design& design);
+
 /// Place of turn `s` of the primary (s counted from the inner end): radius and height.
 QPointF primary_point(const arc::Primary& primary, double s);

@@ -18,10 +18,6 @@ namespace {
 constexpr double grab_radius = 11; // pixels
 constexpr int reading_height = 22;
 
-double winding_top(const arc::Design& d) {
-  return d.secondary.base_height_m + d.secondary.winding_length_m;
-}
-
 } // namespace
 
 CoilView::CoilView(Workspace& workspace, std::vector<CoilHandle> (*make_handles)(const arc::Design&),

@@ -2,6 +2,7 @@
 #include "widgets/common.h"
 
 #include <QHeaderView>
+#include <QVBoxLayout>
 
 QString text_of(std::string_view view) {
   return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
@@ -14,9 +15,9 @@ QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units
 QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,
                     const std::map<std::string, double>& bands, const char* key) {
   const auto band = bands.find(key);
-  const QString value = quantity_text(si, dimension, units, 3);
-  if (band == bands.end()) return value;
-  return value + " ± " + QString::fromStdString(arc::format_like(band->second, si, dimension, units, 2));
+  if (band == bands.end()) return quantity_text(si, dimension, units, 3);
+  const arc::BandedText text = arc::format_banded(si, band->second, dimension, units, 4);
+  return QString::fromStdString(text.value + (text.band.empty() ? "" : " " + text.band));
 }
 
 QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads) {

@@ -88,6 +88,8 @@ void FeedStrip::refresh() {
   bool over = false;
   tank_->setText("Tank\n" + joint_text(joints_.size(), &over));
   tank_->setStyleSheet(over ? QString("color: %1").arg(t.stop.name()) : QString());
+  for (QLabel* joint : joints_) joint->setEnabled(workspace_.document.power_is_current());
+  tank_->setEnabled(workspace_.document.power_is_current());
 }
 
 // Volts, amperes and margin behind a block; of rectifiers also the diodes'.
@@ -261,12 +263,16 @@ QWidget* FeedStrip::card(std::size_t index) {
     row->addWidget(button);
   };
   const std::size_t count = workspace_.document.design().feed.size();
-  add("earlier block", "←", "Move toward the wall", index > 0, "It is the first block",
-      [index](arc::Design& d) { std::swap(d.feed.at(index), d.feed.at(index - 1)); });
+  add("earlier block", "←", "Move toward the wall", index > 0, "It is the first block", [index](arc::Design& d) {
+    if (index < d.feed.size()) std::swap(d.feed[index], d.feed[index - 1]);
+  });
   add("later block", "→", "Move toward the tank", index + 1 < count, "It is the last block",
-      [index](arc::Design& d) { std::swap(d.feed.at(index), d.feed.at(index + 1)); });
-  add("remove block", "×", "Remove this block", true, {},
-      [index](arc::Design& d) { d.feed.erase(d.feed.begin() + static_cast<std::ptrdiff_t>(index)); });
+      [index](arc::Design& d) {
+        if (index + 1 < d.feed.size()) std::swap(d.feed[index], d.feed[index + 1]);
+      });
+  add("remove block", "×", "Remove this block", true, {}, [index](arc::Design& d) {
+    if (index < d.feed.size()) d.feed.erase(d.feed.begin() + static_cast<std::ptrdiff_t>(index));
+  });
   row->addStretch();
   column->addLayout(row);
   return box;
@@ -290,7 +296,7 @@ void FeedStrip::show_place(int x) {
 void FeedStrip::move_block(std::size_t from, std::size_t to) {
   if (to == from || to == from + 1) return; // where it was
   workspace_.document.edit("Move a block", [from, to](arc::Design& d) {
-    if (from >= d.feed.size()) return;
+    if (from >= d.feed.size() || to > d.feed.size()) return;
     const arc::FeedBlock moved = d.feed[from];
     d.feed.erase(d.feed.begin() + static_cast<std::ptrdiff_t>(from));
     d.feed.insert(d.feed.begin() + static_cast<std::ptrdiff_t>(to > from ? to - 1 : to), moved);

@@ -4,7 +4,6 @@
 
 #include "parts/topload.h"
 
-#include <QtConcurrent>
 #include <algorithm>
 #include <cmath>
 
@@ -16,15 +15,16 @@ constexpr int pixels_per_cell = 6;
 
 } // namespace
 
-FieldOverlay::FieldOverlay(Workspace& workspace, QObject* parent) : QObject(parent), workspace_(workspace) {
+FieldOverlay::FieldOverlay(Workspace& workspace, QObject* parent)
+    : QObject(parent), workspace_(workspace),
+      job_(
+          [this](const arc::FieldMap& map) {
+            map_ = map;
+            paint_image();
+          },
+          [this](const QString& problem) { Q_EMIT workspace_.document.work_failed(problem); }) {
   connect(&workspace_.document, &Document::analysis_changed, this, &FieldOverlay::request);
   connect(&workspace_, &Workspace::theme_changed, this, &FieldOverlay::paint_image);
-  connect(&watcher_, &QFutureWatcherBase::finished, this, &FieldOverlay::finished);
-}
-
-FieldOverlay::~FieldOverlay() {
-  if (cancelled_) *cancelled_ = true;
-  watcher_.waitForFinished();
 }
 
 void FieldOverlay::show(Kind kind) {
@@ -35,13 +35,8 @@ void FieldOverlay::show(Kind kind) {
   Q_EMIT changed();
 }
 
-void FieldOverlay::wait() {
-  watcher_.waitForFinished();
-  finished();
-}
-
 void FieldOverlay::request() {
-  if (cancelled_) *cancelled_ = true;
+  job_.cancel();
   const auto analysis = workspace_.document.analysis();
   if (kind_ == Kind::none || !analysis || !analysis->resonator) return;
   const arc::Design& d = workspace_.document.design();
@@ -52,18 +47,9 @@ void FieldOverlay::request() {
     high = std::max(high, top + extent.highest_m);
     wide = std::max(wide, extent.radius_m);
   }
-  cancelled_ = std::make_shared<std::atomic<bool>>(false);
-  watcher_.setFuture(QtConcurrent::run([analysis, wide, high, cancelled = cancelled_] {
-    return arc::field_map(*analysis->resonator, 2.4 * wide, 1.12 * high, columns, rows, *cancelled);
-  }));
-}
-
-void FieldOverlay::finished() {
-  if (!watcher_.isFinished() || watcher_.future().resultCount() == 0) return;
-  arc::FieldMap map = watcher_.result();
-  if (map.potential.empty()) return; // cancelled: a newer one is on its way
-  map_ = std::move(map);
-  paint_image();
+  job_.start([analysis, wide, high](const std::atomic<bool>& cancelled) {
+    return arc::field_map(*analysis->resonator, 2.4 * wide, 1.12 * high, columns, rows, cancelled);
+  });
 }
 
 const std::vector<double>& FieldOverlay::levels(Kind kind) {

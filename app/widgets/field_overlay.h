@@ -3,13 +3,11 @@
 #pragma once
 
 #include "field/field_map.h"
+#include "widgets/latest_job.h"
 #include "workspace.h"
 
-#include <QFutureWatcher>
 #include <QImage>
 #include <QObject>
-#include <atomic>
-#include <memory>
 
 class FieldOverlay : public QObject {
   Q_OBJECT
@@ -17,7 +15,6 @@ class FieldOverlay : public QObject {
   enum class Kind { none, field, potential };
 
   explicit FieldOverlay(Workspace& workspace, QObject* parent = nullptr);
-  ~FieldOverlay() override;
 
   void show(Kind kind);
   Kind kind() const { return kind_; }
@@ -29,20 +26,18 @@ class FieldOverlay : public QObject {
   static const std::vector<double>& levels(Kind kind);
   static QString level_text(Kind kind, double level);
   static QColor band_colour(const Theme& theme, std::size_t band, std::size_t bands);
-  void wait();
+  void wait() { job_.wait(); }
 
  Q_SIGNALS:
   void changed();
 
  private:
   void request();
-  void finished();
   void paint_image();
 
   Workspace& workspace_;
   Kind kind_ = Kind::none;
   arc::FieldMap map_;
   QImage image_;
-  QFutureWatcher<arc::FieldMap> watcher_;
-  std::shared_ptr<std::atomic<bool>> cancelled_;
+  LatestJob<arc::FieldMap> job_;
 };

@@ -80,9 +80,8 @@ class FindingCard : public QWidget {
       remedy_button_->setObjectName("remedy " + id);
       remedy_button_->setAccessibleDescription("Carries out the remedy; can be undone");
       connect(remedy_button_, &QAbstractButton::clicked, this, [this] {
-        const auto apply =
-            finding_.apply; // the edit brings new findings, and with them perhaps the end of this card
-        workspace_.document.edit(QString::fromStdString(finding_.remedy), apply);
+        const arc::Finding pressed = finding_; // the edit brings new findings, and with them the end of this card
+        workspace_.document.remedy(pressed);
       });
       column->addWidget(remedy_button_);
     } else {
@@ -105,6 +104,16 @@ class FindingCard : public QWidget {
            static_cast<bool>(finding.apply) == static_cast<bool>(finding_.apply);
   }
 
+  // Words of an earlier design are greyed, and their remedy cannot be pressed.
+  void show_age() {
+    const bool current = workspace_.document.is_current(finding_);
+    for (QWidget* part : {static_cast<QWidget*>(title_), static_cast<QWidget*>(text_),
+                          static_cast<QWidget*>(remedy_button_), static_cast<QWidget*>(remedy_label_)})
+      if (part && part->isEnabled() != current) part->setEnabled(current);
+    if (remedy_button_)
+      remedy_button_->setToolTip(current ? QString() : "Being computed anew for the changed design");
+  }
+
   void tell(const arc::Finding& finding) {
     finding_ = finding;
     title_->setText(QString::fromStdString(finding.title));
@@ -119,6 +128,7 @@ class FindingCard : public QWidget {
       remedy_label_->setText(remedy);
       remedy_label_->setVisible(!remedy.isEmpty());
     }
+    show_age();
   }
 
  private:
@@ -173,6 +183,9 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   layout->addWidget(cautions, 0, Qt::AlignLeft);
   connect(&workspace_.document, &Document::analysis_changed, this, &FindingsPanel::refresh);
   connect(&workspace_.document, &Document::power_changed, this, &FindingsPanel::refresh);
+  connect(&workspace_.document, &Document::design_changed, this, [this] {
+    for (FindingCard* card : shown_) card->show_age();
+  });
   connect(&workspace_, &Workspace::theme_changed, this, &FindingsPanel::refresh);
   refresh();
 }

@@ -3,6 +3,7 @@
 
 #include <QFileDialog>
 #include <QSvgGenerator>
+#include <stdexcept>
 
 void style_plot(QCustomPlot& plot, const Theme& theme) {
   plot.setBackground(theme.paper);
@@ -66,8 +67,12 @@ QString export_plot(QCustomPlot& plot, const QString& name, const std::function<
   } else if (path.endsWith(".png", Qt::CaseInsensitive)) {
     done = plot.savePng(path, 0, 0, 2);
   } else {
-    const std::string text = path.endsWith(".cir", Qt::CaseInsensitive) ? deck() : csv();
-    done = write_whole_file(path, QByteArray::fromStdString(text), &problem);
+    try {
+      const std::string text = path.endsWith(".cir", Qt::CaseInsensitive) ? deck() : csv();
+      done = write_whole_file(path, QByteArray::fromStdString(text), &problem);
+    } catch (const std::invalid_argument& refusal) { // a circuit that cannot be exported says why
+      problem = QString::fromUtf8(refusal.what());
+    }
   }
   return done ? "Written to " + path : QString("Not written: %1").arg(problem.isEmpty() ? path : problem);
 }

@@ -7,9 +7,32 @@
 
 #include <QKeyEvent>
 #include <QLabel>
+#include <QPushButton>
 #include <QStyle>
 #include <QVBoxLayout>
 #include <cmath>
+
+namespace {
+
+// Of the size that is usual on a bench, for fields that are empty or zero.
+double usual_size(arc::Dimension dimension) {
+  switch (dimension) {
+  case arc::Dimension::capacitance:
+    return 1e-9;
+  case arc::Dimension::inductance:
+    return 1e-6;
+  case arc::Dimension::frequency:
+    return 1;
+  default:
+    return 0;
+  }
+}
+
+QString unit_of(double like, arc::Dimension dimension, arc::UnitSystem units) {
+  return like == 0 ? QString() : QString::fromStdString(arc::shown_unit(like, dimension, units));
+}
+
+} // namespace
 
 QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* parent)
     : QLineEdit(parent), workspace_(workspace), role_(std::move(role)) {
@@ -18,7 +41,6 @@ QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* p
   setFont(type::font(type::body, QFont::Medium));
   setMinimumWidth(80);
   setMaximumWidth(150);
-  if (role_.nullable) setPlaceholderText("not given");
   connect(&workspace_.document, &Document::design_changed, this, &QuantityField::refresh);
   connect(&workspace_.document, &Document::units_changed, this, &QuantityField::refresh);
   connect(this, &QLineEdit::textEdited, this, [this] { set_problem({}); });
@@ -29,8 +51,14 @@ void QuantityField::refresh() {
   // An entry that was refused, or is being typed, stays until its owner settles it.
   if (!problem_.isEmpty() || (hasFocus() && text() != shown_)) return;
   const auto value = role_.get();
-  shown_ = value ? QString::fromStdString(arc::format_quantity(*value, role_.dimension, workspace_.units(), 5))
-                 : QString();
+  const QString unit = unit_of(like(), role_.dimension, workspace_.units());
+  shown_ = !value ? QString()
+           : *value == 0 && !unit.isEmpty()
+               ? "0 " + unit
+               : QString::fromStdString(arc::format_entry(*value, role_.dimension, workspace_.units()));
+  if (role_.nullable && placeholderText().isEmpty() != unit.isEmpty())
+    setPlaceholderText(unit.isEmpty() ? "not given" : "not given, " + unit);
+  if (doubt_ && value != doubted_) set_doubt({});
   if (text() != shown_) {
     setText(shown_);
     if (hasFocus())
@@ -51,6 +79,26 @@ void QuantityField::set_problem(const QString& problem) {
   Q_EMIT problem_changed(problem);
 }
 
+void QuantityField::set_doubt(std::optional<arc::Doubt> doubt) {
+  if (!doubt && !doubt_) return;
+  doubt_ = std::move(doubt);
+  Q_EMIT doubt_changed();
+}
+
+void QuantityField::take_meant() {
+  if (!doubt_) return;
+  const double meant = doubt_->meant;
+  set_doubt({});
+  role_.set(meant, {});
+  refresh();
+}
+
+double QuantityField::like() const {
+  const auto value = role_.get();
+  if (value && *value != 0) return *value;
+  return role_.usual ? role_.usual() : usual_size(role_.dimension);
+}
+
 bool QuantityField::commit() {
   const QString entry = text().trimmed();
   if (entry == shown_.trimmed() && problem_.isEmpty()) return true;
@@ -61,9 +109,7 @@ bool QuantityField::commit() {
     refresh();
     return true;
   }
-  const auto before = role_.get();
-  const auto result =
-      arc::parse_quantity(entry.toStdString(), role_.dimension, workspace_.units(), before.value_or(0));
+  const auto result = arc::parse_quantity(entry.toStdString(), role_.dimension, workspace_.units(), like());
   if (const auto* error = std::get_if<arc::ParseError>(&result)) {
     set_problem(QString::fromStdString(error->message));
     return false;
@@ -77,8 +123,11 @@ bool QuantityField::commit() {
   }
   set_problem({});
   shown_ = text(); // so that refresh() may replace the entry by its settled form
+  const auto doubt = role_.doubt ? role_.doubt(value) : std::nullopt; // before the edit changes what is expected
+  doubted_ = value;
   role_.set(value, {});
   refresh();
+  set_doubt(doubt);
   return true;
 }
 
@@ -141,6 +190,12 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
     workspace.document.edit(
         label, [&](arc::Design& design) { spec.set(design, value); }, gesture);
   };
+  role.doubt = [&workspace, &spec](double value) -> std::optional<arc::Doubt> {
+    const auto analysis = workspace.document.analysis();
+    if (!analysis) return {};
+    return arc::doubt_about(spec.key, spec.dimension, value, workspace.document.design(), *analysis,
+                            workspace.units());
+  };
   return new QuantityField(workspace, std::move(role), parent);
 }
 
@@ -157,5 +212,22 @@ QWidget* labelled(QuantityField* field, QWidget* parent) {
     problem->setVisible(!text.isEmpty());
   });
   box->layout()->addWidget(problem);
+  auto* meant = new QPushButton(box);
+  meant->setObjectName("meant " + field->role().name);
+  meant->setProperty("link", true);
+  meant->setFont(type::font(type::caption, QFont::Medium));
+  meant->hide();
+  QObject::connect(meant, &QPushButton::clicked, field, &QuantityField::take_meant);
+  QObject::connect(field, &QuantityField::doubt_changed, meant, [field, meant, &workspace = field->workspace()] {
+    const auto& doubt = field->doubt();
+    meant->setVisible(doubt.has_value());
+    if (!doubt) return;
+    meant->setText(
+        "Meant " +
+        QString::fromStdString(arc::format_entry(doubt->meant, field->role().dimension, workspace.units())) + "?");
+    meant->setToolTip(QString::fromStdString(doubt->text) + " Press to take this value instead.");
+    meant->setAccessibleDescription(meant->toolTip());
+  });
+  box->layout()->addWidget(meant);
   return box;
 }

@@ -3,6 +3,7 @@
 // step.
 #pragma once
 
+#include "design/doubt.h"
 #include "quantity/quantity.h"
 #include "workspace.h"
 
@@ -19,6 +20,10 @@ struct QuantityRole {
   double minimum = 0;
   double maximum = 1e12;
   bool nullable = false; // empty means "not given"
+  /// A value of the size to expect where the field is empty: a bare number takes its unit. May be empty.
+  std::function<double()> usual;
+  /// What deserves a question about a value just typed. May be empty.
+  std::function<std::optional<arc::Doubt>(double value)> doubt;
   std::function<std::optional<double>()> get;
   /// Stores a value in range; `gesture` joins steps made in one go.
   std::function<void(std::optional<double>, const QString& gesture)> set;
@@ -30,15 +35,21 @@ class QuantityField : public QLineEdit {
   QuantityField(Workspace& workspace, QuantityRole role, QWidget* parent = nullptr);
 
   const QuantityRole& role() const { return role_; }
+  Workspace& workspace() const { return workspace_; }
   /// Reason why the present entry is not taken, empty when it is.
   QString problem() const { return problem_; }
   /// Takes the entry now, as Enter or leaving the field does. True when it was taken.
   bool commit();
+  /// Question about the value just taken, if there is one.
+  const std::optional<arc::Doubt>& doubt() const { return doubt_; }
+  /// Takes what was likely meant instead.
+  void take_meant();
   /// Shows the model's value again, unless an entry is being typed or was refused.
   void refresh();
 
  Q_SIGNALS:
   void problem_changed(const QString& problem);
+  void doubt_changed();
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;
@@ -48,13 +59,17 @@ class QuantityField : public QLineEdit {
 
  private:
   void set_problem(const QString& problem);
+  void set_doubt(std::optional<arc::Doubt> doubt);
+  double like() const; // whose unit a bare number takes
   void step(double factor);
 
   Workspace& workspace_;
   QuantityRole role_;
   QString problem_;
-  QString shown_; // text as last put there by the model
-  int visit_ = 0; // joins the steps of one stay in the field
+  std::optional<arc::Doubt> doubt_;
+  double doubted_ = 0; // the value that the doubt is about
+  QString shown_;      // text as last put there by the model
+  int visit_ = 0;      // joins the steps of one stay in the field
 };
 
 /// The field of a row of arc::design_fields().

@@ -5,6 +5,7 @@
 #include "parts/wire.h"
 #include "widgets/common.h"
 
+#include <QCheckBox>
 #include <QDialog>
 #include <QFileDialog>
 #include <QFileInfo>
@@ -81,6 +82,9 @@ class ShelfSheet : public QDialog {
     name_->setObjectName("shelf name");
     name_->setFont(type::font(type::strong, QFont::DemiBold));
     row->addWidget(name_, 1);
+    row->addWidget(make_invented_switch(workspace_, this));
+    remove_invented_ = add_button(row, "remove invented", "Remove all examples", &ShelfSheet::remove_invented);
+    remove_invented_->setToolTip("Takes every invented part off the shelf; Undo brings them back");
     add_button(row, "import shelf", "Import…", &ShelfSheet::import_file)
         ->setToolTip("A whole shelf (JSON), or a table of this group (CSV)");
     add_button(row, "export shelf", "Export…", &ShelfSheet::export_file)
@@ -119,6 +123,7 @@ class ShelfSheet : public QDialog {
       table_->setItem(r, 0, new QTableWidgetItem(QString::fromStdString(part.name)));
       for (int c = 1; c < table_->columnCount(); ++c)
         table_->setItem(r, c, new QTableWidgetItem(cell_text(part, g.columns[static_cast<std::size_t>(c - 1)])));
+      if (part.invented) table_->item(r, 0)->setText(QString::fromStdString(part.name) + "  (invented)");
       if (!note(part).isEmpty()) {
         table_->item(r, 0)->setForeground(workspace_.theme().warn);
         table_->item(r, 0)->setToolTip(note(part));
@@ -132,10 +137,12 @@ class ShelfSheet : public QDialog {
       groups_->item(i)->setText(
           QString("%1  (%2)").arg(text_of(each.title)).arg(workspace_.shelf.shelf().of(each.key).size()));
     }
+    const bool invented = workspace_.shelf.has_invented();
     name_->setText(QString::fromStdString(workspace_.shelf.shelf().name) +
-                   (workspace_.shelf.starter() ? ": invented parts; put your own in their place" : ""));
+                   (invented ? ": parts marked “invented” are examples; editing one makes it yours" : ""));
+    remove_invented_->setVisible(invented);
     filling_ = false;
-    if (!workspace_.shelf.problem().isEmpty() && workspace_.shelf.starter() == false && !told_problem_) {
+    if (!workspace_.shelf.problem().isEmpty() && !told_problem_) {
       verdict_->setText("The kept shelf could not be read: " + workspace_.shelf.problem() +
                         ". It lies beside the new one as “unreadable”.");
       told_problem_ = true;
@@ -162,7 +169,7 @@ class ShelfSheet : public QDialog {
     if (group().key == "wires" && analysis && length) {
       const arc::Secondary& s = workspace_.document.design().secondary;
       const double overall = part.values.at("overall_diameter_m");
-      const double turns = arc::turns_from_length(s.winding_length_m, overall, 0.05);
+      const double turns = arc::turns_from_length(s.winding_length_m, overall, arc::hand_winding_allowance);
       const double needed = arc::helix_wire_length_m(s.form_diameter_m + overall, turns, s.winding_length_m);
       if (*length * arc::part_count(part) < needed)
         return QString("Too short for this form: %1 of winding take %2.")
@@ -191,7 +198,11 @@ class ShelfSheet : public QDialog {
     const std::string key(g.key), typed = item->text().trimmed().toStdString();
     if (row >= parts().size()) return;
     if (item->column() == 0) {
-      if (!typed.empty()) workspace_.shelf.edit([&](arc::Shelf& shelf) { shelf.of(key)[row].name = typed; });
+      if (!typed.empty() && typed != parts()[row].name + "  (invented)")
+        workspace_.shelf.edit([&](arc::Shelf& shelf) {
+          shelf.of(key)[row].name = typed;
+          shelf.of(key)[row].invented = false;
+        });
       return;
     }
     const arc::ShelfColumn& column = g.columns[static_cast<std::size_t>(item->column() - 1)];
@@ -209,7 +220,12 @@ class ShelfSheet : public QDialog {
       if (before) workspace_.shelf.edit([&](arc::Shelf& shelf) { shelf.of(key)[row].values.erase(name); });
       return;
     }
-    const auto parsed = arc::parse_quantity(typed, column.dimension, workspace_.units(), before.value_or(0));
+    auto parsed = arc::parse_quantity(typed, column.dimension, workspace_.units(), before.value_or(0));
+    if (key == "wires" && column.key == "length_m") { // a spool is often known by its weight
+      const auto mass = arc::parse_quantity(typed, arc::Dimension::mass, workspace_.units());
+      if (std::holds_alternative<arc::ParseError>(parsed) && std::holds_alternative<double>(mass))
+        parsed = arc::wire_length_of_mass_m(parts()[row].values.at("bare_diameter_m"), std::get<double>(mass));
+    }
     if (const auto* error = std::get_if<arc::ParseError>(&parsed))
       return refuse(QString("“%1”: %2.").arg(item->text(), QString::fromStdString(error->message)));
     const double value = std::get<double>(parsed);
@@ -218,19 +234,29 @@ class ShelfSheet : public QDialog {
         !problem.empty())
       return refuse(QString::fromStdString(problem) + ".");
     verdict_->clear();
-    workspace_.shelf.edit([&](arc::Shelf& shelf) { shelf.of(key)[row].values[name] = value; });
+    workspace_.shelf.edit([&](arc::Shelf& shelf) {
+      shelf.of(key)[row].values[name] = value;
+      shelf.of(key)[row].invented = false;
+    });
   }
 
+  // A part without ratings of any other: what is needed takes a usual value, all else stays blank until stated.
   void add_part() {
     const arc::ShelfGroup& g = group();
-    arc::ShelfPart part = chosen() ? *chosen() : arc::starter_shelf().of(g.key).front();
-    part.unknown = arc::Json::object();
-    part.values.erase("measured_f");
+    arc::ShelfPart part;
     part.name = "new " + std::string(g.one);
+    const arc::ShelfPart usual = arc::starter_shelf().of(g.key).front();
+    for (const arc::ShelfColumn& column : g.columns)
+      if (column.required) part.values[std::string(column.key)] = usual.values.at(std::string(column.key));
     workspace_.shelf.edit([&](arc::Shelf& shelf) { shelf.of(g.key).push_back(part); });
     table_->setCurrentCell(table_->rowCount() - 1, 0);
     table_->editItem(table_->currentItem());
-    verdict_->setText("A copy of the chosen part: change what differs.");
+    verdict_->setText("Put in what is printed on it. What stays blank counts as not stated.");
+  }
+
+  void remove_invented() {
+    workspace_.shelf.edit(arc::remove_invented);
+    verdict_->setText("All invented parts are off the shelf. Undo brings them back.");
   }
 
   void remove_part() {
@@ -302,11 +328,28 @@ class ShelfSheet : public QDialog {
   QPushButton* remove_ = nullptr;
   QPushButton* undo_ = nullptr;
   QPushButton* use_ = nullptr;
+  QPushButton* remove_invented_ = nullptr;
   bool filling_ = false;
   bool told_problem_ = false;
 };
 
 } // namespace
+
+QWidget* make_invented_switch(Workspace& workspace, QWidget* parent) {
+  auto* count = new QCheckBox("Examples count as mine", parent);
+  count->setObjectName("invented count");
+  count->setToolTip("Whether parts marked “invented” are offered as if you had them");
+  const auto refresh = [&workspace, count] {
+    count->setVisible(workspace.shelf.has_invented());
+    count->setChecked(workspace.shelf.shelf().invented_count);
+  };
+  QObject::connect(count, &QCheckBox::clicked, count, [&workspace](bool on) {
+    workspace.shelf.edit([on](arc::Shelf& shelf) { shelf.invented_count = on; });
+  });
+  QObject::connect(&workspace.shelf, &ShelfStore::changed, count, refresh);
+  refresh();
+  return count;
+}
 
 void show_shelf_sheet(Workspace& workspace, const QString& group, QWidget* parent) {
   (new ShelfSheet(workspace, group, parent))->open();

@@ -5,3 +5,6 @@
 #include "workspace.h"
 
 void show_shelf_sheet(Workspace& workspace, const QString& group, QWidget* parent);
+
+/// A tick whether invented examples of the shelf count as owned; hidden when there are none.
+QWidget* make_invented_switch(Workspace& workspace, QWidget* parent);

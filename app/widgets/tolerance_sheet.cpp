@@ -5,10 +5,10 @@
 #include "design/sampling.h"
 #include "design/tolerance.h"
 #include "widgets/common.h"
+#include "widgets/latest_job.h"
 #include "widgets/quantity_field.h"
 
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QGridLayout>
 #include <QHeaderView>
 #include <QProgressBar>
@@ -16,7 +16,6 @@
 #include <QThread>
 #include <QTimer>
 #include <QVBoxLayout>
-#include <QtConcurrent>
 #include <atomic>
 
 namespace {
@@ -26,7 +25,14 @@ constexpr unsigned sample_seed = 1;
 
 class ToleranceSheet : public QDialog {
  public:
-  ToleranceSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
+  ToleranceSheet(Workspace& workspace, QWidget* parent)
+      : QDialog(parent), workspace_(workspace),
+        job_([this](const arc::SamplingResult& result) { show_samples(result); },
+             [this](const QString& problem) {
+               show_idle();
+               verdict_->setText("The samples ended with an error: " + problem);
+             },
+             LatestJob<arc::SamplingResult>::Overtaken::delivered) {
     setAttribute(Qt::WA_DeleteOnClose);
     setObjectName("tolerances");
     setWindowTitle("Tolerances");
@@ -53,16 +59,11 @@ class ToleranceSheet : public QDialog {
     close->setAutoDefault(false);
     connect(close, &QPushButton::clicked, this, &QDialog::accept);
     column->addWidget(close, 0, Qt::AlignRight);
-    connect(&watcher_, &QFutureWatcherBase::finished, this, &ToleranceSheet::show_samples);
     progress_timer_.setInterval(50);
     connect(&progress_timer_, &QTimer::timeout, this, [this] { progress_->setValue(*done_); });
     connect(&workspace_.document, &Document::design_changed, this, [this] {
-      if (!watcher_.isRunning()) verdict_->setText("The design has changed since; run the samples again.");
+      if (!job_.running()) verdict_->setText("The design has changed since; run the samples again.");
     });
-  }
-  ~ToleranceSheet() override {
-    *cancelled_ = true;
-    watcher_.waitForFinished();
   }
 
  private:
@@ -126,31 +127,37 @@ class ToleranceSheet : public QDialog {
   }
 
   void run_or_cancel() {
-    if (watcher_.isRunning()) {
-      *cancelled_ = true;
+    if (job_.running()) {
+      *stop_ = true; // what is done by then is shown
       return;
     }
-    *cancelled_ = false;
+    stop_ = std::make_shared<std::atomic<bool>>(false);
     *done_ = 0;
     run_->setText("Cancel");
     progress_->show();
     verdict_->clear();
     progress_timer_.start();
-    watcher_.setFuture(
-        QtConcurrent::run([design = workspace_.document.design(), cancelled = cancelled_, done = done_] {
+    job_.start(
+        [design = workspace_.document.design(), stop = stop_, done = done_](const std::atomic<bool>& closed) {
           return arc::sample_tolerances(design, sample_count, sample_seed, std::max(1, QThread::idealThreadCount()),
-                                        *cancelled, [done](int now) { *done = now; });
-        }));
+                                        *stop, [&](int now) {
+                                          *done = now;
+                                          if (closed) *stop = true;
+                                        });
+        });
   }
 
-  void show_samples() {
+  void show_idle() {
     progress_timer_.stop();
     progress_->hide();
     run_->setText(QString("Check with %1 samples").arg(sample_count));
-    const arc::SamplingResult result = watcher_.result();
+  }
+
+  void show_samples(const arc::SamplingResult& result) {
+    show_idle();
     const auto analysis = workspace_.document.analysis();
     if (!analysis || result.samples < 20) {
-      verdict_->setText(*cancelled_ ? "Cancelled." : "Too few samples could be solved; see the findings.");
+      verdict_->setText(*stop_ ? "Cancelled." : "Too few samples could be solved; see the findings.");
       return;
     }
     results_->show();
@@ -171,7 +178,7 @@ class ToleranceSheet : public QDialog {
     }
     verdict_->setText(QString("%1 samples%2%3. The linear band of the resonance also holds the model's own 1 %.")
                           .arg(result.samples)
-                          .arg(*cancelled_ ? ", then cancelled" : "")
+                          .arg(*stop_ ? ", then cancelled" : "")
                           .arg(result.refused > 0 ? QString(", %1 impossible").arg(result.refused) : QString()));
     QTimer::singleShot(0, this, [this] { resize(width(), sizeHint().height()); }); // once the texts have wrapped
   }
@@ -182,9 +189,9 @@ class ToleranceSheet : public QDialog {
   QLabel* verdict_ = nullptr;
   QTableWidget* results_ = nullptr;
   QTimer progress_timer_;
-  QFutureWatcher<arc::SamplingResult> watcher_;
-  std::shared_ptr<std::atomic<bool>> cancelled_ = std::make_shared<std::atomic<bool>>(false);
+  std::shared_ptr<std::atomic<bool>> stop_ = std::make_shared<std::atomic<bool>>(false);
   std::shared_ptr<std::atomic<int>> done_ = std::make_shared<std::atomic<int>>(0);
+  LatestJob<arc::SamplingResult> job_;
 };
 
 } // namespace

@@ -5,15 +5,14 @@
 #include "design/readings.h"
 #include "parts/topload.h"
 #include "widgets/common.h"
+#include "widgets/latest_job.h"
 #include "widgets/topload_painter.h"
 
 #include <QDialog>
-#include <QFutureWatcher>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
-#include <QtConcurrent>
 
 namespace {
 
@@ -79,7 +78,10 @@ class Picture : public QWidget {
 
 class Comparison : public QDialog {
  public:
-  Comparison(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
+  Comparison(Workspace& workspace, QWidget* parent)
+      : QDialog(parent), workspace_(workspace),
+        job_([this](const std::vector<Candidate>& candidates) { show_result(candidates); },
+             [this](const QString& problem) { Q_EMIT workspace_.document.work_failed(problem); }) {
     setObjectName("topload comparison");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("Toploads on this coil");
@@ -107,7 +109,7 @@ class Comparison : public QDialog {
           if (std::ranges::count(design.topload_variants, std::string("Kept ") + letter,
                                  &arc::ToploadVariant::name) == 0)
             name = std::string("Kept ") + letter;
-        design.topload_variants.push_back({name, design.topload, arc::Json::object()});
+        design.topload_variants.push_back({name, design.topload, {}});
       });
     });
     row->addWidget(keep_);
@@ -117,22 +119,20 @@ class Comparison : public QDialog {
     row->addWidget(close);
     column->addLayout(row);
     connect(&workspace_.document, &Document::design_changed, this, &Comparison::request);
-    connect(&watcher_, &QFutureWatcherBase::finished, this, &Comparison::show_result);
     request();
   }
-  ~Comparison() override { watcher_.waitForFinished(); }
 
  private:
   void request() {
     const bool full = workspace_.document.design().topload_variants.size() >= arc::most_topload_variants;
     keep_->setEnabled(!full);
     keep_->setToolTip(full ? "Three are kept already; remove one first" : "Stays in the design's file");
-    watcher_.setFuture(QtConcurrent::run(solve, workspace_.document.design(), workspace_.units()));
+    job_.start([design = workspace_.document.design(), units = workspace_.units()](const std::atomic<bool>&) {
+      return solve(design, units);
+    });
   }
 
-  void show_result() {
-    if (!watcher_.isFinished() || watcher_.future().resultCount() == 0) return;
-    const auto candidates = watcher_.result();
+  void show_result(const std::vector<Candidate>& candidates) {
     while (QLayoutItem* item = panels_->takeAt(0)) {
       if (item->widget()) item->widget()->deleteLater();
       delete item;
@@ -211,7 +211,7 @@ class Comparison : public QDialog {
   Workspace& workspace_;
   QHBoxLayout* panels_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QFutureWatcher<std::vector<Candidate>> watcher_;
+  LatestJob<std::vector<Candidate>> job_;
 };
 
 } // namespace

@@ -29,7 +29,7 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
   part.shape = shape.toStdString();
   const double size = std::max(0.02, 2 * arc::topload_extent(old).radius_m);
   if (part.outer_diameter_m <= 0) part.outer_diameter_m = size;
-  if (part.tube_diameter_m <= 0 || part.tube_diameter_m * 2 >= part.outer_diameter_m)
+  if (part.tube_diameter_m <= 0) // what was typed for a shape before comes back as it was
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
@@ -145,7 +145,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
   connect(shape, &QComboBox::activated, this, [this, shape, index] {
     const QString key = shape->currentData().toString();
     workspace_.document.edit("Topload shape", [&](arc::Design& design) {
-      design.topload[index] = reshaped(design.topload[index], key);
+      if (index < design.topload.size()) design.topload[index] = reshaped(design.topload[index], key);
     });
   });
   first->addWidget(shape_label);
@@ -176,8 +176,10 @@ QWidget* ToploadEditor::row(std::size_t index) {
     layout->addWidget(labelled(field, box));
   };
   for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
-    add_length(text_of(length.key), text_of(length.label), length.member, 0.002, 10);
-  add_length("centre_above_winding_m", "Above winding", &arc::ToploadPart::centre_above_winding_m, -5, 5);
+    add_length(text_of(length.key), text_of(length.label), length.member, arc::least_topload_length_m,
+               arc::most_topload_length_m);
+  add_length("centre_above_winding_m", "Above winding", &arc::ToploadPart::centre_above_winding_m,
+             -arc::most_topload_length_m, arc::most_topload_length_m);
 
   const auto add_link = [&](const QString& name, const QString& text, const QString& tip, auto action) {
     auto* button = new QPushButton(text, box);
@@ -195,7 +197,8 @@ QWidget* ToploadEditor::row(std::size_t index) {
   if (index > 0)
     add_link("rest", "Set down", "Lower or raise this part until it rests on the one before it", [this, index] {
       workspace_.document.edit("Set on the part below", [index](arc::Design& design) {
-        arc::ToploadPart& upper = design.topload.at(index);
+        if (index >= design.topload.size()) return;
+        arc::ToploadPart& upper = design.topload[index];
         const arc::ToploadPart& lower = design.topload[index - 1];
         // From well above, down to where they would touch.
         upper.centre_above_winding_m += arc::topload_extent(lower).lowest_m - arc::topload_extent(upper).lowest_m;

@@ -1,6 +1,7 @@
 // Charging: the run of the feed's network and its netlist.
 #include "circuit/charging.h"
 
+#include "circuit/deck.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "parts/bank.h"
@@ -54,6 +55,22 @@ struct Sums {
   double squares = 0, volts = 0, work = 0, count = 0;
 };
 
+// Fundamental of voltage and current over the later half.
+struct Fundamental {
+  double v_sin = 0, v_cos = 0, a_sin = 0, a_cos = 0;
+  void add(double angle, double volts, double amps) {
+    const double s = std::sin(angle), c = std::cos(angle);
+    v_sin += volts * s, v_cos += volts * c, a_sin += amps * s, a_cos += amps * c;
+  }
+  double reactive_va(double count) const { return 2 * (v_cos * a_sin - v_sin * a_cos) / (count * count); }
+};
+
+// Short enough to see each presentation of a rotor, long enough to keep the work in bounds.
+double charging_step_s(const ChargingOptions& options, const GapModel& model, double duration_s) {
+  const double fine = model.rotary() ? std::min(options.step_s, 0.25 / model.rate_hz) : options.step_s;
+  return std::max(fine, duration_s / most_charging_samples);
+}
+
 } // namespace
 
 double JointLoad::used() const {
@@ -64,18 +81,46 @@ double DiodeLoad::used() const {
   return std::max(used_share(inverse_v, limit_v), used_share(average_a, limit_a));
 }
 
+namespace {
+
+// A gap that fires and goes out without end: nothing that runs so is a coil.
+[[noreturn]] void refuse_endless(const Design& design, double time_s, std::size_t breaks) {
+  throw std::invalid_argument(fmt::format(
+      "the gaps fire {} times within the first {}, more than can be followed; the main gap is set to {}, far below "
+      "what the feed gives, or a safety gap is",
+      breaks, format_quantity(time_s, Dimension::time),
+      format_quantity(design.gap.firing_voltage_v, Dimension::voltage)));
+}
+
+} // namespace
+
 ChargingResult simulate_charging(const Design& design, const ChargingOptions& options,
                                  const std::atomic<bool>& cancelled, const std::function<void(int)>& progress) {
   const FeedNetwork feed = feed_network(design);
   const GapModel model = gap_model(design.gap, design.site);
-  Motion motion(feed.network, options.step_s);
   ChargingResult out;
   const double mains_hz = design.site.mains_frequency_hz;
   const double duration = options.cycles / mains_hz;
-  const auto steps = static_cast<std::size_t>(std::llround(duration / options.step_s));
+  const double step_s = charging_step_s(options, model, duration);
+  Motion motion(feed.network, step_s);
+  const auto steps = static_cast<std::size_t>(std::llround(duration / step_s));
   const double settled = std::floor(options.cycles / 2.0) / mains_hz;
   std::vector<Burning> gaps{{feed.gap, false, 0}};
   for (const FeedGap& gap : feed.safety_gaps) gaps.push_back({gap, false, 0});
+  // Amperes through the dimmer's triac; it goes out when they pass zero.
+  bool lit = false;
+  double lit_sign = 0;
+  const auto triac_a = [&](const Motion& m) {
+    const auto& s = feed.network.switches[feed.dimmer->switch_index];
+    return m.switch_a(feed.dimmer->switch_index, m.node_v(s.a) - m.node_v(s.b));
+  };
+  // Above zero when the triac is fired or goes out.
+  const auto triac_tension = [&](const Motion& m) {
+    if (lit) return lit_sign == 0 ? -1.0 : -lit_sign * triac_a(m) / feed.dimmer->holds_a - 1e-3;
+    const double half = 2 * mains_hz * m.time_s();
+    const double place = half - std::floor(half);
+    return place < feed.dimmer->angle_share || place > feed.dimmer->angle_share + triac_pulse_share ? -1.0 : 1.0;
+  };
   const auto across = [&](const Motion& m, const FeedGap& gap) {
     return std::abs(m.node_v(gap.a) - m.node_v(gap.b));
   };
@@ -89,6 +134,7 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   const auto event = [&](const Motion& m) {
     double most = tension(m, 0);
     for (std::size_t k = 1; k < gaps.size(); ++k) most = std::max(most, tension(m, k));
+    if (feed.dimmer) most = std::max(most, triac_tension(m));
     return most;
   };
   double energy = 0, volts_of_breaks = 0;
@@ -123,9 +169,11 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   };
   std::vector<Sums> joint_sums(feed.joints.size());
   std::vector<double> diode_sums(feed.diodes.size(), 0.0);
-  for (const FeedJoint& j : feed.joints) out.joints.push_back({j.title, j.mains, 0, 0, 0, 0, j.limit_v, j.limit_a});
+  for (const FeedJoint& j : feed.joints)
+    out.joints.push_back({j.title, j.mains, 0, 0, 0, 0, j.limit_v, j.limit_a, 0});
   for (const FeedDiode& d : feed.diodes) out.diodes.push_back({d.title, 0, 0, d.limit_v, d.limit_a});
   Sums line;
+  Fundamental fundamental;
   double driver_w = 0;
   const auto watch = [&](const ChargingSample& s, const Eigen::VectorXd& at) {
     const bool late = s.time_s > settled;
@@ -136,6 +184,9 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
       const double a = branch_a(feed.network, motion, at, j.current) * j.scale;
       out.joints[i].peak_v = std::max(out.joints[i].peak_v, std::abs(v));
       out.joints[i].peak_a = std::max(out.joints[i].peak_a, std::abs(a));
+      if (j.winding)
+        out.joints[i].insulation_v =
+            std::max({out.joints[i].insulation_v, std::abs(volts(at, j.plus)), std::abs(volts(at, j.minus))});
       if (late)
         joint_sums[i] = {joint_sums[i].squares + a * a, joint_sums[i].volts + v * v, 0, joint_sums[i].count + 1};
     }
@@ -146,6 +197,7 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
       if (late) diode_sums[i] += std::max(0.0, motion.switch_a(feed.diodes[i].switch_index, forward));
     }
     if (!late) return;
+    fundamental.add(2 * std::numbers::pi * mains_hz * s.time_s, s.mains_v, s.line_a);
     line = {line.squares + s.line_a * s.line_a, line.volts + s.mains_v * s.mains_v,
             line.work + s.line_a * s.mains_v, line.count + 1};
     // What the driver gives: its output's resistance stands for leakage, which limits and does not burn.
@@ -154,14 +206,27 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   out.samples.reserve(steps + 1);
   out.samples.push_back(sample(motion.node_voltages()));
   const auto steps_each_cycle = std::max<std::size_t>(1, steps / static_cast<std::size_t>(options.cycles));
+  int events = 0;
+  double stored_at_settled_j = motion.stored_j();
   for (std::size_t k = 1; k <= steps && !cancelled; ++k) {
-    while (motion.advance(event))
+    while (!cancelled && motion.advance(event)) {
+      if (++events > most_gap_events) refuse_endless(design, motion.time_s(), out.break_times_s.size());
       for (std::size_t g = 0; g < gaps.size(); ++g)
         if (tension(motion, g) >= 0) turn(g);
+      if (feed.dimmer && triac_tension(motion) >= 0) {
+        lit = !lit;
+        lit_sign = 0;
+        motion.set_switch(feed.dimmer->switch_index, lit);
+      }
+    }
+    if (lit && lit_sign == 0) // which way it carries shows after a step; a current that never came lets it go out
+      if (const double a = triac_a(motion); std::abs(a) > feed.dimmer->holds_a) lit_sign = a > 0 ? 1 : -1;
     const Eigen::VectorXd& at = motion.node_voltages();
     const ChargingSample s = sample(at);
-    if (s.time_s > settled && out.samples.back().time_s <= settled)
+    if (s.time_s > settled && out.samples.back().time_s <= settled) {
       for (Burning& g : gaps) g.firings += g.burns; // those that burn on without end
+      stored_at_settled_j = motion.stored_j();
+    }
     out.tank_peak_v = std::max(out.tank_peak_v, std::abs(s.tank_v));
     watch(s, at);
     out.samples.push_back(s);
@@ -175,12 +240,17 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   if (line.count > 0) {
     const double rms_v = std::sqrt(line.volts / line.count);
     out.line_current_a = std::sqrt(line.squares / line.count);
-    out.input_power_w = line.work / line.count;
+    // A resonance that beats gives its energy back to the line for some cycles: then what is used up counts, which
+    // is the work less what the stored energy grew by.
+    const double gained_w = (motion.stored_j() - stored_at_settled_j) / (line.count * step_s);
+    const double work_w = line.work / line.count;
+    out.input_power_w = work_w >= 0 ? work_w : std::max(0.0, work_w - gained_w);
     if (feed.driver) { // not simulated up to the wall
       out.input_power_w = driver_w / line.count / feed.driver->efficiency;
       out.line_current_a = out.input_power_w / (feed.driver->power_factor * design.site.mains_voltage_v);
     }
-    out.power_factor = out.input_power_w / std::max(out.line_current_a * rms_v, 1e-12);
+    out.power_factor = std::min(1.0, out.input_power_w / std::max(out.line_current_a * rms_v, 1e-12));
+    out.reactive_va = feed.driver ? 0 : fundamental.reactive_va(line.count);
     for (std::size_t i = 0; i < feed.joints.size(); ++i) {
       const Sums& joint = joint_sums[i];
       out.joints[i].rms_v = std::sqrt(joint.volts / std::max(joint.count, 1.0));
@@ -205,10 +275,12 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
 
 std::string charging_netlist(const Design& design, const ChargingOptions& options) {
   const FeedNetwork feed = feed_network(design);
+  if (feed.dimmer)
+    throw std::invalid_argument(
+        "a feed with a dimmer cannot be exported as a deck: its triac is simulated here only");
   const GapModel model = gap_model(design.gap, design.site);
   const Network& n = feed.network;
-  std::string deck =
-      fmt::format("* {}: charging, referred to the source's output, written by High Arc\n", design.name);
+  std::string deck = deck_title(design.name, "charging, referred to the source's output");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
   };
@@ -219,8 +291,23 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
     line("Vmains n{} n{} sin(0 {:.10g} {:.8g})", source.a, source.b, source.amplitude_v, n.source_hz);
   for (std::size_t i = 0; i < n.resistors.size(); ++i)
     line("R{} n{} n{} {:.10g}", i, n.resistors[i].a, n.resistors[i].b, n.resistors[i].ohm);
-  for (std::size_t i = 0; i < n.inductors.size(); ++i)
-    line("L{} n{} n{} {:.10g} ic=0", i, n.inductors[i].a, n.inductors[i].b, n.inductors[i].henry);
+  for (std::size_t i = 0; i < n.inductors.size(); ++i) {
+    const Network::Inductor& item = n.inductors[i];
+    if (item.knees.empty()) {
+      line("L{} n{} n{} {:.10g} ic={:.10g}", i, item.a, item.b, item.henry, item.start_a);
+      continue;
+    }
+    // The flux is the integral of the voltage, as a node of its own; the current follows from it, more beyond each
+    // knee.
+    line("Gflux{0} 0 flux{0} n{1} n{2} 1", i, item.a, item.b);
+    line("Cflux{0} flux{0} 0 1 ic={1:.10g}", i, item.henry * item.start_a);
+    line("Rflux{0} flux{0} 0 1e9", i);
+    std::string current = fmt::format("v(flux{})/{:.10g}", i, item.henry);
+    for (const Network::Knee& knee : item.knees)
+      current += fmt::format("+max(0,abs(v(flux{0}))-{1:.10g})*sgn(v(flux{0}))/{2:.10g}", i,
+                             item.henry * knee.linear_a, knee.henry);
+    line("Bflux{0} n{1} n{2} I={3}", i, item.a, item.b, current);
+  }
   for (std::size_t i = 0; i < n.capacitors.size(); ++i) {
     const bool tank = i == feed.tank; // its current is sensed at its foot
     line("C{} n{} {} {:.10g} ic=0", i, n.capacitors[i].a,
@@ -260,7 +347,8 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
   line("Bcount count 0 V=abs(i(Vgap)) > 1 ? abs(i(Vtank)) : 0");
   line("Benergy energy 0 V=abs(i(Vgap)) > 1 ? abs(i(Vtank)*v(n{})) : 0", hot);
   line(".options reltol=1e-5 method=trap");
-  line(".tran {:.6g} {:.8g} 0 {:.6g} uic", options.step_s, duration, options.step_s / 4);
+  const double step_s = charging_step_s(options, model, duration);
+  line(".tran {:.6g} {:.8g} 0 {:.6g} uic", step_s, duration, step_s / 4);
   line(".meas tran tank_peak_v max v(tankabs)");
   if (feed.driver) {
     line("Bpower power 0 V=-i(Vmains)*v(n{})/{:.10g}", n.resistors[feed.source_current.index].b,

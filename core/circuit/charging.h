@@ -1,6 +1,7 @@
 // Charging over mains cycles: the feed's blocks as one network referred to the source's output, the tank, and the
 // gap firing as it would. Exact between events (circuit/network.h). When the gap fires the tank is taken as emptied
-// at once: the shot lasts microseconds, charging milliseconds. Limits: unsaturated transformers, constant leakage.
+// at once: the shot lasts microseconds, charging milliseconds. Limits: those of circuit/feed_network.h. The work is
+// bounded: a gap that fires again and again without end is refused with a message.
 #pragma once
 
 #include "design/design.h"
@@ -17,6 +18,9 @@ struct ChargingOptions {
   double step_s = 20e-6;
 };
 
+inline constexpr int most_gap_events = 30000;           // of one run, firing and going out
+inline constexpr double most_charging_samples = 400000; // longer runs are sampled more coarsely, and stay exact
+
 struct ChargingSample {
   double time_s, mains_v, line_a, tank_v;
 };
@@ -28,6 +32,8 @@ struct JointLoad {
   double rms_v = 0, peak_v = 0;
   double rms_a = 0, peak_a = 0;
   double limit_v = 0, limit_a = 0; // peak volts and RMS amperes, 0 when there is none
+  double insulation_v =
+      0; // of a winding that floats: the larger peak of its two ends against the tank's other rail
   /// Share of the nearer limit; 0 when there is none.
   double used() const;
 };
@@ -52,9 +58,10 @@ struct ChargingResult {
   double break_rate_hz = 0;
   double break_voltage_v = 0; // mean size over the later half
   double tank_peak_v = 0;
-  double input_power_w = 0;  // over whole cycles
+  double input_power_w = 0;  // over whole cycles; while the feed gives back to the line, what it uses up
   double line_current_a = 0; // RMS
   double power_factor = 0;
+  double reactive_va = 0;        // of the fundamental; positive when the current lags, negative when it leads
   double tank_power_w = 0;       // energy of the breaks
   double breaker_trip_s = 0;     // infinite when it holds or there is none
   double breaker_used = 0;       // line current over the rating; 0 without a breaker
@@ -65,12 +72,13 @@ struct ChargingResult {
 
 /// Runs the feed of the design from switching on at a zero of the mains. Figures are of the second half of the
 /// cycles, when the start has died away. `progress` is called now and then with the cycles done. Stops early, with
-/// what is done, when `cancelled` becomes true. Throws std::invalid_argument with feed_problem() or when the
-/// circuit has no solution.
+/// what is done, when `cancelled` becomes true. Throws std::invalid_argument with feed_problem(), when the circuit
+/// has no solution, and when gaps fire more often than can be followed (most_gap_events).
 ChargingResult simulate_charging(const Design& design, const ChargingOptions& options,
                                  const std::atomic<bool>& cancelled, const std::function<void(int)>& progress = {});
 
-/// The same circuit as a SPICE deck that measures the same names in batch mode.
+/// The same circuit as a SPICE deck that measures the same names in batch mode. Throws as simulate_charging(), and
+/// for a feed with a dimmer.
 std::string charging_netlist(const Design& design, const ChargingOptions& options);
 
 /// Waveforms as CSV (RFC 4180), SI units in the column names.

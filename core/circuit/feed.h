@@ -3,10 +3,12 @@
 // To add a block, add its row in feed_blocks.cpp.
 #pragma once
 
+#include "circuit/magnetising.h"
 #include "design/design.h"
 #include "parts/diodes.h"
 #include "quantity/quantity.h"
 
+#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -16,7 +18,7 @@ namespace arc {
 
 class FeedBuilder;
 
-inline constexpr std::size_t most_feed_blocks = 30;
+inline constexpr std::size_t most_feed_blocks = 40;
 
 struct BlockNumber {
   std::string_view key; // in the file, SI units
@@ -24,7 +26,8 @@ struct BlockNumber {
   Dimension dimension;
   double minimum;
   double maximum;
-  double standard; // taken when the file does not say
+  double standard;             // taken when the file does not say
+  double least_above_zero = 0; // where 0 means none: the least that makes sense
   /// 0 or 1: something is there or not.
   bool is_switch() const { return dimension == Dimension::count && minimum == 0 && maximum == 1; }
 };
@@ -43,6 +46,9 @@ struct BlockKind {
   bool rectifies = false;    // makes direct current
   bool needs_direct = false; // makes sense behind a rectifier only
   int diode_strings = 0;     // of equal diodes
+  bool shifts = false;       // its output swings between zero and twice the peak: no reservoir straight behind it
+  CoreData (*core)(const FeedBlock&, double mains_v,
+                   double mains_hz) = nullptr; // usual for the kind; null: no core
 };
 
 std::span<const BlockKind> block_kinds();
@@ -55,17 +61,20 @@ FeedBlock make_block(std::string_view kind);
 
 /// Puts a block where it belongs: mains-side blocks right before the source, a source behind the mains side, all
 /// others to the end.
-void add_block(std::vector<FeedBlock>& feed, FeedBlock block);
+void add_block(SharedList<FeedBlock>& feed, FeedBlock block);
 
 /// The first block of a kind; null without one.
 const FeedBlock* find_block(const std::vector<FeedBlock>& feed, std::string_view kind);
-FeedBlock* find_block(std::vector<FeedBlock>& feed, std::string_view kind);
+FeedBlock* find_block(SharedList<FeedBlock>& feed, std::string_view kind);
 
 /// A number of a block, or the standard one of its kind.
 double block_value(const FeedBlock& block, std::string_view key);
 
 /// Whether a block's diodes are put in the other way round, for a negative tank.
 bool is_reversed(const FeedBlock& block);
+
+/// The key of today for a block's key in files of any age.
+std::string_view current_block_key(std::string_view key);
 
 /// Empty when the blocks make a path from wall to tank; otherwise what is missing or out of order.
 std::string feed_problem(const std::vector<FeedBlock>& feed);
@@ -76,6 +85,11 @@ DiodeString substitute_string(const FeedBlock& block, double inverse_v, double a
 /// Volts and amperes that a string of the block's diodes holds and carries, uneven sharing counted.
 double string_voltage_v(const FeedBlock& block);
 double string_current_a(const FeedBlock& block);
+
+/// The core of a source or variac as its block describes it: what is known of its idle current, on the mains side,
+/// of one of its transformers. Empty for blocks without a core. `mains_v` and `mains_hz` count where the block does
+/// not say.
+std::optional<CoreData> block_core(const FeedBlock& block, double mains_v, double mains_hz);
 
 /// Hertz of a resonant circuit driven in push-pull, and peak volts on each switch: pi times the supply.
 double driver_hz(double inductance_h, double capacitance_f);

@@ -27,8 +27,22 @@ const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 
 const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
 const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
 const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
+const BlockNumber doubling{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6};
 const BlockNumber backwards{"reversed", "Reversed", count, 0, 1, 0};
-const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0};
+using BlockNumbers = std::vector<BlockNumber>;
+const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0, 100};
+
+// The numbers of a block in their order, from those that several kinds share.
+BlockNumbers joined(std::initializer_list<BlockNumbers> parts) {
+  BlockNumbers out;
+  for (const BlockNumbers& part : parts) out.insert(out.end(), part.begin(), part.end());
+  return out;
+}
+
+// Read by the builder, so that the current from the line is what a meter shows.
+const BlockNumber idle{"idle_a", "Idle current, 0: usual", current, 0, 200, 0};
+const BlockNumber idle_low_v{"idle_low_v", "Idle read again at", voltage, 0, 1000, 0};
+const BlockNumber idle_low_a{"idle_low_a", "… it drew", current, 0, 200, 0};
 
 // Numbers of a block by key.
 struct Values {
@@ -36,11 +50,41 @@ struct Values {
   double operator()(std::string_view key) const { return block_value(block, key); }
 };
 
+void add_core(FeedBuilder& b, const FeedBlock& block, const char* name, double count) {
+  if (const auto core = block_core(block, b.mains_v(), b.mains_hz())) b.magnetising(name, *core, count);
+}
+
+// A sign or burner transformer: a shunted core, little idle current, far from saturation (common practice).
+CoreData sign_core(const FeedBlock& block, double, double hz) {
+  const Values v{block};
+  const double rated_a = v("output_v") * v("short_circuit_a") / v("rated_mains_v");
+  return {v("rated_mains_v"), hz, 0.08 * rated_a, 1.25, 0.35};
+}
+
+// An oven transformer: nearly saturated at its rated volts, amperes of idle current (common practice).
+CoreData oven_core(const FeedBlock& block, double, double hz) {
+  const Values v{block};
+  return {v("rated_mains_v"), hz, 350 / v("rated_mains_v"), 0.92, 0.25};
+}
+
+// Made for pulses from 12 V: a few millihenries, saturated by some amperes, whatever volts they are run at.
+CoreData coil_core(const FeedBlock& block, double, double hz) {
+  const Values v{block};
+  const double volts =
+      v("saturation_a") * v("primary_inductance_h") * 2 * std::numbers::pi * hz / std::numbers::sqrt2;
+  return {volts, hz, v("saturation_a") / std::numbers::sqrt2, 1, 0.2};
+}
+
+CoreData variac_core(const FeedBlock& block, double mains_v, double hz) {
+  return {mains_v, hz, 0.03 * Values{block}("rated_current_a"), 1.15, 0.3};
+}
+
 void build_transformer(FeedBuilder& b, const FeedBlock& block) {
   const Values v{block};
   const double z = v("output_v") / v("short_circuit_a"), r = v("resistance_ohm");
   if (r >= z)
     throw std::invalid_argument("transformer: its winding resistance alone limits below the short-circuit current");
+  add_core(b, block, "core", 1);
   b.series_resistor(r);
   b.series_inductor("leakage", std::sqrt(z * z - r * r) / (2 * std::numbers::pi * b.mains_hz()));
   // Resonance with the tank must not lift the winding far above its own peak (common practice, no source).
@@ -50,6 +94,7 @@ void build_transformer(FeedBuilder& b, const FeedBlock& block) {
 void build_oven(FeedBuilder& b, const FeedBlock& block) {
   const Values v{block};
   const double many = v("in_series") / v("in_parallel");
+  add_core(b, block, "cores", v("in_series") * v("in_parallel"));
   b.series_resistor(v("resistance_ohm") * many);
   b.series_inductor("leakage", v("leakage_h") * many);
   b.limit_voltage(1.5 * std::numbers::sqrt2 * v("output_v") * v("in_series")); // as above; they are built stouter
@@ -57,6 +102,9 @@ void build_oven(FeedBuilder& b, const FeedBlock& block) {
 
 void build_coils(FeedBuilder& b, const FeedBlock& block) {
   const Values v{block};
+  const double coils = 2 * v("pairs");
+  b.series_resistor(v("primary_resistance_ohm") * b.square() / coils);
+  add_core(b, block, "cores", coils);
   b.series_resistor(2 * v("resistance_ohm") / v("pairs"));
   b.series_inductor("leakage", 2 * v("leakage_h") / v("pairs"));
   b.limit_voltage(2 * v("insulation_v"));
@@ -80,6 +128,7 @@ void build_choke(FeedBuilder& b, const FeedBlock& block) {
 } // namespace
 
 std::span<const BlockKind> block_kinds() {
+  const BlockNumbers diode_numbers{inverse, average, series_diodes, parallel_diodes, sharing};
   static const std::vector<BlockKind> kinds{
       {"breaker",
        "Breaker",
@@ -101,14 +150,24 @@ std::span<const BlockKind> block_kinds() {
       {"variac",
        "Variac",
        mains,
-       {{"setting", "Setting", number, 0.01, 1.4, 1}, {"rated_current_a", "Rating", current, 0.1, 200, 8}},
+       {{"setting", "Setting", number, 0.01, 1.4, 1},
+        {"rated_current_a", "Rating", current, 0.1, 200, 8},
+        idle,
+        idle_low_v,
+        idle_low_a},
        "Mains, not isolated",
        "A variac does not isolate: its output is mains whatever the setting. Unplug before "
        "touching; local electrical codes and a licensed electrician come first.",
        [](FeedBuilder& b, const FeedBlock& f) {
+         add_core(b, f, "variac's core", 1);
          b.variac(Values{f}("setting"));
          b.limit_current(Values{f}("rated_current_a"));
-       }},
+       },
+       false,
+       false,
+       0,
+       false,
+       variac_core},
       {"line-filter",
        "Line filter",
        mains,
@@ -125,7 +184,7 @@ std::span<const BlockKind> block_kinds() {
        "Mains, stays charged",
        "Mains side, and it stays charged after unplugging: its own bleeder, and local codes.",
        [](FeedBuilder& b, const FeedBlock& f) {
-         b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square(), true);
+         b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square());
        }},
       {"ballast-inductor",
        "Ballast inductor",
@@ -155,16 +214,36 @@ std::span<const BlockKind> block_kinds() {
        "Mains, hot",
        mains_caution,
        [](FeedBuilder& b, const FeedBlock& f) { b.series_resistor(Values{f}("resistance_ohm") * b.square()); }},
+      {"dimmer",
+       "Dimmer",
+       mains,
+       {{"angle_deg", "Fires at", angle, 5, 175, 90}, {"rated_current_a", "Rating", current, 0.1, 200, 10}},
+       "Mains, not isolated",
+       "A dimmer does not isolate: its output is mains. Mains side: local electrical codes and a licensed "
+       "electrician come "
+       "first.",
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.dimmer(Values{f}("angle_deg"));
+         b.limit_current(Values{f}("rated_current_a"));
+       }},
       {"transformer",
        "Transformer, current-limited",
        source,
        {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
         {"output_v", "Open output", voltage, 100, 200000, 8000},
         {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
-        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000}},
+        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000},
+        idle,
+        idle_low_v,
+        idle_low_a},
        "High voltage",
        core_caution,
-       build_transformer},
+       build_transformer,
+       false,
+       false,
+       0,
+       false,
+       sign_core},
       {"oven-transformers",
        "Oven transformers",
        source,
@@ -174,11 +253,19 @@ std::span<const BlockKind> block_kinds() {
         {"resistance_ohm", "Resistance, each", resistance, 0, 1e5, 120},
         {"in_series", "In series", count, 1, 6, 2},
         {"in_parallel", "In parallel", count, 1, 6, 1},
-        {"reversed", "Opposed", count, 0, 5, 0}},
+        {"reversed", "Opposed", count, 0, 5, 0},
+        idle,
+        idle_low_v,
+        idle_low_a},
        "Kills at once; live cores",
        "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each core to "
        "its winding's low end, insulate it, and keep away.",
-       build_oven},
+       build_oven,
+       false,
+       false,
+       0,
+       false,
+       oven_core},
       {"ignition-coils",
        "Ignition coils in antiphase",
        source,
@@ -187,11 +274,19 @@ std::span<const BlockKind> block_kinds() {
         {"leakage_h", "Leakage, each", inductance, 1e-2, 1000, 40},
         {"resistance_ohm", "Resistance, each", resistance, 0, 1e6, 9000},
         {"pairs", "Pairs", count, 1, 6, 1},
-        {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000}},
+        {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000},
+        {"primary_inductance_h", "Primary, each", inductance, 1e-4, 1, 6e-3},
+        {"primary_resistance_ohm", "Primary R, each", resistance, 0, 100, 0.8},
+        {"saturation_a", "Saturates at", current, 0.5, 100, 8}},
        "High voltage",
        "Both output terminals are live against ground, and the case takes part. Insulate, and cool: "
        "the coils are made for short pulses.",
-       build_coils},
+       build_coils,
+       false,
+       false,
+       0,
+       false,
+       coil_core},
       {"flyback-driver",
        "Push-pull flyback driver",
        source,
@@ -205,56 +300,29 @@ std::span<const BlockKind> block_kinds() {
        "supply: never start it unloaded into an open output.",
        build_driver,
        true},
-      {"bridge",
-       "Bridge rectifier",
-       high_voltage,
-       {inverse, average, series_diodes, parallel_diodes, sharing},
+      {"bridge", "Bridge rectifier", high_voltage, diode_numbers, "Stored charge; X-rays", xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); }, true, false, 4},
+      {"diode-string", "Half-wave diodes", high_voltage, joined({diode_numbers, {backwards}}),
+       "Stored charge; X-rays", xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); }, true, false, 1},
+      {"level-shifter", "Level shifter", high_voltage, joined({{doubling}, diode_numbers, {backwards}}),
        "Stored charge; X-rays",
-       xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
-       true,
-       false,
-       4},
-      {"diode-string",
-       "Half-wave diodes",
-       high_voltage,
-       {inverse, average, series_diodes, parallel_diodes, sharing, backwards},
-       "Stored charge; X-rays",
-       xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
-       true,
-       false,
-       1},
-      {"doubler",
-       "Level-shift doubler",
-       high_voltage,
-       {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6},
-        inverse,
-        average,
-        series_diodes,
-        parallel_diodes,
-        sharing,
-        backwards},
-       "Stored charge; X-rays",
-       xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.level_shift_doubler(f, Values{f}("capacitance_f")); },
-       true,
-       false,
-       1},
-      {"full-wave-doubler",
-       "Full-wave doubler",
-       high_voltage,
-       {{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6},
-        inverse,
-        average,
-        series_diodes,
-        parallel_diodes,
-        sharing},
-       "Stored charge; X-rays",
-       xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
-       true,
-       false,
+       "Its output swings between zero and twice the peak once a cycle, as tube coils like it; a reservoir does "
+       "not belong behind it. Stays charged. Where its voltage stands on a hard vacuum, above some ten kilovolts, "
+       "X-rays come out.",
+       [](FeedBuilder& b, const FeedBlock& f) { b.level_shifter(f, Values{f}("capacitance_f")); }, false, false, 1,
+       true},
+      {"half-wave-doubler", "Half-wave doubler", high_voltage, joined({{doubling}, diode_numbers, {backwards}}),
+       "Stored charge; X-rays", xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) {
+         b.level_shifter(f, Values{f}("capacitance_f"));
+         b.series_diode("doubler's series diodes", f);
+       },
+       true, false, 2},
+      {"full-wave-doubler", "Full-wave doubler", high_voltage,
+       joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6}}, diode_numbers}),
+       "Stored charge; X-rays", xray_caution,
+       [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); }, true, false,
        2},
       {"reservoir",
        "Reservoir",
@@ -286,26 +354,16 @@ std::span<const BlockKind> block_kinds() {
        },
        false,
        true},
-      {"charging-choke",
-       "Charging choke",
-       high_voltage,
-       {{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
-        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
-        {"current_a", "Holds up to", current, 1e-3, 1000, 1},
-        safety,
-        {"diode", "De-Q diodes", count, 0, 1, 1},
-        inverse,
-        average,
-        series_diodes,
-        parallel_diodes,
-        sharing,
-        backwards},
-       "Twice the supply",
-       "Its voltage can reach twice the supply: a safety gap across it.",
-       build_choke,
-       false,
-       true,
-       1},
+      {"charging-choke", "Charging choke", high_voltage,
+       joined({{{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
+                {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
+                {"current_a", "Holds up to", current, 1e-3, 1000, 1},
+                safety,
+                {"diode", "De-Q diodes", count, 0, 1, 1}},
+               diode_numbers,
+               {backwards}}),
+       "Twice the supply", "Its voltage can reach twice the supply: a safety gap across it.", build_choke, false,
+       true, 1},
       {"safety-gap",
        "Safety gap",
        high_voltage,

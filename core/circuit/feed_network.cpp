@@ -36,7 +36,8 @@ FeedBuilder::FeedBuilder(const Design& design) {
     if (b.kind == "variac") out_.ratio *= block_value(b, "setting");
   scale_ = out_.ratio;
   const auto has = [&](std::string_view kind) { return find_block(design.feed, kind) != nullptr; };
-  minus_ = has("bridge") || has("full-wave-doubler") ? n.add_node() : 0;
+  mains_v_ = design.site.mains_voltage_v;
+  minus_ = low_ = has("bridge") || has("full-wave-doubler") ? n.add_node() : 0;
   at_ = n.add_node();
   out_.source_plus = at_;
   out_.source_minus = minus_;
@@ -80,6 +81,7 @@ void FeedBuilder::series_capacitor(const char* name, double farad) {
   const Node next = n.add_node();
   n.capacitors.push_back({name, at_, next, farad});
   at_ = next;
+  ballasted_ = true;
   series_resistor(0.01 * square());
 }
 
@@ -97,17 +99,35 @@ void FeedBuilder::series_diode(const char* name, const FeedBlock& block) {
   at_ = next;
 }
 
-void FeedBuilder::shunt_capacitor(const char* name, double farad, double joint, bool to_source_end) {
+void FeedBuilder::magnetising(const char* name, const CoreData& core, double count) {
+  if (!(core.idle_a > 0)) return;
+  before_shunt();
+  Network& n = out_.network;
+  Magnetising branch = magnetising_branch(core);
+  const double scale = square() / count;
+  for (Network::Knee& knee : branch.knees) {
+    knee.linear_a *= count / scale_;
+    knee.henry *= scale;
+  }
+  // Switched on where its flux would be in the steady state: what is looked at is running, not the inrush.
+  const double omega = 2 * std::numbers::pi * n.source_hz;
+  const double start =
+      n.sources.empty() || ballasted_ ? 0 : -n.sources.front().amplitude_v / omega / (branch.henry * scale);
+  n.inductors.push_back({name, at_, low_, branch.henry * scale, start, branch.knees, true});
+  n.resistors.push_back({at_, low_, branch.loss_ohm * scale});
+}
+
+void FeedBuilder::shunt_capacitor(const char* name, double farad, double joint) {
   before_shunt();
   Network& n = out_.network;
   const Node middle = n.add_node();
   n.resistors.push_back({at_, middle, joint});
-  n.capacitors.push_back({name, middle, to_source_end ? minus_ : 0, farad});
+  n.capacitors.push_back({name, middle, low_, farad});
 }
 
 void FeedBuilder::shunt_resistor(double ohm) {
   before_shunt();
-  out_.network.resistors.push_back({at_, 0, ohm});
+  out_.network.resistors.push_back({at_, low_, ohm});
 }
 
 void FeedBuilder::bridge(const FeedBlock& block) {
@@ -117,15 +137,16 @@ void FeedBuilder::bridge(const FeedBlock& block) {
   add_diode("bridge, third arm", 0, at_, block);
   add_diode("bridge, fourth arm", 0, minus_, block);
   at_ = plus;
+  low_ = 0;
 }
 
-void FeedBuilder::level_shift_doubler(const FeedBlock& block, double farad) {
+void FeedBuilder::level_shifter(const FeedBlock& block, double farad) {
   Network& n = out_.network;
   const Node shifted = n.add_node(), middle = n.add_node();
   passed({Branch::Kind::resistor, n.resistors.size()});
   n.resistors.push_back({at_, middle, joint_ohm});
-  n.capacitors.push_back({"doubler", middle, shifted, farad});
-  add_diode("doubler's diodes", 0, shifted, block);
+  n.capacitors.push_back({"level shifter", middle, shifted, farad});
+  add_diode("level shifter's diodes", 0, shifted, block);
   at_ = shifted;
 }
 
@@ -139,6 +160,7 @@ void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad) {
   n.resistors.push_back({minus_, lower, joint_ohm});
   n.capacitors.push_back({"doubler, lower", lower, 0, farad});
   at_ = plus;
+  low_ = 0;
 }
 
 void FeedBuilder::driver(double volts, double ohm, const DriverSource& source) {
@@ -154,16 +176,28 @@ void FeedBuilder::driver(double volts, double ohm, const DriverSource& source) {
 
 void FeedBuilder::safety_gap(const std::string& title, double firing_v) {
   before_shunt();
-  safety_gap_across(title, 0, firing_v);
+  safety_gap_across(title, low_, firing_v);
 }
 
 void FeedBuilder::safety_gap_across(const std::string& title, Node from, double firing_v) {
   Network& n = out_.network;
-  out_.safety_gaps.push_back({title, n.switches.size(), at_, from, firing_v, safety_gap_opens_v});
+  out_.safety_gaps.push_back(
+      {title, n.switches.size(), at_, from, firing_v, std::min(safety_gap_opens_v, firing_v / 4)});
   n.switches.push_back({title, at_, from, safety_gap_on_ohm, gap_off_ohm, false});
   const Node stray = n.add_node();
   n.resistors.push_back({at_, stray, joint_ohm});
   n.capacitors.push_back({"stray", stray, from, safety_gap_stray_f});
+}
+
+void FeedBuilder::dimmer(double angle_deg) {
+  Network& n = out_.network;
+  const Node next = n.add_node();
+  const double square_ = square();
+  passed({Branch::Kind::switched, n.switches.size()});
+  out_.dimmer = FeedDimmer{n.switches.size(), angle_deg / 180, 0.02 / scale_};
+  n.switches.push_back({"dimmer", at_, next, 0.1 * square_, 1e5 * square_, false});
+  at_ = next;
+  ballasted_ = true;
 }
 
 void FeedBuilder::breaker(double rated_a, bool type_c) {
@@ -181,23 +215,25 @@ FeedNetwork FeedBuilder::finish(const Design& design) {
     waiting_.push_back(out_.joints.size());
     out_.joints.push_back({std::string(kind.title),
                            at_,
-                           mains ? out_.source_minus : 0,
+                           low_,
                            mains ? scale_ : 1.0,
                            {},
                            limit_v_,
                            limit_a_,
-                           mains});
+                           mains,
+                           kind.place == BlockPlace::source && low_ != 0});
   }
   series_resistor(joint_ohm);
   Network& n = out_.network;
   out_.tank = n.capacitors.size();
   n.capacitors.push_back({"tank", at_, 0, tank_capacitance_f(design.tank)});
-  out_.gap = {"gap", n.switches.size(), at_, 0, design.gap.firing_voltage_v, gap_opens_v};
+  out_.gap = {"gap", n.switches.size(),           at_,
+              0,     design.gap.firing_voltage_v, std::min(gap_opens_v, design.gap.firing_voltage_v / 4)};
   n.switches.push_back({"gap", at_, 0, gap_on_ohm, gap_off_ohm, false});
   if (const auto bleed = tank_bleed_resistance_ohm(design.tank)) shunt_resistor(*bleed);
   const Branch into_tank{Branch::Kind::resistor,
                          n.resistors.size() - (tank_bleed_resistance_ohm(design.tank) ? 2 : 1)};
-  out_.joints.push_back({"Tank", at_, 0, 1, into_tank, tank_voltage_limit_v(design.tank, 1).value_or(0), 0, false});
+  out_.joints.push_back({"Tank", at_, 0, 1, into_tank, tank_voltage_limit_v(design.tank, 1).value_or(0), 0});
   return std::move(out_);
 }
 
@@ -209,12 +245,13 @@ FeedNetwork feed_network(const Design& design) {
 std::optional<double> mains_resonant_capacitance_f(const Design& design) {
   const auto direct = [](const FeedBlock& b) {
     const BlockKind* kind = block_kind(b.kind);
-    return !kind || kind->rectifies;
+    return !kind || kind->rectifies || kind->shifts;
   };
   if (std::ranges::any_of(design.feed, direct) || !feed_problem(design.feed).empty()) return {};
   double henry = 0;
   try {
-    for (const auto& inductor : feed_network(design).network.inductors) henry += inductor.henry;
+    for (const auto& inductor : feed_network(design).network.inductors)
+      if (!inductor.magnetising) henry += inductor.henry;
   } catch (const std::invalid_argument&) { // a block's numbers contradict each other: charging says which
   }
   if (!(henry > 0)) return {};

@@ -1,8 +1,10 @@
 // The feed, the tank and the gaps as one network, referred to the source's output. Blocks add themselves through
-// the builder (see the registry in circuit/feed.h); simulation and netlist read the result. Limits: unsaturated
-// transformers, constant leakage; a driver above the audible range counts as rectified direct current.
+// the builder (see the registry in circuit/feed.h); simulation and netlist read the result. Transformers and
+// variacs draw magnetising current and saturate. Limits: constant leakage, no remanence; a driver above the audible
+// range counts as rectified direct current.
 #pragma once
 
+#include "circuit/magnetising.h"
 #include "circuit/network.h"
 #include "design/design.h"
 
@@ -34,6 +36,7 @@ struct FeedJoint {
   double limit_v = 0; // peak, 0 when it has none
   double limit_a = 0; // RMS, 0 when it has none
   bool mains = false;
+  bool winding = false; // its two ends are a winding's, which may float above the tank's other rail
 };
 
 struct FeedDiode {
@@ -49,6 +52,14 @@ struct FeedGap {
   double firing_v;
   double opens_v;
 };
+
+/// A triac that is fired at an angle of each half cycle and goes out when its current passes zero.
+struct FeedDimmer {
+  std::size_t switch_index;
+  double angle_share; // of the half cycle
+  double holds_a;     // in the network
+};
+inline constexpr double triac_pulse_share = 0.02; // of a half cycle during which it is fired
 
 /// A source of direct current made by a driver; what it takes from the wall is computed, not simulated.
 struct DriverSource {
@@ -67,6 +78,7 @@ struct FeedNetwork {
   Branch source_current;
   Node source_plus = 0, source_minus = 0;
   std::optional<DriverSource> driver;
+  std::optional<FeedDimmer> dimmer;
   double breaker_a = 0;
   bool breaker_c = false;
 };
@@ -86,21 +98,25 @@ class FeedBuilder {
 
   double square() const { return scale_ * scale_; } // impedances on the mains side, here, are seen times this
   double mains_hz() const { return out_.network.source_hz; }
+  double mains_v() const { return mains_v_; }
   void series_resistor(double ohm);
   void series_inductor(const char* name, double henry);
   void series_capacitor(const char* name, double farad);
   void series_diode(const char* name, const FeedBlock& block);
-  /// From the present node to `to` (0: ground, or the source's other end).
-  void shunt_capacitor(const char* name, double farad, double joint_ohm, bool to_source_end = false);
+  /// Across the path, to its other side here: the source's other end before a rectifier, ground behind it.
+  void shunt_capacitor(const char* name, double farad, double joint_ohm);
   void shunt_resistor(double ohm);
+  /// A core across the path here, by what it draws on the mains side at this place; `count` of them in parallel.
+  void magnetising(const char* name, const CoreData& core, double count);
   void bridge(const FeedBlock& block);
-  void level_shift_doubler(const FeedBlock& block, double farad);
+  void level_shifter(const FeedBlock& block, double farad);
   void full_wave_doubler(const FeedBlock& block, double farad);
   void driver(double volts, double ohm, const DriverSource& source);
   void safety_gap(const std::string& title, double firing_v);
   /// Across what was added since `from`, the node before it.
   void safety_gap_across(const std::string& title, Node from, double firing_v);
   void breaker(double rated_a, bool type_c);
+  void dimmer(double angle_deg);
   /// An ideal autotransformer: what stands before it is seen through its setting.
   void variac(double setting) { scale_ /= setting; }
   void limit_voltage(double volts) { limit_v_ = volts; }
@@ -116,7 +132,10 @@ class FeedBuilder {
 
   FeedNetwork out_;
   Node at_ = 0, minus_ = 0;
-  double scale_ = 1; // volts in the network for one volt on the mains side, at the present node
+  Node low_ = 0; // the path's other side at the present node
+  double mains_v_ = 0;
+  bool ballasted_ = false; // something in the path before here decides what flux the core sees
+  double scale_ = 1;       // volts in the network for one volt on the mains side, at the present node
   double limit_v_ = 0, limit_a_ = 0;
   std::vector<std::size_t> waiting_; // joints whose current is that of the next series branch
 };

@@ -2,6 +2,7 @@
 // resistive network; their currents and voltages then give the rates.
 #include "circuit/network.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
@@ -18,7 +19,7 @@ Motion::Motion(Network network, double step_s)
   for (Eigen::Index i = 0; i < l; ++i) state_(c + i) = network_.inductors[static_cast<std::size_t>(i)].start_a;
   state_(c + l) = 1;     // constant
   state_(c + l + 2) = 1; // cosine; the sine starts at zero
-  settle_diodes();
+  settle();
 }
 
 double Motion::inductor_a(std::size_t index) const {
@@ -36,6 +37,22 @@ const Eigen::VectorXd& Motion::node_voltages() {
   return voltages_;
 }
 
+double Motion::stored_j() const {
+  double twice = 0;
+  for (std::size_t i = 0; i < network_.capacitors.size(); ++i)
+    twice += network_.capacitors[i].farad * capacitor_v(i) * capacitor_v(i);
+  for (std::size_t i = 0; i < network_.inductors.size(); ++i) {
+    const Network::Inductor& item = network_.inductors[i];
+    const double amps = inductor_a(i);
+    twice += item.henry * amps * amps;
+    for (const Network::Knee& knee : item.knees)
+      twice += std::pow(item.henry * std::max(0.0, std::abs(amps) - knee.linear_a), 2) / knee.henry;
+  }
+  for (const Network::Coupling& m : network_.couplings)
+    twice += 2 * m.henry * inductor_a(m.first) * inductor_a(m.second);
+  return twice / 2;
+}
+
 void Motion::set_source_dc(std::size_t index, double volts) {
   if (network_.sources[index].dc_v == volts) return;
   network_.sources[index].dc_v = volts;
@@ -48,12 +65,12 @@ void Motion::set_switch(std::size_t index, bool on) {
 }
 
 Motion::Topology& Motion::topology() {
-  std::vector<bool> key;
+  std::vector<signed char> key;
   for (const Network::Switch& s : network_.switches) key.push_back(s.on);
-  for (const Network::Source& s : network_.sources) { // few values in a run: the sign of an arc's drop
-    key.push_back(s.dc_v > 0);
-    key.push_back(s.dc_v < 0);
-  }
+  for (const Network::Source& s : network_.sources) // few values in a run: the sign of an arc's drop
+    key.push_back(static_cast<signed char>((s.dc_v > 0) - (s.dc_v < 0)));
+  for (const Network::Inductor& l : network_.inductors)
+    if (!l.knees.empty()) key.push_back(static_cast<signed char>(l.level));
   auto found = topologies_.find(key);
   if (found == topologies_.end()) found = topologies_.emplace(std::move(key), build()).first;
   present_ = &found->second;
@@ -99,8 +116,17 @@ Motion::Topology Motion::build() const {
   for (Eigen::Index k = 0; k < l; ++k) {
     const auto& item = network_.inductors[static_cast<std::size_t>(k)];
     const auto i = static_cast<Eigen::Index>(item.a) - 1, j = static_cast<Eigen::Index>(item.b) - 1;
-    if (i >= 0) b(i, c + k) -= 1, across(k, i) += 1;
-    if (j >= 0) b(j, c + k) += 1, across(k, j) -= 1;
+    // Current for each ampere of the unsaturated branch, and what its knees take off or add, constant while it
+    // stays between two of them.
+    double slope = 1, offset = 0;
+    const int sign = item.level < 0 ? -1 : 1;
+    for (int knee = 0; knee < std::abs(item.level); ++knee) {
+      const Network::Knee& passed = item.knees[static_cast<std::size_t>(knee)];
+      slope += item.henry / passed.henry;
+      offset -= sign * passed.linear_a * item.henry / passed.henry;
+    }
+    if (i >= 0) b(i, c + k) -= slope, b(i, c + l) -= offset, across(k, i) += 1;
+    if (j >= 0) b(j, c + k) += slope, b(j, c + l) += offset, across(k, j) -= 1;
     inductance(k, k) = item.henry;
   }
   for (const auto& m : network_.couplings) {
@@ -132,27 +158,46 @@ Eigen::VectorXd Motion::moved(Eigen::VectorXd state, std::int64_t ticks) const {
   return state;
 }
 
-double Motion::diode_violation(std::size_t* which) const {
+Motion::Violation Motion::violation() const {
   constexpr double least_v = 0.02, least_a = 1e-6; // below, a diode stays as it is: no chatter from rounding
-  double worst = 0;
+  Violation worst;
   for (std::size_t i = 0; i < network_.switches.size(); ++i) {
     const Network::Switch& s = network_.switches[i];
     if (!s.diode) continue;
     const double across = node_v(s.a) - node_v(s.b);
     const double wrong = s.on ? -across / s.on_ohm / least_a : across / least_v;
-    if (wrong <= worst) continue;
-    worst = wrong;
-    if (which) *which = i;
+    if (wrong > worst.size) worst = {wrong, i, 0, 0};
+  }
+  constexpr double least_share = 1e-6; // of a knee's flux
+  for (std::size_t k = 0; k < network_.inductors.size(); ++k) {
+    const Network::Inductor& item = network_.inductors[k];
+    if (item.knees.empty()) continue;
+    const int sign = item.level < 0 ? -1 : 1, passed = std::abs(item.level);
+    const double flux = item.level == 0 ? std::abs(inductor_a(k)) : sign * inductor_a(k);
+    const auto look = [&](double beyond, int step) {
+      if (beyond > worst.size) worst = {beyond, 0, k, step};
+    };
+    if (passed < static_cast<int>(item.knees.size())) {
+      const double at = item.knees[static_cast<std::size_t>(passed)].linear_a;
+      look((flux / at - 1) / least_share, item.level == 0 ? (inductor_a(k) < 0 ? -1 : 1) : sign);
+    }
+    if (passed > 0)
+      look((1 - flux / item.knees[static_cast<std::size_t>(passed - 1)].linear_a) / least_share, -sign);
   }
   return worst;
 }
 
-void Motion::settle_diodes() {
+void Motion::settle() {
   topology();
-  for (std::size_t tries = 0; tries < 4 * network_.switches.size() + 4; ++tries) {
-    std::size_t which = 0;
-    if (!(diode_violation(&which) > 1)) return;
-    network_.switches[which].on = !network_.switches[which].on;
+  std::size_t most = 4 * network_.switches.size() + 4;
+  for (const Network::Inductor& item : network_.inductors) most += 2 * item.knees.size();
+  for (std::size_t tries = 0; tries < most; ++tries) {
+    const Violation v = violation();
+    if (!(v.size > 1)) return;
+    if (v.step != 0)
+      network_.inductors[v.inductor].level += v.step;
+    else
+      network_.switches[v.diode].on = !network_.switches[v.diode].on;
     topology();
   }
 }
@@ -163,7 +208,7 @@ bool Motion::advance(const std::function<double(const Motion&)>& event) {
   for (int pieces = 0; left > 0; ++pieces) {
     const bool may_fire = event && event(*this) < 0;
     const auto trouble = [&] {
-      return (may_fire && event(*this) >= 0) || (pieces < most_pieces && diode_violation(nullptr) > 1);
+      return (may_fire && event(*this) >= 0) || (pieces < most_pieces && violation().size > 1);
     };
     Eigen::VectorXd reached = state_;
     const std::int64_t start = ticks_; // time_s() is that of the trial while an event is looked for
@@ -186,7 +231,7 @@ bool Motion::advance(const std::function<double(const Motion&)>& event) {
     go(moved(reached, 1), taken + 1);
     left -= taken + 1;
     const bool fired = may_fire && event(*this) >= 0;
-    settle_diodes();
+    settle();
     if (fired) return true;
   }
   return false;

@@ -2,7 +2,8 @@
 // resistors, coupled inductors, capacitors and sources is linear and time-invariant: x' = A x + B u. With the
 // sources (constant and one sine) carried as extra states, a step is one matrix exponential, exact to rounding
 // whatever its length. Events are located inside a step by exact steps of a half, a quarter, an eighth ... down to
-// 2^-24 of it. Limits: no loop of capacitors and voltage sources alone, no cut set of inductors alone (a small
+// 2^-24 of it. An inductor may saturate: its current is piecewise linear in its flux, which stays a state of the
+// linear network. Limits: no loop of capacitors and voltage sources alone, no cut set of inductors alone (a small
 // resistance avoids both); one source frequency.
 #pragma once
 
@@ -30,11 +31,20 @@ struct Network {
     double farad;
     double start_v = 0;
   };
+  /// Beyond a flux of `linear_a` times the unsaturated inductance, either way, as much more current flows as an
+  /// inductor of `henry` in parallel would take.
+  struct Knee {
+    double linear_a;
+    double henry;
+  };
   struct Inductor {
     std::string name;
     Node a, b;
-    double henry;
+    double henry; // unsaturated
     double start_a = 0;
+    std::vector<Knee> knees{}; // by rising flux; such an inductor couples with no other
+    bool magnetising = false;  // across a winding, not in the path of the current
+    int level = 0;             // knees passed, negative for negative flux; set by the motion
   };
   struct Coupling {
     std::size_t first, second; // inductors
@@ -73,6 +83,7 @@ class Motion {
 
   double time_s() const { return static_cast<double>(ticks_) * tick_s_; }
   double capacitor_v(std::size_t index) const { return state_(static_cast<Eigen::Index>(index)); }
+  /// Of a saturating inductor: the current that its flux would need without saturation.
   double inductor_a(std::size_t index) const;
   double node_v(Node node) const;
   /// All node voltages at once, ground first.
@@ -82,6 +93,8 @@ class Motion {
     const Network::Switch& s = network_.switches[index];
     return across_v / (s.on ? s.on_ohm : s.off_ohm);
   }
+  /// Joules in all capacitors and inductors.
+  double stored_j() const;
   /// Reverses a source, or switches it off; in one run a source only ever has one magnitude.
   void set_source_dc(std::size_t index, double volts);
   void set_switch(std::size_t index, bool on);
@@ -101,16 +114,21 @@ class Motion {
   Topology& topology();
   Topology build() const;
   Eigen::VectorXd moved(Eigen::VectorXd state, std::int64_t ticks) const;
-  /// Above 1 when a diode must change, with its index.
-  double diode_violation(std::size_t* which) const;
-  void settle_diodes();
+  /// What must change its state by itself: a diode, or an inductor that passes a knee.
+  struct Violation {
+    double size = 0; // above 1 when it must
+    std::size_t diode = 0, inductor = 0;
+    int step = 0; // of the inductor's level; 0: it is a diode
+  };
+  Violation violation() const;
+  void settle();
 
   Network network_;
   double step_s_;
   double tick_s_;
   std::int64_t ticks_ = 0;
   Eigen::VectorXd state_;
-  std::map<std::vector<bool>, Topology> topologies_;
+  std::map<std::vector<signed char>, Topology> topologies_;
   Topology* present_ = nullptr;
   Eigen::VectorXd voltages_;
 };

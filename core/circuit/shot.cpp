@@ -1,6 +1,7 @@
 // Shot: circuit from the analysis, simulation, netlist.
 #include "circuit/shot.h"
 
+#include "circuit/deck.h"
 #include "field/loss.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -102,6 +103,10 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
     c.streamer_f = (a.expected_arc_m.low + a.expected_arc_m.high) / 2 / 0.3 * 1e-12;
     c.streamer_ohm = 220e3;
   }
+  if (std::abs(c.tank_v) <= c.arc_drop_v)
+    throw std::invalid_argument(fmt::format(
+        "the burning gap would take {}, more than the {} it fires at: nothing passes it; check the arc drop",
+        format_quantity(c.arc_drop_v, Dimension::voltage), format_quantity(c.tank_v, Dimension::voltage)));
   c.beat_s = 1 / std::max(beat_hz(c), 1 / options.duration_s / 50);
   return c;
 }
@@ -231,9 +236,11 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
   out.samples.push_back(sample());
   const auto steps = static_cast<std::size_t>(std::llround(options.duration_s / options.step_s));
   out.samples.reserve(steps + 1);
-  for (std::size_t k = 1; k <= steps && !cancelled; ++k) {
+  int events = 0;
+  for (std::size_t k = 1; k <= steps && !cancelled && events < most_shot_events; ++k) {
     int reversals = 0;
-    while (motion.advance(event)) {
+    while (events < most_shot_events && !cancelled && motion.advance(event)) {
+      ++events;
       event(motion);
       if (what == What::breakout) {
         streaming = true;
@@ -283,6 +290,7 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
     out.tank_slope_v_per_s = std::max(out.tank_slope_v_per_s, std::abs(s.tank_v - last.tank_v) / options.step_s);
     out.samples.push_back(s);
   }
+  if (events >= most_shot_events) out.cut_s = motion.time_s();
   out.tank_rms_a = std::sqrt(squares / options.duration_s);
   return out;
 }
@@ -307,7 +315,7 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
 
 std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,
                          const std::string& title) {
-  std::string deck = fmt::format("* {}: single shot, written by High Arc\n", title);
+  std::string deck = deck_title(title, "single shot");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
   };

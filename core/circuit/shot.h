@@ -15,6 +15,8 @@
 
 namespace arc {
 
+inline constexpr int most_shot_events = 20000; // reversals of the current in the gap, one run
+
 struct ShotOptions {
   std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
   bool ideal = false;                   // no gap loss, no winding loss, no breakout, lumped resonator
@@ -58,6 +60,7 @@ struct ShotResult {
   double secondary_peak_j = 0; // largest electric energy of the resonator
   std::optional<double> quench_s;
   std::optional<double> breakout_s;
+  std::optional<double> cut_s; // so many reversals that the rest was left out
   double gap_loss_j = 0;
   double gap_charge_c = 0;   // that passed the gap, either way
   double left_in_tank_j = 0; // in tank and primary when the gap has opened
@@ -71,7 +74,8 @@ struct ShotResult {
 /// and more).
 ShotCircuit shot_circuit(const Design& design, const Analysis& analysis, const ShotOptions& options);
 
-/// Runs the shot; stops early, with what is done, when `cancelled` becomes true.
+/// Runs the shot; stops early, with what is done, when `cancelled` becomes true and after most_shot_events (cut_s
+/// then says when).
 ShotResult simulate_shot(const ShotCircuit& circuit, const ShotOptions& options,
                          const std::atomic<bool>& cancelled);
 

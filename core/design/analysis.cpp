@@ -1,8 +1,10 @@
 // The analysis: geometry -> magnetics and fields -> tank -> expectations -> bands -> findings.
 #include "design/analysis.h"
 
+#include "design/finding_rules.h"
 #include "design/geometry.h"
 #include "design/tolerance.h"
+#include "design/validity.h"
 #include "field/handbook.h"
 #include "field/loss.h"
 #include "field/tubing.h"
@@ -195,12 +197,15 @@ void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& ou
   const auto sections = bank_sections(design.tank);
   const auto shares = unit_shares(design.tank);
   if (const auto limit = tank_voltage_limit_v(design.tank, 1)) out.unit_used = v / *limit;
+  // The fullest by its rating where all are stated, else by its volts.
+  const bool rated = std::ranges::all_of(sections, [](const BankSection& s) { return s.voltage_v.has_value(); });
   double fullest = -1;
   for (std::size_t i = 0; i < sections.size(); ++i) {
-    const double used = shares[i].worst / sections[i].voltage_v.value_or(1);
+    const double used = rated ? shares[i].worst / *sections[i].voltage_v : shares[i].worst;
     if (used <= fullest) continue;
     fullest = used;
     out.unit_voltage_v = v * shares[i].even;
+    out.fullest_unit = sections[i].name;
   }
   if (const auto r = tank_bleed_resistance_ohm(design.tank))
     out.bleed_time_s = bleed_time_s(*r, out.tank_capacitance_f, v);
@@ -305,8 +310,18 @@ void analyse_stand_off(const Design& design, Analysis& out) {
 
 } // namespace
 
-Analysis analyse(const Design& design, UnitSystem units) {
+Analysis analyse_untried(const Design& design, UnitSystem units, bool bands) {
   Analysis out;
+  const auto wrong = numbers_out_of_range(design);
+  if (!wrong.empty())
+    out.problem = wrong.front().text(units);
+  else
+    out.problem = conductor_problem(design, units);
+  if (!out.problem.empty()) {
+    out.findings = wrong.empty() ? find_all(design, out, units) : range_findings(wrong, units);
+    return out;
+  }
+  out.computed = true;
   const TappedPrimary model(design.primary);
   analyse_winding(design, out);
   analyse_resonator(design, units, out);
@@ -322,8 +337,17 @@ Analysis analyse(const Design& design, UnitSystem units) {
         resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
   }
   analyse_stand_off(design, out);
-  if (out.resonator) propagate_tolerances(design, out);
+  if (out.resonator) out.best_mode_1_hz = out.resonator->mode_1_hz; // until evidence says better
+  if (out.resonator && bands) propagate_tolerances(design, out);
   out.findings = find_all(design, out, units);
+  return out;
+}
+
+Analysis analyse(const Design& design, UnitSystem units) {
+  Analysis out = analyse_untried(design, units, true);
+  if (!out.computed) return out; // the remedy is the nearest number in range: there is nothing to try it against
+  keep_tried_remedies(design, out.findings,
+                      [&](const Design& changed) { return analyse_untried(changed, units, false).findings; });
   return out;
 }
 

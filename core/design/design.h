@@ -3,16 +3,16 @@
 // Units are in the names; positions are heights above the floor unless a name says otherwise.
 #pragma once
 
+#include "quantity/extras.h"
+#include "quantity/shared_list.h"
+
 #include <array>
 #include <map>
-#include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
 namespace arc {
-
-using Json = nlohmann::ordered_json;
 
 struct Site {
   double mains_voltage_v = 230;
@@ -46,8 +46,8 @@ struct ToploadPart {
   double height_m = 0;
   double centre_above_winding_m = 0;
   std::vector<std::array<double, 2>> points_m; // radius, height above the winding's top
-  Json unknown = Json::object();
-  bool operator==(const ToploadPart&) const;
+  Extras unknown;
+  bool operator==(const ToploadPart&) const = default;
 };
 
 struct Primary {
@@ -87,14 +87,19 @@ struct BankSection {
   double tolerance = usual_capacitor_tolerance;
   bool back_to_back = false; // polarised units, each string half one way and half the other
   UnitRatings ratings;
-  Json unknown = Json::object();
-  bool operator==(const BankSection&) const;
+  Extras unknown;
+  bool operator==(const BankSection&) const = default;
 };
 
-/// One capacitance; or identical units in series and parallel when `unit_capacitance_f` is given; or a mixed bank
-/// when there are sections. See bank_sections() in parts/bank.h, which makes one of all three.
+/// How a tank is given: one capacitance, identical units in series and parallel, or a mixed bank of sections.
+enum class TankGiven { one_value, equal_units, mixed_bank };
+
+/// What was typed for each way of giving a tank stays when another is chosen. See parts/bank.h: tank_given() says
+/// which counts, bank_sections() makes one of all three.
 struct Tank {
-  double capacitance_f = 1e-8;
+  double capacitance_f = 1e-8;                // of the whole tank, however it is given
+  std::optional<TankGiven> given_as;          // absent: by what there is, sections before units before one value
+  std::optional<double> single_capacitance_f; // typed as one value, kept while the tank is given otherwise
   std::optional<double> unit_capacitance_f;
   std::optional<double> unit_voltage_v;
   double units_in_series = 1;
@@ -102,9 +107,9 @@ struct Tank {
   std::optional<double> unit_tolerance;
   UnitRatings unit_ratings;
   std::optional<double> bleed_resistance_ohm; // across each unit (across the whole tank when it is one value)
-  std::vector<BankSection> sections;
+  SharedList<BankSection> sections;
   bool sections_in_series = false; // stacked instead of side by side between the rails
-  bool operator==(const Tank&) const;
+  bool operator==(const Tank&) const = default;
 };
 
 struct Gap {
@@ -133,8 +138,8 @@ struct Measurement {
   double tap_turns = 0;     // of a tank measurement
   double capacitance_f = 0; // known capacitor between the top and ground
   std::string note;
-  Json unknown = Json::object();
-  bool operator==(const Measurement&) const;
+  Extras unknown;
+  bool operator==(const Measurement&) const = default;
 };
 
 /// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
@@ -143,17 +148,18 @@ struct Run {
   std::map<std::string, double> conditions;
   std::map<std::string, double> observations;
   std::string notes;
-  std::string failed; // what tripped or died, empty when nothing
-  Json unknown = Json::object();
-  bool operator==(const Run&) const;
+  std::string failed;        // what tripped or died, empty when nothing
+  std::string armed_despite; // which findings stood when it was armed, and the builder's reason; empty when none
+  Extras unknown;
+  bool operator==(const Run&) const = default;
 };
 
 /// One block of the power path from the wall to the tank; its numbers by key, see circuit/feed.h.
 struct FeedBlock {
   std::string kind;
   std::map<std::string, double> values;
-  Json unknown = Json::object();
-  bool operator==(const FeedBlock&) const;
+  Extras unknown;
+  bool operator==(const FeedBlock&) const = default;
 };
 
 /// What decides where and when the topload breaks out.
@@ -168,9 +174,9 @@ struct BreakoutSurface {
 inline constexpr std::size_t most_topload_variants = 3;
 struct ToploadVariant {
   std::string name;
-  std::vector<ToploadPart> parts;
-  Json unknown = Json::object();
-  bool operator==(const ToploadVariant&) const;
+  SharedList<ToploadPart> parts;
+  Extras unknown;
+  bool operator==(const ToploadVariant&) const = default;
 };
 
 /// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
@@ -181,19 +187,19 @@ struct Design {
   std::string kind = "spark-gap";
   Site site;
   Secondary secondary;
-  std::vector<ToploadPart> topload;
-  std::vector<ToploadVariant> topload_variants;
+  SharedList<ToploadPart> topload;
+  SharedList<ToploadVariant> topload_variants;
   Primary primary;
   Tank tank;
-  std::vector<FeedBlock> feed; // in order from the wall
+  SharedList<FeedBlock> feed; // in order from the wall
   Gap gap;
   BreakoutSurface breakout;
   std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind
   TuneTarget tune_target = TuneTarget::silent_coil;
-  std::vector<Measurement> measurements;
-  std::vector<Run> runs;
-  Json unknown = Json::object(); // keys of the file that this version does not know, kept for writing
-  bool operator==(const Design&) const;
+  SharedList<Measurement> measurements;
+  SharedList<Run> runs;
+  Extras unknown; // keys of the file that this version does not know, kept for writing
+  bool operator==(const Design&) const = default;
 };
 
 } // namespace arc

@@ -4,16 +4,18 @@
 #include "bench/tuning.h"
 #include "circuit/feed.h"
 #include "design/fields.h"
-#include "design/json_lines.h"
 #include "design/kinds.h"
 #include "design/tolerance.h"
+#include "design/validity.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
+#include "quantity/json_text.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace arc {
@@ -26,12 +28,6 @@ struct Complaint {
 
 [[noreturn]] void complain(std::string path, std::string text) {
   throw Complaint{std::move(path), std::move(text)};
-}
-
-std::string describe(const Json& value) {
-  std::string text = value.dump(-1, ' ', false, Json::error_handler_t::replace);
-  if (text.size() > 40) text = text.substr(0, 37) + "...";
-  return text;
 }
 
 // One JSON object being read: hands out its members and remembers which were asked for.
@@ -56,15 +52,6 @@ class Reader {
     if (!value || (null_allowed && value->is_null())) return std::nullopt;
     if (!value->is_number()) complain(path_of(key), fmt::format("expected a number, found {}", describe(*value)));
     return value->get<double>();
-  }
-
-  std::optional<double> ranged(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                               double maximum, bool null_allowed = false) {
-    const auto value = number(key, null_allowed);
-    if (!value) return value;
-    if (auto problem = range_problem(label, dimension, *value, minimum, maximum); !problem.empty())
-      complain(path_of(key), problem);
-    return value;
   }
 
   std::string text(std::string_view key, std::string fallback) {
@@ -107,20 +94,18 @@ ToploadPart read_part(const Json& json, const std::string& path) {
     for (const auto& s : topload_shapes()) known += fmt::format("{}{}", known.empty() ? "" : ", ", s.key);
     complain(in.path_of("shape"), fmt::format("“{}” is not a topload shape; known: {}", part.shape, known));
   }
-  for (const ToploadLength& length : shape->lengths) {
-    const auto value = in.ranged(length.key, length.label, Dimension::length, 1e-3, 10);
-    if (!value) complain(in.path_of(length.key), "missing; a length in metres is needed");
-    part.*length.member = *value;
-  }
-  part.centre_above_winding_m =
-      in.ranged("centre_above_winding_m", "Height above the winding", Dimension::length, -10, 10).value_or(0);
+  for (const ToploadShape& each : topload_shapes()) // those of other shapes are kept for when they are chosen again
+    for (const ToploadLength& length : each.lengths) {
+      const auto value = in.number(length.key);
+      if (value) part.*length.member = *value;
+      if (!value && &each == shape) complain(in.path_of(length.key), "missing; a length in metres is needed");
+    }
+  part.centre_above_winding_m = in.number("centre_above_winding_m").value_or(0);
   in.list("points_m", [&](const Json& point, const std::string& where) {
     if (!point.is_array() || point.size() != 2 || !point[0].is_number() || !point[1].is_number())
       complain(where, fmt::format("expected [radius, height] in metres, found {}", describe(point)));
     part.points_m.push_back({point[0].get<double>(), point[1].get<double>()});
   });
-  if (part.points_m.size() > 2000) complain(in.path_of("points_m"), "more than 2000 points; simplify the profile");
-  if (auto problem = shape->problem(part); !problem.empty()) complain(path, problem);
   part.unknown = in.rest();
   return part;
 }
@@ -137,7 +122,7 @@ Measurement read_measurement(const Json& json, const std::string& path) {
     complain(in.path_of("kind"), fmt::format("“{}” is not something measured; known: {}", m.kind, known));
   }
   const auto take = [&](const MeasuredNumber& number) {
-    const auto value = in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum);
+    const auto value = in.number(number.key);
     if (!value)
       complain(in.path_of(number.key), fmt::format("missing; this kind of measurement needs it in SI units"));
     m.*number.member = *value;
@@ -161,9 +146,13 @@ std::map<std::string, double> read_numbers(const Json& json, const std::string& 
 
 std::map<std::string, double> read_tolerances(const Json& json) {
   auto out = read_numbers(json, "tolerances");
+  const auto known = tolerance_inputs();
   for (const auto& [key, value] : out)
-    if (!(value >= 0 && value <= largest_tolerance))
-      complain("tolerances." + key, fmt::format("{} is outside of 0 to {}", value, largest_tolerance));
+    if (std::ranges::find(known, key, &ToleranceInput::key) == known.end()) {
+      std::string names;
+      for (const ToleranceInput& input : known) names += fmt::format("{}{}", names.empty() ? "" : ", ", input.key);
+      complain("tolerances." + key, fmt::format("this is no input with a tolerance; known: {}", names));
+    }
   return out;
 }
 
@@ -172,7 +161,7 @@ BankSection read_section(const Json& json, const std::string& path) {
   BankSection section;
   section.name = in.text("name", "");
   for (const SectionNumber& number : section_numbers()) {
-    const auto value = in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum);
+    const auto value = in.number(number.key);
     if (!value && number.required) complain(in.path_of(number.key), "missing; every section needs it");
     if (value) number.set(section, *value);
   }
@@ -183,7 +172,7 @@ BankSection read_section(const Json& json, const std::string& path) {
 FeedBlock read_block(const Json& json, const std::string& path) {
   Reader in(json, path);
   FeedBlock block;
-  block.kind = in.text("kind", "");
+  block.kind = current_block_key(in.text("kind", ""));
   const BlockKind* kind = block_kind(block.kind);
   if (!kind) {
     std::string known;
@@ -191,9 +180,7 @@ FeedBlock read_block(const Json& json, const std::string& path) {
     complain(in.path_of("kind"), fmt::format("“{}” is not a block of the feed; known: {}", block.kind, known));
   }
   for (const BlockNumber& number : kind->numbers)
-    block.values[std::string(number.key)] =
-        in.ranged(number.key, number.label, number.dimension, number.minimum, number.maximum)
-            .value_or(number.standard);
+    block.values[std::string(number.key)] = in.number(number.key).value_or(number.standard);
   block.unknown = in.rest();
   return block;
 }
@@ -207,9 +194,18 @@ Run read_run(const Json& json, const std::string& path) {
     run.observations = read_numbers(*values, in.path_of("observations"));
   run.notes = in.text("notes", "");
   run.failed = in.text("failed", "");
+  run.armed_despite = in.text("armed_despite", "");
   run.unknown = in.rest();
   return run;
 }
+
+struct TankWay {
+  std::string_view key;
+  TankGiven way;
+};
+constexpr std::array<TankWay, 3> tank_ways{{{"one-value", TankGiven::one_value},
+                                            {"equal-units", TankGiven::equal_units},
+                                            {"mixed-bank", TankGiven::mixed_bank}}};
 
 std::pair<std::string, std::string> split_key(std::string_view key) {
   const auto dot = key.find('.');
@@ -226,22 +222,31 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
       static const Json empty = Json::object();
       it = groups.emplace(group, Reader(object ? *object : empty, group)).first;
     }
-    const auto value =
-        it->second.ranged(leaf, field.label, field.dimension, field.minimum, field.maximum, field.nullable);
+    const auto value = it->second.number(leaf, field.nullable);
     if (!value && field.required) complain(std::string(field.key), "missing; every design needs it");
     if (value) field.set(design, value);
   }
   Reader& site = groups.at("site");
   site.list("grounded_conductors", [&](const Json& item, const std::string& where) {
     if (!item.is_string()) complain(where, fmt::format("expected text in quotes, found {}", describe(item)));
-    design.site.grounded_conductors.push_back(item.get<std::string>());
+    const std::string name = item.get<std::string>();
+    if (name != "primary" && name != "strike-ring")
+      complain(where, fmt::format("“{}” is no conductor that can be grounded; known: primary, strike-ring", name));
+    if (std::ranges::count(design.site.grounded_conductors, name) > 0)
+      complain(where, fmt::format("“{}” stands here twice", name));
+    design.site.grounded_conductors.push_back(name);
   });
   Reader& tank = groups.at("tank");
   tank.list("sections", [&](const Json& item, const std::string& where) {
     design.tank.sections.push_back(read_section(item, where));
   });
-  if (design.tank.sections.size() > most_bank_sections)
-    complain("tank.sections", fmt::format("more than {} sections", most_bank_sections));
+  if (const std::string given = tank.text("given_as", ""); !given.empty()) {
+    const auto way = std::ranges::find(tank_ways, given, &TankWay::key);
+    if (way == tank_ways.end())
+      complain("tank.given_as", fmt::format("“{}” is not one-value, equal-units or mixed-bank", given));
+    design.tank.given_as = way->way;
+  }
+  design.tank.single_capacitance_f = tank.number("single_capacitance_f");
   if (const Json* stacked = tank.find("sections_in_series")) {
     if (!stacked->is_boolean()) complain("tank.sections_in_series", "expected true or false");
     design.tank.sections_in_series = stacked->get<bool>();
@@ -281,11 +286,8 @@ Design read_document(const Json& document) {
     variant.unknown = variant_in.rest();
     design.topload_variants.push_back(std::move(variant));
   });
-  if (design.topload_variants.size() > most_topload_variants)
-    complain("topload_variants", fmt::format("more than {} kept toploads", most_topload_variants));
   in.list("feed",
           [&](const Json& item, const std::string& where) { design.feed.push_back(read_block(item, where)); });
-  if (design.feed.size() > most_feed_blocks) complain("feed", fmt::format("more than {} blocks", most_feed_blocks));
   if (const Json* values = in.find("tolerances")) design.tolerances = read_tolerances(*values);
   const std::string target = in.text("tune_target", "silent-coil");
   if (target != "silent-coil" && target != "loaded-coil")
@@ -296,9 +298,11 @@ Design read_document(const Json& document) {
   });
   in.list("runs",
           [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where)); });
+  if (const auto bad = unreadable(design)) complain(bad->path, bad->text);
   design.tank.capacitance_f = tank_capacitance_f(design.tank);
-  design.unknown = in.rest();
-  for (const auto& [key, value] : groups.items()) design.unknown[key] = value;
+  Json rest = in.rest();
+  for (const auto& [key, value] : groups.items()) rest[key] = value;
+  design.unknown = rest;
   return design;
 }
 
@@ -314,11 +318,13 @@ void append(Json& object, const Json& more) {
 
 Json part_json(const ToploadPart& part) {
   Json json{{"shape", part.shape}};
-  if (const ToploadShape* shape = topload_shape(part.shape))
-    for (const ToploadLength& length : shape->lengths) json[std::string(length.key)] = part.*length.member;
+  const ToploadShape* own = topload_shape(part.shape);
+  for (const ToploadShape& shape : topload_shapes())
+    for (const ToploadLength& length : shape.lengths)
+      if (&shape == own || part.*length.member != 0) json[std::string(length.key)] = part.*length.member;
   json["centre_above_winding_m"] = part.centre_above_winding_m;
   if (!part.points_m.empty()) json["points_m"] = part.points_m;
-  append(json, part.unknown);
+  append(json, part.unknown.json());
   return json;
 }
 
@@ -329,7 +335,7 @@ Json measurement_json(const Measurement& m) {
     if (kind->given) json[std::string(kind->given->key)] = m.*kind->given->member;
   }
   if (!m.note.empty()) json["note"] = m.note;
-  append(json, m.unknown);
+  append(json, m.unknown.json());
   return json;
 }
 
@@ -337,14 +343,14 @@ Json section_json(const BankSection& section) {
   Json json{{"name", section.name}};
   for (const SectionNumber& number : section_numbers())
     if (const auto value = number.get(section)) json[std::string(number.key)] = *value;
-  append(json, section.unknown);
+  append(json, section.unknown.json());
   return json;
 }
 
 Json block_json(const FeedBlock& block) {
   Json json{{"kind", block.kind}};
   for (const auto& [key, value] : block.values) json[key] = value;
-  append(json, block.unknown);
+  append(json, block.unknown.json());
   return json;
 }
 
@@ -352,7 +358,8 @@ Json run_json(const Run& run) {
   Json json{{"when", run.when}, {"conditions", run.conditions}, {"observations", run.observations}};
   if (!run.notes.empty()) json["notes"] = run.notes;
   if (!run.failed.empty()) json["failed"] = run.failed;
-  append(json, run.unknown);
+  if (!run.armed_despite.empty()) json["armed_despite"] = run.armed_despite;
+  append(json, run.unknown.json());
   return json;
 }
 
@@ -369,11 +376,14 @@ DesignFileError::DesignFileError(const std::string& message, std::string path, i
     : std::runtime_error(message), path_(std::move(path)), line_(line) {}
 
 void migrate(Json& document, std::span<const Migration> steps, int target) {
-  int version = document.at("version").get<int>();
-  if (version > target)
-    throw Complaint{
-        "version",
-        fmt::format("this file is version {}, made by a newer High Arc; this one reads up to {}", version, target)};
+  const Json& stated = document.at("version");
+  const bool newer = stated.is_number_unsigned() ? stated.get<std::uint64_t>() > static_cast<std::uint64_t>(target)
+                                                 : stated.get<std::int64_t>() > target;
+  if (newer)
+    throw Complaint{"version",
+                    fmt::format("this file is version {}, made by a newer High Arc; this one reads up to {}",
+                                stated.dump(), target)};
+  auto version = stated.get<std::int64_t>();
   while (version < target) {
     const auto step = std::ranges::find(steps, version, &Migration::from);
     if (step == steps.end())
@@ -388,23 +398,11 @@ Design read_design(std::string_view text) {
     throw DesignFileError(fmt::format("the file is {} MB; a design is never larger than {} MB", text.size() >> 20,
                                       largest_design_file_bytes >> 20),
                           "", 0);
-  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
-    throw DesignFileError("the file is empty; expected a High Arc design (JSON)", "", 0);
   Json document;
   try {
-    document = Json::parse(text);
-  } catch (const Json::parse_error& error) {
-    const auto byte = std::min(error.byte, text.size());
-    const int line = 1 + static_cast<int>(std::count(text.begin(), text.begin() + static_cast<long>(byte), '\n'));
-    const bool cut_off = error.byte >= text.size();
-    throw DesignFileError(cut_off
-                              ? fmt::format("line {}: the file ends in the middle; it seems to be cut off", line)
-                              : fmt::format("line {}: this is not valid JSON here (NaN, a stray comma or a missing "
-                                            "quote are the usual causes)",
-                                            line),
-                          "", line);
-  } catch (const Json::exception&) {
-    throw DesignFileError("a number in the file is too large to be real", "", 0);
+    document = parse_json(text, "a High Arc design");
+  } catch (const JsonTextError& error) {
+    throw DesignFileError(error.what(), error.path(), error.line());
   }
   try {
     if (!document.is_object()) complain("", "expected one JSON object with \"format\": \"high-arc-design\"");
@@ -416,10 +414,7 @@ Design read_design(std::string_view text) {
     return read_document(document);
   } catch (const Complaint& complaint) {
     const int line = json_line_of(text, complaint.path);
-    std::string where = complaint.path;
-    if (line > 0 && !complaint.path.empty()) where += fmt::format(" (line {})", line);
-    throw DesignFileError(where.empty() ? complaint.text : fmt::format("{}: {}", where, complaint.text),
-                          complaint.path, line);
+    throw DesignFileError(with_place(complaint.path, line, complaint.text), complaint.path, line);
   }
 }
 
@@ -437,6 +432,9 @@ std::string write_design(const Design& design) {
   }
   json["gap"]["electrode_shape"] = design.gap.electrode_shape;
   json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
+  for (const TankWay& way : tank_ways)
+    if (design.tank.given_as == way.way) json["tank"]["given_as"] = way.key;
+  if (design.tank.single_capacitance_f) json["tank"]["single_capacitance_f"] = *design.tank.single_capacitance_f;
   if (!design.tank.sections.empty()) {
     json["tank"]["sections"] = list_json(design.tank.sections, section_json);
     json["tank"]["sections_in_series"] = design.tank.sections_in_series;
@@ -447,7 +445,7 @@ std::string write_design(const Design& design) {
   if (!design.topload_variants.empty())
     json["topload_variants"] = list_json(design.topload_variants, [](const ToploadVariant& variant) {
       Json one{{"name", variant.name}, {"parts", list_json(variant.parts, part_json)}};
-      append(one, variant.unknown);
+      append(one, variant.unknown.json());
       return one;
     });
   if (!design.feed.empty()) json["feed"] = list_json(design.feed, block_json);
@@ -455,7 +453,7 @@ std::string write_design(const Design& design) {
   json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
   json["measurements"] = list_json(design.measurements, measurement_json);
   json["runs"] = list_json(design.runs, run_json);
-  append(json, design.unknown);
+  append(json, design.unknown.json());
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

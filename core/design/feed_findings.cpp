@@ -24,6 +24,13 @@ std::string field_of(const Design& d, const FeedBlock& block, std::string_view k
   return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
 }
 
+// A remedy that sets one number of the first block of a kind; nothing happens when the block is gone.
+std::function<void(Design&)> set_block(std::string_view kind, std::string key, double value) {
+  return [kind = std::string(kind), key = std::move(key), value](Design& e) {
+    if (FeedBlock* block = find_block(e.feed, kind)) block->values[key] = value;
+  };
+}
+
 bool has_safety_gap(const Design& d) {
   return std::ranges::any_of(d.feed, [](const FeedBlock& b) {
     const auto it = b.values.find("safety_gap_v");
@@ -37,7 +44,7 @@ Maybe feed_broken(const Design& d, const Analysis&, const PowerAnalysis& p, Unit
                  Severity::stop,
                  "feed",
                  "feed strip",
-                 "The feed cannot charge the tank",
+                 "Charging cannot be computed",
                  p.charging_problem + ".",
                  "Move or change that block",
                  0,
@@ -46,19 +53,34 @@ Maybe feed_broken(const Design& d, const Analysis&, const PowerAnalysis& p, Unit
                  {}};
 }
 
-Maybe feed_missing(const Design& d, const Analysis&, const PowerAnalysis&, UnitSystem) {
+Maybe feed_missing(const Design& d, const Analysis& a, const PowerAnalysis&, UnitSystem units) {
   if (!d.feed.empty()) return {};
-  return Finding{"feed-missing",
-                 Severity::note,
-                 "feed",
-                 "add block",
-                 "Nothing feeds the tank yet",
-                 "Break rate and power are as entered; a feed shows what the line, the breaker and the parts see.",
-                 "Add a current-limited transformer",
-                 0,
-                 0,
-                 number,
-                 [](Design& e) { add_block(e.feed, make_block("transformer")); }};
+  // One that fires the gap with a fifth to spare, its tank a half larger than resonates with it.
+  const double volts =
+      std::clamp(round_significant(1.2 * d.gap.firing_voltage_v / std::numbers::sqrt2, 2), 100.0, 2e5);
+  const double amps = std::clamp(
+      round_significant(2 * std::numbers::pi * d.site.mains_frequency_hz * volts * a.tank_capacitance_f / 1.5, 2),
+      1e-3, 10.0);
+  const Say say{units};
+  return Finding{
+      "feed-missing",
+      Severity::note,
+      "feed",
+      "add block",
+      "Nothing feeds the tank yet",
+      "Break rate and power are as entered; a feed shows what the line, the breaker and the parts see.",
+      fmt::format("Add a current-limited transformer of {} and {}", say(volts, voltage, 2), say(amps, current, 2)),
+      0,
+      0,
+      number,
+      [volts, amps](Design& e) {
+        FeedBlock block = make_block("transformer");
+        block.values["rated_mains_v"] = e.site.mains_voltage_v;
+        block.values["output_v"] = volts;
+        block.values["short_circuit_a"] = amps;
+        block.values["resistance_ohm"] = round_significant(0.03 * volts / amps, 2);
+        add_block(e.feed, std::move(block));
+      }};
 }
 
 Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
@@ -67,7 +89,7 @@ Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, Un
   const Say say{units};
   double holds = 0;
   for (const VariacPoint& point : p.variac)
-    if (std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
+    if (point.problem.empty() && std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
   const FeedBlock* variac = find_block(d.feed, "variac");
   return Finding{
       "breaker-trips",
@@ -82,9 +104,7 @@ Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, Un
       p.charging.line_current_a,
       1.13 * block_value(*breaker, "rated_current_a"),
       current,
-      variac && holds > 0 ? std::function<void(Design&)>(
-                                [holds](Design& e) { find_block(e.feed, "variac")->values["setting"] = holds; })
-                          : nullptr};
+      variac && holds > 0 ? set_block("variac", "setting", holds) : nullptr};
 }
 
 Maybe block_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
@@ -147,37 +167,90 @@ Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p
       }};
 }
 
+// A design with a power-factor capacitor of this size right before its source.
+void add_correction(Design& e, double farad) {
+  FeedBlock block = make_block("power-factor-capacitor");
+  block.values["capacitance_f"] = farad;
+  add_block(e.feed, std::move(block));
+}
+
 Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
   constexpr double low = 0.6;
   if (!charges(p) || p.charging.power_factor >= low || !(p.charging.line_current_a > 0.5) ||
       find_block(d.feed, "power-factor-capacitor") || find_block(d.feed, "flyback-driver"))
     return {};
   const Say say{units};
-  // Half of the reactive power taken away: the waveform's distortion stays, and more would over-correct when idle.
-  const double apparent = p.charging.line_current_a * d.site.mains_voltage_v;
-  const double reactive = std::sqrt(std::max(0.0, apparent * apparent - std::pow(p.charging.input_power_w, 2)));
+  const bool lags = p.charging.reactive_va > 0;
+  Finding f{
+      "power-factor-low",
+      Severity::note,
+      "feed",
+      "add block",
+      fmt::format("Power factor {:.2f}, {}", p.charging.power_factor, lags ? "lagging" : "leading"),
+      fmt::format("{} from the line for {} of real power.{}", say(p.charging.line_current_a, current),
+                  say(p.charging.input_power_w, power),
+                  lags ? "" : " The current leads, as through a capacitor: one more capacitor makes it worse."),
+      "",
+      p.charging.power_factor,
+      low,
+      number,
+      {}};
+  if (!lags) return f;
+  // The fundamental's reactive power taken away in whole or in part: each size is run, the best of them offered.
   const auto source = std::ranges::find_if(d.feed, [](const FeedBlock& b) { return is_source(b.kind); });
   const auto before = source - d.feed.begin(); // a variac there changes what the capacitor sees
   const double volts =
       before > 0 ? p.charging.joints[static_cast<std::size_t>(before - 1)].rms_v : d.site.mains_voltage_v;
-  const double farad =
-      round_significant(reactive / 2 / (2 * std::numbers::pi * d.site.mains_frequency_hz * volts * volts), 2);
-  return Finding{"power-factor-low",
-                 Severity::note,
-                 "feed",
-                 "add block",
-                 fmt::format("Power factor {:.2f}", p.charging.power_factor),
-                 fmt::format("{} from the line for {} of real power.", say(p.charging.line_current_a, current),
-                             say(p.charging.input_power_w, power)),
-                 fmt::format("Try {} across the transformer's input", say(farad, capacitance, 2)),
-                 p.charging.power_factor,
-                 low,
-                 number,
-                 [farad](Design& e) {
-                   FeedBlock block = make_block("power-factor-capacitor");
-                   block.values["capacitance_f"] = farad;
-                   add_block(e.feed, std::move(block));
-                 }};
+  double best_farad = 0, best_factor = p.charging.power_factor, best_a = 0;
+  const std::atomic<bool> never{false};
+  for (const double share : {0.5, 0.75, 1.0}) {
+    const double farad = round_significant(
+        share * p.charging.reactive_va / (2 * std::numbers::pi * d.site.mains_frequency_hz * volts * volts), 2);
+    if (!(farad >= 1e-7 && farad <= 1e-3)) continue;
+    Design trial = d;
+    add_correction(trial, farad);
+    const ChargingTrial tried = try_charging(trial, {}, never);
+    if (!tried.problem.empty() || tried.charging.power_factor <= best_factor + 0.02) continue;
+    best_factor = tried.charging.power_factor;
+    best_farad = farad;
+    best_a = tried.charging.line_current_a;
+  }
+  if (!(best_farad > 0)) return f;
+  f.remedy = fmt::format("Put {} across the transformer's input: power factor {:.2f}, {}",
+                         say(best_farad, capacitance, 2), best_factor, say(best_a, current));
+  f.apply = [best_farad](Design& e) { add_correction(e, best_farad); };
+  return f;
+}
+
+// Ignition coils are wound for pulses from 12 V; on the mains only a ballast keeps their current in bounds.
+Maybe coils_on_the_mains(const Design& d, const Analysis&, const PowerAnalysis&, UnitSystem units) {
+  const FeedBlock* coils = find_block(d.feed, "ignition-coils");
+  const bool ballasted = std::ranges::any_of(d.feed, [](const FeedBlock& b) {
+    return b.kind == "ballast-capacitor" || b.kind == "ballast-inductor" || b.kind == "ballast-resistor";
+  });
+  if (!coils || ballasted || !feed_problem(d.feed).empty()) return {};
+  const CoreData core = *block_core(*coils, d.site.mains_voltage_v, d.site.mains_frequency_hz);
+  const Say say{units};
+  if (d.site.mains_voltage_v < 2 * core.rated_v) return {};
+  constexpr double usual_ballast_f = 40e-6; // two of 20 uF (common practice)
+  return Finding{
+      "coils-on-the-mains",
+      Severity::stop,
+      "feed",
+      field_of(d, *coils, "rated_mains_v"),
+      "Ignition coils straight on the mains",
+      fmt::format("Their cores saturate above some {} at {}: without a ballast nothing but copper limits the "
+                  "current. What is computed of such a feed means little.",
+                  say(core.rated_v, voltage, 2), say(d.site.mains_frequency_hz, frequency)),
+      fmt::format("Put a run capacitor of {} in series", say(usual_ballast_f, capacitance)),
+      d.site.mains_voltage_v,
+      core.rated_v,
+      voltage,
+      [](Design& e) {
+        FeedBlock block = make_block("ballast-capacitor");
+        block.values["capacitance_f"] = usual_ballast_f;
+        add_block(e.feed, std::move(block));
+      }};
 }
 
 Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
@@ -243,7 +316,7 @@ Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, Uni
                  seconds,
                  1 / rate,
                  time,
-                 [wanted](Design& e) { find_block(e.feed, "charging-choke")->values["inductance_h"] = wanted; }};
+                 set_block("charging-choke", "inductance_h", wanted)};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
@@ -269,12 +342,12 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnaly
       seconds,
       longest,
       time,
-      [wanted](Design& e) { find_block(e.feed, "reservoir")->values["bleed_resistance_ohm"] = wanted; }};
+      set_block("reservoir", "bleed_resistance_ohm", wanted)};
 }
 
-constexpr std::array<PowerRule, 10> rules{
-    feed_broken,      feed_missing,  breaker_trips,    block_overloaded, diodes_overloaded,
-    power_factor_low, no_safety_gap, safety_gap_fires, choke_slow,       reservoir_bleeds_slowly};
+constexpr std::array<PowerRule, 11> rules{
+    feed_broken,   feed_missing,     breaker_trips, block_overloaded,   diodes_overloaded,      power_factor_low,
+    no_safety_gap, safety_gap_fires, choke_slow,    coils_on_the_mains, reservoir_bleeds_slowly};
 
 } // namespace
 

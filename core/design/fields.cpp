@@ -135,6 +135,8 @@ const FieldSpec& design_field(std::string_view key) {
 std::string range_problem(std::string_view label, Dimension dimension, double si, double minimum, double maximum,
                           UnitSystem units) {
   if (std::isfinite(si) && si >= minimum && si <= maximum) {
+    if (si != 0 && std::abs(si) < least_quantity)
+      return fmt::format("{} of {:g} is too small to be real", label, si);
     if (dimension != Dimension::count || si == std::floor(si)) return {};
     return fmt::format("{} must be a whole number, not {}", label, format_number(si));
   }

@@ -29,16 +29,31 @@ struct Finding {
   double limit = 0;
   Dimension dimension = Dimension::number;
   std::function<void(Design&)> apply; // carries the remedy out; empty when only hands can
+  bool of_power = false;              // of the simulated power path
 };
 
 /// Prints values inside findings in the builder's units.
 using FindingRule = std::optional<Finding> (*)(const Design&, const Analysis&, UnitSystem);
+
+/// One finding for each number out of its range, with the nearest value as its remedy.
+std::vector<Finding> range_findings(const std::vector<struct RangeProblem>& problems, UnitSystem units);
 
 /// All rules on the coil at rest.
 std::span<const FindingRule> finding_rules();
 
 /// Runs all rules, worst first; texts in the given unit system.
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units);
+
+/// What the rules say of a changed design, power path and all where the findings are of that.
+using Judge = std::function<std::vector<Finding>(const Design&)>;
+
+/// Tries every remedy on a copy of the design. It stays only if the copy can be kept in a file, its finding is gone
+/// or eased, and no stop has come that was not there; if it stays only with the clip moved along, it moves the clip
+/// too and says so. A remedy that does not help can no longer be pressed and says that it was tried.
+void keep_tried_remedies(const Design& design, std::vector<Finding>& findings, const Judge& judge);
+
+/// Whether `after` is less of a finding than `before`: gone, less severe, or nearer to its limit.
+bool eased(const Finding& before, const std::vector<Finding>& after);
 
 /// Those of one severity keep their order.
 void sort_worst_first(std::vector<Finding>& findings);

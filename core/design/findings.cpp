@@ -2,9 +2,16 @@
 // either has nothing to say or returns one finding with value, limit, reason and remedy. To add one, write it
 // beside its like, in winding_findings.cpp, primary_findings.cpp or tuning_findings.cpp, and put it into the table
 // there.
+#include "design/analysis.h"
+#include "design/fields.h"
 #include "design/finding_rules.h"
+#include "design/say.h"
+#include "design/validity.h"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
 
 namespace arc {
 
@@ -20,10 +27,106 @@ std::span<const FindingRule> finding_rules() {
 
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units) {
   std::vector<Finding> out;
+  if (!analysis.computed) {
+    if (auto finding = geometry_impossible(design, analysis, units)) out.push_back(std::move(*finding));
+    return out;
+  }
   for (const FindingRule rule : finding_rules())
     if (auto finding = rule(design, analysis, units)) out.push_back(std::move(*finding));
   sort_worst_first(out);
   return out;
+}
+
+std::vector<Finding> range_findings(const std::vector<RangeProblem>& problems, UnitSystem units) {
+  constexpr std::size_t most = 12;
+  const Say say{units};
+  std::vector<Finding> out;
+  for (const RangeProblem& p : problems) {
+    if (out.size() == most) break;
+    const std::string_view group = std::string_view(p.path).substr(0, p.path.find_first_of(".["));
+    static constexpr std::array<std::pair<std::string_view, std::string_view>, 6> stages{{{"primary", "primary"},
+                                                                                          {"tank", "tank"},
+                                                                                          {"gap", "switch"},
+                                                                                          {"feed", "feed"},
+                                                                                          {"measurements", "tune"},
+                                                                                          {"tolerances", "tune"}}};
+    const auto stage = std::ranges::find(stages, group, &std::pair<std::string_view, std::string_view>::first);
+    Finding f;
+    f.id = "out-of-range " + p.path;
+    f.severity = Severity::stop;
+    f.stage = stage == stages.end() ? "resonator" : stage->second;
+    f.field = p.field;
+    f.title = range_problem(p.label, p.dimension, p.value, p.minimum, p.maximum, units);
+    f.text = fmt::format("Nothing is computed until {} is inside of its range.", p.path);
+    f.remedy = fmt::format("Take {}", say(p.nearest, p.dimension, 6));
+    f.value = p.value;
+    f.limit = p.nearest;
+    f.dimension = p.dimension;
+    f.apply = [path = p.path, nearest = p.nearest](Design& d) { set_number(d, path, nearest); };
+    out.push_back(std::move(f));
+  }
+  return out;
+}
+
+bool eased(const Finding& before, const std::vector<Finding>& after) {
+  const auto now = std::ranges::find(after, before.id, &Finding::id);
+  if (now == after.end() || now->severity > before.severity) return true;
+  if (now->severity < before.severity) return false;
+  return std::abs(now->value - now->limit) < 0.99 * std::abs(before.value - before.limit);
+}
+
+namespace {
+
+enum class Outcome { helps, detunes, useless };
+
+Outcome try_remedy(const Design& design, const Finding& finding, const std::vector<Finding>& before,
+                   const std::function<void(Design&)>& apply, const Judge& judge) {
+  Design changed = design;
+  apply(changed);
+  if (changed == design || !edit_problem(design, changed, UnitSystem::metric).empty()) return Outcome::useless;
+  const std::vector<Finding> after = judge(changed);
+  bool detunes = false;
+  for (const Finding& f : after) {
+    if (f.severity != Severity::stop || f.id == finding.id) continue;
+    const auto known = std::ranges::find(before, f.id, &Finding::id);
+    if (known != before.end() && known->severity == Severity::stop) continue;
+    if (f.id != "tank-off-tune" && f.id != "tank-cannot-tune") return Outcome::useless;
+    detunes = true;
+  }
+  if (!eased(finding, after)) return Outcome::useless;
+  return detunes ? Outcome::detunes : Outcome::helps;
+}
+
+// The clip where the changed coil is in tune; as it was when no clip is.
+void retune(Design& design) {
+  if (const auto tap = analyse_untried(design, UnitSystem::metric, false).tuned_tap_turns)
+    design.primary.tap_turns = std::round(*tap * 1000) / 1000;
+}
+
+} // namespace
+
+void keep_tried_remedies(const Design& design, std::vector<Finding>& findings, const Judge& judge) {
+  const std::vector<Finding> before = findings;
+  for (Finding& finding : findings) {
+    if (!finding.apply) continue;
+    Outcome outcome = try_remedy(design, finding, before, finding.apply, judge);
+    if (outcome == Outcome::detunes) {
+      const auto both = [apply = finding.apply](Design& d) {
+        apply(d);
+        retune(d);
+      };
+      outcome = try_remedy(design, finding, before, both, judge);
+      if (outcome == Outcome::helps) {
+        Design changed = design;
+        both(changed);
+        finding.remedy += fmt::format("; the clip then goes to turn {:.2f}", changed.primary.tap_turns);
+        finding.apply = both;
+      }
+    }
+    if (outcome == Outcome::helps) continue;
+    finding.apply = nullptr;
+    finding.remedy = fmt::format("Tried alone, this does not help here: {}", finding.remedy);
+  }
 }
 
 void sort_worst_first(std::vector<Finding>& findings) {

@@ -10,7 +10,25 @@
 
 namespace arc {
 
+std::string conductor_problem(const Design& design, UnitSystem units) {
+  const auto print = [&](double metres) { return format_quantity(metres, Dimension::length, units, 3); };
+  const Secondary& coil = design.secondary;
+  if (coil.wire_bare_diameter_m >= secondary_mean_radius_m(coil))
+    return fmt::format("the secondary's wire of {} cannot be bent to turns of {}; use thinner wire or a wider form",
+                       print(coil.wire_bare_diameter_m), print(2 * secondary_mean_radius_m(coil)));
+  const Primary& primary = design.primary;
+  double smallest = primary.inner_radius_m;
+  for (const Ring& ring : primary_rings(primary, primary.turns)) smallest = std::min(smallest, ring.radius_m);
+  if (primary.conductor_diameter_m / 2 >= smallest)
+    return fmt::format(
+        "the primary's conductor of {} is thicker than its innermost turn is wide; its inner radius must "
+        "be above {}",
+        print(primary.conductor_diameter_m), print(primary.conductor_diameter_m / 2));
+  return {};
+}
+
 std::string geometry_problem(const Design& design, UnitSystem units) {
+  if (std::string problem = conductor_problem(design, units); !problem.empty()) return problem;
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
   const double top = coil.base_height_m + coil.winding_length_m;

@@ -13,4 +13,7 @@ namespace arc {
 /// are allowed here, and a finding names them.
 std::string geometry_problem(const Design& design, UnitSystem units);
 
+/// The part of it without which not even inductances can be computed: conductors thicker than their own turns.
+std::string conductor_problem(const Design& design, UnitSystem units = UnitSystem::metric);
+
 } // namespace arc

@@ -3,6 +3,7 @@
 
 #include "circuit/feed.h"
 #include "design/power_bands.h"
+#include "design/validity.h"
 #include "parts/gap.h"
 #include "workshop/runs.h"
 
@@ -38,6 +39,7 @@ Trial try_shot(const Design& design, const Analysis& analysis, const PowerOption
                const std::atomic<bool>& cancelled) {
   const ShotOptions shot = shot_options(options);
   const ShotResult result = quick_shot(shot_circuit(design, analysis, shot), shot, cancelled);
+  if (!(result.tank_energy_j > 0)) throw std::invalid_argument("the tank holds nothing");
   return {result.secondary_peak_j / result.tank_energy_j, 1, 0, design.gap.break_rate_hz,
           design.gap.firing_voltage_v};
 }
@@ -80,7 +82,14 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
                                format_quantity(lift, Dimension::length, units, 2)),
                    [rise](Design& e) { e.primary.base_height_m += rise; }, true});
   if (d.gap.gaps_in_series > 1)
-    out.push_back({"One gap fewer, the others wider", [](Design& e) { e.gap.gaps_in_series -= 1; }, false});
+    out.push_back({"One gap fewer, the others wider",
+                   [fewer = d.gap.gaps_in_series - 1](Design& e) {
+                     e.gap.gaps_in_series = fewer;
+                     if (e.gap.spacing_m)
+                       if (const auto wider = spacing_for_firing_m(e.gap, e.site, e.gap.firing_voltage_v))
+                         e.gap.spacing_m = *wider;
+                   },
+                   false});
   if (d.site.ground_resistance_ohm > 1)
     out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }, true});
   if (a.lead_inductance_h > 0.02 * a.primary_inductance_h)
@@ -104,12 +113,10 @@ TrialChange judged(std::string title, const Trial& trial, const Trial& now, cons
                    std::function<void(Design&)> apply) {
   const auto limit = tank_voltage_limit_v(changed.tank, 1);
   return {std::move(title),
-          std::sqrt(trial.efficiency() / std::max(now.efficiency(), 1e-9)), // arc length with the root of power
-          now.input_w > 0 ? trial.input_w / now.input_w : 1,
-          trial.break_rate_hz,
-          trial.tank_peak_v,
-          limit ? trial.tank_peak_v / *limit : 0,
-          std::move(apply)};
+          // Arc length goes with the root of power. Where nothing crosses now there is nothing to compare with.
+          now.efficiency() > 1e-9 ? std::sqrt(trial.efficiency() / now.efficiency()) : 0,
+          now.input_w > 0 ? trial.input_w / now.input_w : 1, trial.break_rate_hz, trial.tank_peak_v,
+          limit ? trial.tank_peak_v / *limit : 0, std::move(apply)};
 }
 
 void try_changes(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
@@ -122,8 +129,10 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   for (std::size_t i = 0; i < all.size() && !cancelled; ++i) {
     Design changed = design;
     all[i].apply(changed);
+    if (!edit_problem(design, changed, units).empty()) continue;
     try {
-      Trial trial = try_shot(changed, all[i].coil ? analyse(changed, units) : analysis, options, cancelled);
+      Trial trial =
+          try_shot(changed, all[i].coil ? analyse_untried(changed, units, false) : analysis, options, cancelled);
       if (charges) charge(trial, out.charging); // none of them changes how the tank charges
       out.changes.push_back(judged(all[i].title, trial, now, changed, all[i].apply));
     } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
@@ -134,9 +143,13 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   if (cancelled) return;
   Design wider = design;
   widen(wider);
-  Trial trial = try_shot(wider, analysis, options, cancelled);
-  if (charges) charge(trial, simulate_charging(wider, {options.cycles}, cancelled));
-  out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
+  if (!edit_problem(design, wider, units).empty()) return;
+  try {
+    Trial trial = try_shot(wider, analysis, options, cancelled);
+    if (charges) charge(trial, simulate_charging(wider, {options.cycles}, cancelled));
+    out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
+  } catch (const std::invalid_argument&) { // no figure rather than a wrong one
+  }
 }
 
 void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled,
@@ -159,44 +172,57 @@ double logged_hours(const Design& design) {
 
 } // namespace
 
-PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                            UnitSystem units, const std::atomic<bool>& cancelled,
-                            const std::function<void(double)>& progress) {
-  PowerAnalysis out;
-  const auto tell = [&](double share) {
-    if (progress) progress(share);
-  };
-  const ShotOptions shot = shot_options(options);
+ChargingTrial try_charging(const Design& design, const ChargingOptions& options,
+                           const std::atomic<bool>& cancelled) {
+  ChargingTrial out;
+  try {
+    out.charging = simulate_charging(design, options, cancelled);
+  } catch (const std::invalid_argument& refusal) {
+    out.problem = refusal.what();
+  }
+  return out;
+}
+
+namespace {
+
+using Progress = std::function<void(double)>;
+
+void run_shot(const Design& design, const Analysis& analysis, const ShotOptions& shot,
+              const std::atomic<bool>& cancelled, PowerAnalysis& out) {
   try {
     out.circuit = shot_circuit(design, analysis, shot);
     out.shot = simulate_shot(out.circuit, shot, cancelled);
+    if (!std::isfinite(out.shot.top_peak_v) || !(out.shot.tank_energy_j > 0))
+      out.shot_problem = "the circuit is beyond what can be computed: its values lie too far apart";
   } catch (const std::invalid_argument& refusal) {
     out.shot_problem = refusal.what();
   }
-  try {
-    out.charging = simulate_charging(design, {options.cycles}, cancelled,
-                                     [&](int done) { tell(0.25 * done / options.cycles); });
-    Design turned = design;
-    if (FeedBlock* variac = find_block(turned.feed, "variac")) {
-      const double present = block_value(*variac, "setting");
-      std::set<double> settings(variac_settings.begin(), variac_settings.end());
-      settings.insert(present);
-      for (const double setting : settings) {
-        if (cancelled) break;
-        ChargingResult result = out.charging;
-        if (setting != present) {
-          variac->values["setting"] = setting;
-          result = simulate_charging(turned, {options.cycles}, cancelled);
-        }
-        result.samples.clear();
-        out.variac.push_back({setting, std::move(result), setting == present});
-        tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(settings.size()));
-      }
+}
+
+void run_variac(const Design& design, const PowerOptions& options, const std::atomic<bool>& cancelled,
+                const Progress& tell, PowerAnalysis& out) {
+  Design turned = design;
+  FeedBlock* variac = find_block(turned.feed, "variac");
+  if (!variac) return;
+  const double present = block_value(*variac, "setting");
+  std::set<double> settings(variac_settings.begin(), variac_settings.end());
+  settings.insert(present);
+  for (const double setting : settings) {
+    if (cancelled) return;
+    VariacPoint point{setting, out.charging, out.charging_problem, setting == present};
+    if (!point.present) {
+      variac->values["setting"] = setting;
+      ChargingTrial trial = try_charging(turned, {options.cycles}, cancelled);
+      point.charging = std::move(trial.charging);
+      point.problem = std::move(trial.problem);
     }
-  } catch (const std::invalid_argument& refusal) {
-    out.charging_problem = refusal.what();
+    point.charging.samples.clear();
+    out.variac.push_back(std::move(point));
+    tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(settings.size()));
   }
-  if (cancelled) return out;
+}
+
+void load_bank(const Design& design, const Analysis& analysis, const ShotOptions& shot, PowerAnalysis& out) {
   out.rate_from_feed = out.charging_problem.empty() && out.charging.break_rate_hz > 0;
   out.break_rate_hz = out.rate_from_feed ? out.charging.break_rate_hz : design.gap.break_rate_hz;
   out.load.peak_v =
@@ -212,6 +238,58 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
   out.dwell_s = gap_model(design.gap, design.site)
                     .dwell_s(out.rate_from_feed ? out.charging.break_voltage_v : design.gap.firing_voltage_v);
   out.gap_hours = logged_hours(design);
+}
+
+// Remedies of the power path's findings, tried on the whole of it; and those of the coil's, for what they do here.
+void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                  const std::atomic<bool>& cancelled, PowerAnalysis& out) {
+  PowerOptions plain = options;
+  plain.advice = plain.variac = false;
+  const Judge judge = [&](const Design& changed) {
+    if (cancelled) return std::vector<Finding>{};
+    const Analysis a = analyse_untried(changed, units, false);
+    const PowerAnalysis p = analyse_power(changed, a, plain, units, cancelled);
+    std::vector<Finding> all = a.findings;
+    all.insert(all.end(), p.findings.begin(), p.findings.end());
+    return all;
+  };
+  std::vector<Finding> all = analysis.findings;
+  for (Finding& f : all)
+    if (!f.apply) f.remedy.clear();
+  const std::size_t of_coil = all.size();
+  all.insert(all.end(), out.findings.begin(), out.findings.end());
+  std::vector<Finding> tried = all;
+  keep_tried_remedies(design, tried, judge);
+  if (cancelled) return;
+  for (std::size_t i = 0; i < of_coil; ++i)
+    if (all[i].apply && !tried[i].apply) out.unwise_remedies.push_back(all[i].id);
+  out.findings.assign(tried.begin() + static_cast<std::ptrdiff_t>(of_coil), tried.end());
+}
+
+} // namespace
+
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const std::atomic<bool>& cancelled,
+                            const std::function<void(double)>& progress) {
+  PowerAnalysis out;
+  if (!analysis.computed) {
+    out.shot_problem = out.charging_problem = analysis.problem;
+    return out;
+  }
+  const Progress tell = [&](double share) {
+    if (progress) progress(share);
+  };
+  const ShotOptions shot = shot_options(options);
+  run_shot(design, analysis, shot, cancelled, out);
+  try {
+    out.charging = simulate_charging(design, {options.cycles}, cancelled,
+                                     [&](int done) { tell(0.25 * done / options.cycles); });
+  } catch (const std::invalid_argument& refusal) {
+    out.charging_problem = refusal.what();
+  }
+  if (options.variac) run_variac(design, options, cancelled, tell, out);
+  if (cancelled) return out;
+  load_bank(design, analysis, shot, out);
   if (options.advice && out.shot_problem.empty()) {
     try_quench(out.circuit, shot, cancelled, out);
     out.band = shot_bands(analysis, out.circuit, shot, cancelled);
@@ -219,7 +297,9 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
   }
   if (options.advice && out.rate_from_feed)
     out.band.merge(charging_bands(design, out.charging, {options.cycles}, cancelled));
+  if (cancelled) return out;
   out.findings = find_in_power(design, analysis, out, units);
+  if (options.advice) try_remedies(design, analysis, options, units, cancelled, out);
   return out;
 }
 
@@ -249,8 +329,11 @@ std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units) {
     out = fmt::format("No rating is exceeded, but a unit warms by {} in 30 min; {:.0f} K is the usual limit.",
                       format_quantity(rise, Dimension::number, units, 2) + " K", limit);
   else if (known)
-    out = fmt::format("No stated rating is exceeded; a unit warms by {} K in 30 min of running.",
-                      format_quantity(rise, Dimension::number, units, 2));
+    out = fmt::format("No stated rating is exceeded; a unit warms by {} K in 30 min of running{}.",
+                      format_quantity(rise, Dimension::number, units, 2),
+                      std::ranges::any_of(power.stress, &UnitStress::rise_estimated)
+                          ? ", its K per watt estimated from its size"
+                          : "");
   else
     out = "No stated rating is exceeded; how warm it gets is not known.";
   if (!missing.empty()) {
@@ -278,9 +361,16 @@ std::string quench_advice(const PowerAnalysis& power, const Design& design) {
   return out;
 }
 
-std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power) {
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design) {
   std::vector<Finding> out = analysis.findings;
-  if (power) out.insert(out.end(), power->findings.begin(), power->findings.end());
+  if (power) {
+    for (Finding& f : out)
+      if (same_design && f.apply && std::ranges::count(power->unwise_remedies, f.id) > 0) {
+        f.apply = nullptr;
+        f.remedy = fmt::format("Tried alone, this does not help here: {}", f.remedy);
+      }
+    out.insert(out.end(), power->findings.begin(), power->findings.end());
+  }
   sort_worst_first(out);
   return out;
 }

@@ -20,13 +20,15 @@ struct PowerOptions {
   int quench_notch = 1; // as in ShotOptions
   bool lumped = false;
   int cycles = 10;
-  bool advice = true; // trial changes, quench cases, bands
+  bool advice = true; // trial changes, quench cases, bands, trials of remedies
+  bool variac = true; // other settings of the variac
   bool operator==(const PowerOptions&) const = default;
 };
 
 struct VariacPoint {
   double setting;
   ChargingResult charging; // without its samples
+  std::string problem;     // why this setting could not be computed
   bool present = false;    // the design's own setting
 };
 
@@ -70,6 +72,8 @@ struct PowerAnalysis {
   std::optional<TrialChange> wider_gap; // by a tenth of its voltage
   std::map<std::string, double> band;   // half-widths of the figures in design/power_bands.h
   std::vector<Finding> findings;        // worst first
+  /// Remedies of the coil's findings that would bring a stop into the power path, by the findings' ids.
+  std::vector<std::string> unwise_remedies;
 };
 
 /// `progress` is called now and then with the share done, 0 to 1. When `cancelled` becomes true the result holds
@@ -92,7 +96,17 @@ std::span<const PowerRule> power_rules();
 std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const PowerAnalysis& power,
                                    UnitSystem units);
 
-/// Power findings and findings together, worst first.
-std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power);
+/// Findings on the feed alone can be had without the rest: what charging does with a changed design, or why it
+/// cannot. Never throws.
+struct ChargingTrial {
+  ChargingResult charging;
+  std::string problem;
+};
+ChargingTrial try_charging(const Design& design, const ChargingOptions& options,
+                           const std::atomic<bool>& cancelled);
+
+/// Power findings and findings together, worst first; remedies that the power path forbids are taken away.
+/// `same_design` is false while the power path is that of an earlier design.
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design = true);
 
 } // namespace arc

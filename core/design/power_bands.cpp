@@ -26,7 +26,13 @@ Figures one_at_a_time(const State& middle, const Figures& at,
       if (cancelled) return {};
       State moved = middle;
       input(moved, sign);
-      for (const auto& [key, value] : run(moved)) most[key] = std::max(most[key], std::abs(value - at.at(key)));
+      try {
+        for (const auto& [key, value] : run(moved)) {
+          const double off = std::abs(value - at.at(key));
+          if (std::isfinite(off)) most[key] = std::max(most[key], off);
+        }
+      } catch (const std::invalid_argument&) { // that way it does not run at all: the other way speaks alone
+      }
     }
     for (const auto& [key, value] : most) squares[key] += value * value;
   }
@@ -66,9 +72,9 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
                    {"secondary_peak_j", shot.secondary_peak_j}};
   };
   return one_at_a_time<ShotCircuit>(circuit, run(circuit),
-                                    {[&](ShotCircuit& c, double sign) { c.tank_f *= 1 - 2 * sign * detune; },
+                                    {[&](ShotCircuit& c, double sign) { c.tank_f *= std::exp(-2 * sign * detune); },
                                      [&](ShotCircuit& c, double sign) {
-                                       for (ShotMode& m : c.modes) m.mutual_h *= 1 + sign * coupling;
+                                       for (ShotMode& m : c.modes) m.mutual_h *= std::exp(sign * coupling);
                                      },
                                      [&](ShotCircuit& c, double sign) {
                                        for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;

@@ -17,7 +17,10 @@ std::vector<Finding> find_in_power(const Design& design, const Analysis& analysi
                                    UnitSystem units) {
   std::vector<Finding> out;
   for (const PowerRule rule : power_rules())
-    if (auto finding = rule(design, analysis, power, units)) out.push_back(std::move(*finding));
+    if (auto finding = rule(design, analysis, power, units)) {
+      finding->of_power = true;
+      out.push_back(std::move(*finding));
+    }
   sort_worst_first(out);
   return out;
 }

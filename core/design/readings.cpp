@@ -404,7 +404,8 @@ const std::array table{
     Reading{"stored_charge_c", "Stored charge", D::charge, 3, of<&Analysis::stored_charge_c>, explain_energy},
     Reading{"peak_current_a", "Peak primary current", D::current, 3, of<&Analysis::peak_current_a>,
             explain_current},
-    Reading{"unit_voltage_v", "Voltage on each unit", D::voltage, 3, of<&Analysis::unit_voltage_v>, explain_energy},
+    Reading{"unit_voltage_v", "Voltage on the fullest unit", D::voltage, 3, of<&Analysis::unit_voltage_v>,
+            explain_energy},
     Reading{"mains_resonant_capacitance_f", "Resonates with the mains", D::capacitance, 3,
             [](const Design& d, const Analysis&) { return mains_resonant_capacitance_f(d); },
             explain_mains_resonance},
@@ -477,16 +478,26 @@ const Reading& reading(std::string_view key) {
   throw std::out_of_range(fmt::format("no reading is called {}", key));
 }
 
+namespace {
+
+BandedText banded(const Reading& reading, double value, const Analysis& analysis, UnitSystem units) {
+  const auto band = analysis.band.find(std::string(reading.key));
+  return format_banded(value, band == analysis.band.end() ? 0 : band->second, reading.dimension, units,
+                       std::max(reading.digits, 4));
+}
+
+} // namespace
+
 std::string reading_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {
   const auto value = reading.value(design, analysis);
-  return value ? format_quantity(*value, reading.dimension, units, reading.digits) : "–";
+  if (!analysis.computed || !value || !std::isfinite(*value)) return "–";
+  const BandedText text = banded(reading, *value, analysis, units);
+  return text.band.empty() ? format_quantity(*value, reading.dimension, units, reading.digits) : text.value;
 }
 
 std::string band_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {
-  const auto band = analysis.band.find(std::string(reading.key));
   const auto value = reading.value(design, analysis);
-  if (band == analysis.band.end() || !(band->second > 0) || !value) return {};
-  return "± " + format_like(band->second, *value, reading.dimension, units, 2);
+  return analysis.computed && value ? banded(reading, *value, analysis, units).band : std::string();
 }
 
 Explanation explain(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {

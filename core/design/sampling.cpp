@@ -1,7 +1,9 @@
 // Monte-Carlo sampling of the tolerances.
 #include "design/sampling.h"
 
+#include "design/geometry.h"
 #include "design/tolerance.h"
+#include "design/validity.h"
 
 #include <algorithm>
 #include <cmath>
@@ -30,7 +32,10 @@ SamplingResult sample_tolerances(const Design& design, int samples, unsigned see
       for (std::size_t i = 0; i < inputs.size(); ++i)
         inputs[i].nudge(varied, draws[k][i] * tolerance_of(design, inputs[i]));
       try {
-        results[k] = banded_results(varied, {40, 20, true});
+        if (numbers_out_of_range(varied).empty() && conductor_problem(varied).empty())
+          results[k] = banded_results(varied, {40, 20, true});
+        else
+          ++refused;
       } catch (const std::invalid_argument&) {
         ++refused;
       }
@@ -51,7 +56,8 @@ SamplingResult sample_tolerances(const Design& design, int samples, unsigned see
     ++out.samples;
     for (const auto& [key, value] : *result) values[key].push_back(value);
   }
-  for (auto& [key, list] : values) {
+  for (auto& entry : values) {
+    std::vector<double>& list = entry.second;
     std::ranges::sort(list);
     const auto quantile = [&](double part) {
       const double place = part * static_cast<double>(list.size() - 1);
@@ -59,7 +65,7 @@ SamplingResult sample_tolerances(const Design& design, int samples, unsigned see
       const std::size_t high = std::min(low + 1, list.size() - 1);
       return list[low] + (place - static_cast<double>(low)) * (list[high] - list[low]);
     };
-    out.bands.push_back({key, quantile(0.5), quantile(0.158655), quantile(0.841345)});
+    out.bands.push_back({entry.first, quantile(0.5), quantile(0.158655), quantile(0.841345)});
   }
   return out;
 }

@@ -21,7 +21,7 @@ struct SampledBand {
 
 struct SamplingResult {
   int samples = 0; // that could be solved
-  int refused = 0; // whose bodies touched
+  int refused = 0; // whose bodies touched, or whose numbers fell out of their range
   std::vector<SampledBand> bands;
 };
 

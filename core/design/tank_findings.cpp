@@ -17,30 +17,79 @@ using Maybe = std::optional<Finding>;
 using enum Dimension;
 
 Maybe gap_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
-  if (!charges(p) || !p.charging.break_times_s.empty() || d.gap.rotary_electrodes) return {};
+  if (!charges(p) || !p.charging.break_times_s.empty() || presentations_hz(d.gap)) return {};
   const Say say{units};
   const double wanted = std::floor(0.85 * p.charging.tank_peak_v / 100) * 100;
-  return Finding{"gap-never-fires",
+  return Finding{
+      "gap-never-fires",
+      Severity::stop,
+      "switch",
+      "switch gap.firing_voltage_v",
+      fmt::format("The gap never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
+      fmt::format("It is set to {}. Too wide a gap over-volts transformer and capacitors instead.{}",
+                  say(d.gap.firing_voltage_v, voltage),
+                  d.gap.rotary_electrodes ? " The rotor has no speed and counts as standing still." : ""),
+      fmt::format("Set it to fire at {}", say(wanted, voltage)),
+      p.charging.tank_peak_v,
+      d.gap.firing_voltage_v,
+      voltage,
+      wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
+        e.gap.firing_voltage_v = wanted;
+        if (e.gap.spacing_m)
+          if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
+      })
+                  : nullptr};
+}
+
+// A rotor whose electrodes pass too far away for what the feed reaches.
+Maybe rotor_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+  if (!charges(p) || !p.charging.break_times_s.empty() || !presentations_hz(d.gap)) return {};
+  const Say say{units};
+  const GapModel model = gap_model(d.gap, d.site);
+  const double needed = model.threshold_v(model.first_s);
+  constexpr double simulated_cycles = 10;
+  if (model.rate_hz * simulated_cycles < 2 * d.site.mains_frequency_hz) // may not have come past yet
+    return Finding{
+        "rotor-too-slow",
+        Severity::warning,
+        "switch",
+        "gap.rotor_speed_hz",
+        fmt::format("The rotor presents {:.2g} times each second", model.rate_hz),
+        fmt::format("In {:.0f} mains cycles it may not come past once; nothing fires there.", simulated_cycles),
+        "A faster rotor, or more electrodes",
+        model.rate_hz,
+        d.site.mains_frequency_hz,
+        frequency,
+        {}};
+  const double reach = 0.8 * p.charging.tank_peak_v - model.static_v;
+  double near = 1e-5, far = d.gap.rotor_clearance_m; // the clearance that the tank's peak still crosses
+  for (int i = 0; i < 40; ++i) {
+    const double middle = (near + far) / 2;
+    (gap_breakdown_v(middle, model.electrode_diameter_m, model.air_density) < reach ? near : far) = middle;
+  }
+  const double clearance = std::floor(near * 1e5) / 1e5;
+  return Finding{"rotor-never-fires",
                  Severity::stop,
                  "switch",
-                 "switch gap.firing_voltage_v",
-                 fmt::format("The gap never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
-                 fmt::format("It is set to {}. Too wide a gap over-volts transformer and capacitors instead.",
-                             say(d.gap.firing_voltage_v, voltage)),
-                 fmt::format("Set it to fire at {}", say(wanted, voltage)),
+                 "gap.rotor_clearance_m",
+                 fmt::format("The rotor never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
+                 fmt::format("At its nearest it needs {}{}.", say(needed, voltage),
+                             model.static_v > 0 ? ", the static gap in series included" : ""),
+                 clearance > 1e-5 ? fmt::format("Set the rotor's clearance to {}", say.length(clearance))
+                                  : "More volts, or no static gap in series",
                  p.charging.tank_peak_v,
-                 d.gap.firing_voltage_v,
+                 needed,
                  voltage,
-                 wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
-                   e.gap.firing_voltage_v = wanted;
-                   if (e.gap.spacing_m)
-                     if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
-                 })
-                             : nullptr};
+                 clearance > 1e-5
+                     ? std::function<void(Design&)>([clearance](Design& e) { e.gap.rotor_clearance_m = clearance; })
+                     : nullptr};
 }
 
 Maybe rate_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
-  if (!p.rate_from_feed || std::abs(p.break_rate_hz / d.gap.break_rate_hz - 1) < 0.15) return {};
+  constexpr double plausible_hz = 5000; // more is a feed that makes no sense: other findings say so
+  if (!p.rate_from_feed || std::abs(p.break_rate_hz / d.gap.break_rate_hz - 1) < 0.15 ||
+      p.break_rate_hz > plausible_hz)
+    return {};
   const Say say{units};
   return Finding{
       "rate-differs",
@@ -113,8 +162,9 @@ Maybe unit_warm(const Design&, const Analysis&, const PowerAnalysis& p, UnitSyst
       "tank",
       "tank.unit_dissipation_factor",
       fmt::format("A capacitor warms by {:.0f} K in half an hour", rise),
-      fmt::format("{:.0f} K is the usual limit. Counted in still air with {:.0f} K per watt unless stated.",
-                  largest_capacitor_rise_k, usual_thermal_k_per_w),
+      fmt::format(
+          "{:.0f} K is the usual limit. In still air; K per watt estimated from the unit's size unless stated.",
+          largest_capacitor_rise_k),
       fmt::format("Run shorter than {}, or use units of lower loss",
                   say(-capacitor_thermal_time_s *
                           std::log(1 - largest_capacitor_rise_k /
@@ -225,9 +275,9 @@ Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 10> rules{gap_never_fires, rate_differs,     unit_over_current, unit_too_steep,
-                                          unit_warm,       tank_over_volted, voltage_differs,   gap_takes_much,
-                                          gap_hot,         dwell_long};
+constexpr std::array<PowerRule, 11> rules{gap_never_fires, rotor_never_fires, rate_differs,     unit_over_current,
+                                          unit_too_steep,  unit_warm,         tank_over_volted, voltage_differs,
+                                          gap_takes_much,  gap_hot,           dwell_long};
 
 } // namespace
 

@@ -2,6 +2,7 @@
 #include "design/tolerance.h"
 
 #include "bench/tuning.h"
+#include "design/validity.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 
@@ -101,6 +102,24 @@ const std::array<ToleranceInput, 11> inputs{{
      [](Design& d, double t) { scale_tank(d.tank, 1 + t); }, false},
 }};
 
+// The design with one input off by its tolerance; the other way where that leaves its range (`sign` then is -1; 0
+// when both ways do).
+Design nudged_inside(const Design& design, const ToleranceInput& input, double& sign) {
+  for (const double way : {1.0, -1.0}) {
+    Design nudged = design;
+    input.nudge(nudged, way * tolerance_of(design, input));
+    sign = way;
+    if (numbers_out_of_range(nudged).empty()) return nudged;
+  }
+  sign = 0;
+  return design;
+}
+
+// Relative change for one tolerance, as a logarithm: results then stay above zero however far they move.
+double log_change(double moved, double middle) {
+  return moved > 0 && middle > 0 && std::isfinite(moved) ? std::log(moved / middle) : 0;
+}
+
 // Covariance of the inputs, in units of their tolerances, with the model's own error of the frequency as one more.
 struct Belief {
   Eigen::VectorXd shift;
@@ -161,9 +180,10 @@ Expectation expect_resonance(const Design& design, bool bare, double added_f, do
   const double middle = coarse_field(stripped(design), added_f).mode_1_hz;
   for (std::size_t i = 0; i < inputs.size(); ++i) {
     if (!inputs[i].moves_field) continue;
-    Design nudged = design;
-    inputs[i].nudge(nudged, tolerance_of(design, inputs[i]));
-    out.slope(static_cast<Eigen::Index>(i)) = coarse_field(stripped(nudged), added_f).mode_1_hz / middle - 1;
+    double sign = 0;
+    const Design nudged = nudged_inside(design, inputs[i], sign);
+    out.slope(static_cast<Eigen::Index>(i)) =
+        sign * log_change(coarse_field(stripped(nudged), added_f).mode_1_hz, middle);
   }
   out.slope(model) = accuracy;
   return out;
@@ -183,14 +203,14 @@ std::map<std::string, double> banded_results(const Design& design, FieldResoluti
 
 void propagate_tolerances(const Design& design, Analysis& analysis) {
   std::array<Outputs, inputs.size()> moved{};
+  std::array<double, inputs.size()> signs{};
   Outputs middle{};
   const double primary = primary_at_clip_h(design);
   try {
     const ResonatorResult field = coarse_field(design, 0);
     middle = coarse(design, field, primary);
     for (std::size_t i = 0; i < inputs.size(); ++i) {
-      Design nudged = design;
-      inputs[i].nudge(nudged, tolerance_of(design, inputs[i]));
+      const Design nudged = nudged_inside(design, inputs[i], signs[i]);
       moved[i] = coarse(nudged, inputs[i].moves_field ? coarse_field(nudged, 0) : field,
                         inputs[i].moves_primary ? primary_at_clip_h(nudged) : primary);
     }
@@ -205,8 +225,7 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
   for (const Named& result : named) {
     Eigen::VectorXd slope = Eigen::VectorXd::Zero(model + 1);
     for (std::size_t i = 0; i < inputs.size(); ++i)
-      if (middle.*result.member > 0)
-        slope(static_cast<Eigen::Index>(i)) = moved[i].*result.member / (middle.*result.member) - 1;
+      slope(static_cast<Eigen::Index>(i)) = signs[i] * log_change(moved[i].*result.member, middle.*result.member);
     slopes[result.key] = slope;
   }
   slopes["mode_1_hz"](model) = accuracy;
@@ -232,11 +251,14 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
     } catch (const std::invalid_argument&) {
       return;
     }
-    const double surprise = m.*kind->value.member / e.expected - 1;
+    if (!(e.expected > 0) || !std::isfinite(e.expected)) return;
+    const double surprise = std::log(m.*kind->value.member / e.expected);
     const double own =
         m.kind == "ring-down" ? std::hypot(kind->accuracy, quality_estimate_accuracy) : kind->accuracy;
-    analysis.evidence.push_back({e.expected, surprise / std::hypot(e.slope.norm(), own)});
-    learn(belief, e.slope, surprise, own);
+    const double misfit = surprise / std::hypot(e.slope.norm(), own);
+    const bool used = std::abs(misfit) <= largest_used_misfit;
+    analysis.evidence.push_back({e.expected, misfit, used});
+    if (used) learn(belief, e.slope, surprise, own);
   }
 
   const std::map<std::string, double> values = banded_values(analysis);
@@ -251,7 +273,7 @@ void propagate_tolerances(const Design& design, Analysis& analysis) {
         shares, [](const Influence& a, const Influence& b) { return std::abs(a.change) > std::abs(b.change); });
     analysis.influences[key] = std::move(shares);
   }
-  analysis.best_mode_1_hz = analysis.resonator->mode_1_hz * (1 + mode_slope.dot(belief.shift));
+  analysis.best_mode_1_hz = analysis.resonator->mode_1_hz * std::exp(mode_slope.dot(belief.shift));
 
   // What to measure next: the input whose exact knowledge would narrow the band of the resonance most.
   const double now = std::sqrt(mode_slope.dot(belief.covariance * mode_slope));

@@ -104,7 +104,7 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
   if (!a.unit_used || *a.unit_used <= share) return {};
   const double used = *a.unit_used;
   const Say say{units};
-  const bool bank = d.tank.sections.empty() && d.tank.unit_capacitance_f.has_value();
+  const bool bank = tank_given(d.tank) == TankGiven::equal_units;
   double needed = 1;
   const double tolerance = bank_sections(d.tank).front().tolerance;
   if (bank)
@@ -117,9 +117,10 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
                  "tank",
                  "tank.unit_voltage_v",
                  fmt::format("A unit at {:.0f} % of its rating", used * 100),
-                 fmt::format("{} peak on each when the gap fires at {}; with tolerances at their worst one of them "
+                 fmt::format("{} peak on {} when the gap fires at {}; with tolerances at their worst one of them "
                              "reaches {:.0f} % of its rating. Limit 80 %.",
                              say(a.unit_voltage_v, Dimension::voltage),
+                             a.fullest_unit.empty() ? "each" : "the fullest, " + a.fullest_unit,
                              say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
                  bank ? fmt::format("Put {:.0f} in series, {:.0f} strings in parallel", needed, strings)
                       : "Use units with a higher rating, or more in series",

@@ -36,21 +36,9 @@ Maybe topload_parts_cross(const Design& d, const Analysis&, UnitSystem units) {
                  lift,
                  0,
                  Dimension::length,
-                 [upper, lift](Design& e) { e.topload.at(upper).centre_above_winding_m += lift; }};
-}
-
-Maybe geometry_impossible(const Design&, const Analysis& a, UnitSystem) {
-  if (a.problem.empty()) return {};
-  std::string title = a.problem;
-  std::string rest = "No resonance is computed until the parts can stand where they are.";
-  if (const auto semicolon = a.problem.find("; "); semicolon != std::string::npos) {
-    title = a.problem.substr(0, semicolon);
-    rest = a.problem.substr(semicolon + 2) + ". " + rest;
-  }
-  if (!title.empty()) title[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(title[0])));
-  if (!rest.empty()) rest[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(rest[0])));
-  return Finding{
-      "geometry-impossible", Severity::stop, "resonator", "", title, rest, "", 0, 0, Dimension::number, {}};
+                 [upper, lift](Design& e) {
+                   if (upper < e.topload.size()) e.topload[upper].centre_above_winding_m += lift;
+                 }};
 }
 
 Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units) {
@@ -64,38 +52,39 @@ Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units)
       "secondary.turns",
       fmt::format("{:.0f} turns do not fit in {}", d.secondary.turns, say.length(d.secondary.winding_length_m)),
       fmt::format("Packed close they need {}; hand winding takes 3 to 10 % more.", say.length(needed)),
-      fmt::format("Wind {:.0f} turns", std::floor(turns_from_length(d.secondary.winding_length_m,
-                                                                    d.secondary.wire_overall_diameter_m, 0.03))),
+      fmt::format("Wind {:.0f} turns",
+                  std::floor(turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m,
+                                               hand_winding_allowance))),
       needed,
       d.secondary.winding_length_m,
       Dimension::length,
       [](Design& e) {
-        e.secondary.turns =
-            std::floor(turns_from_length(e.secondary.winding_length_m, e.secondary.wire_overall_diameter_m, 0.03));
+        e.secondary.turns = std::floor(turns_from_length(
+            e.secondary.winding_length_m, e.secondary.wire_overall_diameter_m, hand_winding_allowance));
       }};
 }
 
 Maybe winding_too_perfect(const Design& d, const Analysis& a, UnitSystem) {
   if (a.packing <= 0.985 || a.packing > 1.0) return {};
-  return Finding{
-      "winding-too-perfect",
-      Severity::note,
-      "resonator",
-      "secondary.turns",
-      fmt::format("The winding is packed to {:.1f} %", a.packing * 100),
-      "A hand-wound coil holds 3 to 10 % fewer turns than close packing promises.",
-      fmt::format("Count the turns, or expect about {:.0f}",
-                  turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.05)),
-      a.packing * 100,
-      97,
-      Dimension::percent,
-      {}};
+  return Finding{"winding-too-perfect",
+                 Severity::note,
+                 "resonator",
+                 "secondary.turns",
+                 fmt::format("The winding is packed to {:.1f} %", a.packing * 100),
+                 "A hand-wound coil holds 3 to 10 % fewer turns than close packing promises.",
+                 fmt::format("Count the turns, or expect about {:.0f}",
+                             turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m,
+                                               hand_winding_allowance)),
+                 a.packing * 100,
+                 97,
+                 Dimension::percent,
+                 {}};
 }
 
 Maybe winding_has_gaps(const Design& d, const Analysis& a, UnitSystem units) {
   if (a.packing >= 0.85) return {};
-  const double turns =
-      std::floor(turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, 0.05));
+  const double turns = std::floor(
+      turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, hand_winding_allowance));
   return Finding{
       "winding-has-gaps",
       Severity::note,
@@ -330,6 +319,20 @@ constexpr std::array<FindingRule, 15> rules{
     wall_near,           turn_voltage_high,   never_breaks_out};
 
 } // namespace
+
+std::optional<Finding> geometry_impossible(const Design&, const Analysis& a, UnitSystem) {
+  if (a.problem.empty()) return {};
+  std::string title = a.problem;
+  std::string rest = "No resonance is computed until the parts can stand where they are.";
+  if (const auto semicolon = a.problem.find("; "); semicolon != std::string::npos) {
+    title = a.problem.substr(0, semicolon);
+    rest = a.problem.substr(semicolon + 2) + ". " + rest;
+  }
+  if (!title.empty()) title[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(title[0])));
+  if (!rest.empty()) rest[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(rest[0])));
+  return Finding{
+      "geometry-impossible", Severity::stop, "resonator", "", title, rest, "", 0, 0, Dimension::number, {}};
+}
 
 std::span<const FindingRule> winding_rules() {
   return rules;

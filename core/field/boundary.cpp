@@ -100,7 +100,8 @@ double piece_kernel(const Segment& g, double tube_radius, double r, double z) {
 }
 
 // The wide loop of far rings is compiled for both vector widths; sanitizers do not support the choice at load time.
-#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__)
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) && !defined(__SANITIZE_ADDRESS__) &&           \
+    !defined(__SANITIZE_THREAD__)
 #define HIGH_ARC_WIDE __attribute__((target_clones("avx2", "default")))
 #else
 #define HIGH_ARC_WIDE

@@ -202,7 +202,9 @@ Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l, Eigen::Ind
   const Eigen::Index count = std::min(wanted, s.rows());
   Modes out;
   out.voltage.resize(s.rows(), count);
+  // Largest first; a winding of a turn or two has fewer modes than are asked for, the rest is rounding.
   const auto keep = [&](Eigen::Index k, double value, const Eigen::VectorXd& vector) {
+    if (!(value > 0)) return;
     out.frequency_hz.push_back(1 / (2 * std::numbers::pi * std::sqrt(value)));
     out.voltage.col(k) = g.transpose().triangularView<Eigen::Upper>().solve(vector);
   };
@@ -310,6 +312,9 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   const Modes modes =
       solve_modes(c, branch_inductances(design.secondary, conductors), resolution.frequency_only ? 1 : 3);
 
+  if (modes.frequency_hz.empty() || !std::isfinite(modes.frequency_hz[0]))
+    throw std::invalid_argument("this winding is beyond the field model: its turns and measures lie too far apart");
+
   ResonatorResult out;
   out.method = "field solution";
   out.assumption = "distributed winding in still air over a conducting floor, uniform winding pitch, no loss";
@@ -324,6 +329,8 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   out.effective_capacitance_f = base_charge;
   out.energy_capacitance_f = v.dot(c * v);
   const bool loaded = conductors.nodes > conductors.winding;
+  if (!(base_charge > 0) || !std::isfinite(base_charge))
+    throw std::invalid_argument("this winding is beyond the field model: its turns and measures lie too far apart");
   if (loaded) out.topload_in_place_f = field.maxwell_f(m - 1, m - 1);
   if (resolution.frequency_only) return out;
 

@@ -64,7 +64,7 @@ const std::array numbers{
 
 // Ohms of the bleeder on each unit of a section: strings side by side are bled alike, however many units they have.
 double unit_bleeder_ohm(const Tank& tank, const std::vector<BankSection>& sections, const BankSection& section) {
-  if (tank.sections_in_series) return *tank.bleed_resistance_ohm;
+  if (is_stacked(tank)) return *tank.bleed_resistance_ohm;
   double longest = 1;
   for (const BankSection& s : sections) longest = std::max(longest, s.in_series);
   return *tank.bleed_resistance_ohm * longest / section.in_series;
@@ -81,12 +81,54 @@ std::span<const SectionNumber> section_numbers() {
   return numbers;
 }
 
+TankGiven tank_given(const Tank& tank) {
+  const bool sections = !tank.sections.empty(), units = tank.unit_capacitance_f.has_value();
+  const TankGiven wish = tank.given_as.value_or(TankGiven::mixed_bank);
+  if (wish == TankGiven::one_value) return wish;
+  if (wish == TankGiven::mixed_bank && sections) return wish;
+  return units ? TankGiven::equal_units : sections ? TankGiven::mixed_bank : TankGiven::one_value;
+}
+
+bool is_stacked(const Tank& tank) {
+  return tank.sections_in_series && tank_given(tank) == TankGiven::mixed_bank;
+}
+
+void give_tank(Tank& tank, TankGiven way) {
+  const TankGiven before = tank_given(tank);
+  if (way == before) return;
+  const double total = tank_capacitance_f(tank);
+  const auto sections = bank_sections(tank);
+  const auto holds_v = tank_voltage_limit_v(tank, 1);
+  if (before == TankGiven::one_value) tank.single_capacitance_f = tank.capacitance_f;
+  tank.given_as = way;
+  if (way != TankGiven::mixed_bank && before == TankGiven::mixed_bank && !tank.unit_voltage_v)
+    tank.unit_voltage_v = holds_v;
+  switch (way) {
+  case TankGiven::one_value:
+    tank.capacitance_f = tank.single_capacitance_f.value_or(total);
+    tank.single_capacitance_f.reset();
+    return;
+  case TankGiven::equal_units:
+    if (tank.unit_capacitance_f) break;
+    if (before == TankGiven::mixed_bank) tank.units_in_series = tank.units_in_parallel = 1;
+    tank.unit_capacitance_f = total * tank.units_in_series / tank.units_in_parallel;
+    break;
+  case TankGiven::mixed_bank:
+    if (!tank.sections.empty()) break;
+    tank.sections = sections;
+    if (tank.sections.front().name.empty()) tank.sections.front().name = "as before";
+    break;
+  }
+  tank.capacitance_f = tank_capacitance_f(tank);
+}
+
 std::vector<BankSection> bank_sections(const Tank& tank) {
-  if (!tank.sections.empty()) return tank.sections;
+  const TankGiven given = tank_given(tank);
+  if (given == TankGiven::mixed_bank) return tank.sections;
   BankSection one;
-  one.capacitance_f = tank.unit_capacitance_f.value_or(tank.capacitance_f);
+  one.capacitance_f = given == TankGiven::equal_units ? *tank.unit_capacitance_f : tank.capacitance_f;
   one.voltage_v = tank.unit_voltage_v;
-  if (tank.unit_capacitance_f) {
+  if (given == TankGiven::equal_units) {
     one.in_series = tank.units_in_series;
     one.in_parallel = tank.units_in_parallel;
   }
@@ -104,19 +146,21 @@ double section_capacitance_f(const BankSection& s) {
 }
 
 double tank_capacitance_f(const Tank& tank) {
-  if (tank.sections.empty() && !tank.unit_capacitance_f) return tank.capacitance_f;
+  if (tank_given(tank) == TankGiven::one_value) return tank.capacitance_f;
   double side_by_side = 0, inverse = 0;
   for (const BankSection& s : bank_sections(tank)) {
     side_by_side += section_capacitance_f(s);
     inverse += 1 / section_capacitance_f(s);
   }
-  return tank.sections_in_series ? 1 / inverse : side_by_side;
+  return is_stacked(tank) ? 1 / inverse : side_by_side;
 }
 
 void scale_tank(Tank& tank, double factor) {
   tank.capacitance_f *= factor;
-  if (tank.unit_capacitance_f) *tank.unit_capacitance_f *= factor;
-  for (BankSection& s : tank.sections) s.capacitance_f *= factor;
+  const TankGiven given = tank_given(tank);
+  if (given == TankGiven::equal_units) *tank.unit_capacitance_f *= factor;
+  if (given == TankGiven::mixed_bank)
+    for (BankSection& s : tank.sections) s.capacitance_f *= factor;
 }
 
 double bank_voltage_v(double unit_voltage_v, double series) {
@@ -132,7 +176,7 @@ double worst_share(double in_series, double tolerance) {
 
 std::vector<UnitShare> unit_shares(const Tank& tank) {
   const auto sections = bank_sections(tank);
-  const bool stacked = tank.sections_in_series && sections.size() > 1;
+  const bool stacked = is_stacked(tank) && sections.size() > 1;
   std::vector<UnitShare> out;
   for (std::size_t i = 0; i < sections.size(); ++i) {
     const BankSection& s = sections[i];
@@ -164,6 +208,13 @@ std::optional<double> tank_voltage_limit_v(const Tank& tank, double share) {
   return limit;
 }
 
+double usual_thermal_k_per_w(double capacitance_f, std::optional<double> voltage_v) {
+  if (!voltage_v) return 20;
+  constexpr double joules_per_m3 = 0.02e6, w_per_m2_k = 10;
+  const double volume = stored_energy_j(capacitance_f, *voltage_v) / joules_per_m3;
+  return std::clamp(1 / (w_per_m2_k * 6 * std::pow(volume, 2.0 / 3)), 0.5, 200.0); // a cube of that volume
+}
+
 double UnitStress::rise_after_s(double seconds) const {
   return rise_k.value_or(0) * (1 - std::exp(-seconds / capacitor_thermal_time_s));
 }
@@ -181,13 +232,16 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
     u.peak_v = load.peak_v * shares[i].even;
     u.worst_v = load.peak_v * shares[i].worst;
     u.slope_v_per_s = load.slope_v_per_s * shares[i].worst;
-    u.rms_a = load.rms_a * (tank.sections_in_series ? 1 : section_capacitance_f(s) / whole) / s.in_parallel;
+    u.rms_a = load.rms_a * (is_stacked(tank) ? 1 : section_capacitance_f(s) / whole) / s.in_parallel;
     if (s.ratings.esr_ohm)
       u.dissipation_w = *s.ratings.esr_ohm * u.rms_a * u.rms_a;
     else if (s.ratings.dissipation_factor && load.frequency_hz > 0)
       u.dissipation_w = *s.ratings.dissipation_factor * u.rms_a * u.rms_a /
                         (2 * std::numbers::pi * load.frequency_hz * s.capacitance_f);
-    if (u.dissipation_w) u.rise_k = *u.dissipation_w * s.ratings.thermal_k_per_w.value_or(usual_thermal_k_per_w);
+    if (u.dissipation_w)
+      u.rise_k = *u.dissipation_w *
+                 s.ratings.thermal_k_per_w.value_or(usual_thermal_k_per_w(s.capacitance_f, s.voltage_v));
+    u.rise_estimated = u.dissipation_w && !s.ratings.thermal_k_per_w;
     const auto used = [&](double value, const std::optional<double>& rating, const char* name, double limit) {
       if (!rating) {
         u.missing.emplace_back(name);
@@ -231,7 +285,7 @@ std::optional<double> tank_bleed_resistance_ohm(const Tank& tank) {
     conductance += 1 / ohm;
     resistance += ohm;
   }
-  return tank.sections_in_series ? resistance : 1 / conductance;
+  return is_stacked(tank) ? resistance : 1 / conductance;
 }
 
 double peak_tank_current_a(double voltage_v, double capacitance_f, double inductance_h) {

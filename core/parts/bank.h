@@ -15,7 +15,7 @@ inline constexpr double hazardous_energy_j = 0.350; // IEC 61010-1, above 15 kV 
 inline constexpr double hazardous_charge_c = 45e-6; // IEC 61010-1, up to 15 kV (memory)
 inline constexpr double bled_target_v = 50;         // bleed times are given down to this voltage
 inline constexpr double usual_rating_share = 0.8;   // largest share of a unit's voltage rating (common practice)
-inline constexpr std::size_t most_bank_sections = 12;
+inline constexpr std::size_t most_bank_sections = 40;
 
 /// One number of a bank's section: its key in the file, its range, and where it lives.
 struct SectionNumber {
@@ -29,6 +29,14 @@ struct SectionNumber {
 };
 std::span<const SectionNumber> section_numbers();
 
+/// The way of giving the tank that counts: the chosen one if there is something for it, else what there is.
+TankGiven tank_given(const Tank& tank);
+/// Its sections stand in series between the rails instead of side by side.
+bool is_stacked(const Tank& tank);
+/// Gives the tank another way. What was typed for that way before comes back; what was never typed starts from the
+/// tank as it is.
+void give_tank(Tank& tank, TankGiven way);
+
 /// The tank as sections, whichever way it was entered: a single value is one section of one unit.
 std::vector<BankSection> bank_sections(const Tank& tank);
 
@@ -39,7 +47,7 @@ double section_capacitance_f(const BankSection& section);
 /// Farads of the tank: of its sections, of its equal units, or the single value.
 double tank_capacitance_f(const Tank& tank);
 
-/// Changes every capacitance in the tank by a factor.
+/// Changes every capacitance of the way in which the tank is given by a factor.
 void scale_tank(Tank& tank, double factor);
 
 /// Volts the bank may see when each unit may see `unit_voltage_v` and shares evenly.
@@ -67,7 +75,9 @@ struct BankLoad {
   double frequency_hz = 0;  // of the ringing
 };
 
-inline constexpr double usual_thermal_k_per_w = 20;      // a palm-sized film unit in still air (assumption)
+/// K per watt of a unit in still air that states none, from its size: film holds about 0.02 J in a cubic
+/// centimetre, and a square metre gives 10 W for each kelvin (assumptions). 20 without a voltage rating.
+double usual_thermal_k_per_w(double capacitance_f, std::optional<double> voltage_v);
 inline constexpr double capacitor_thermal_time_s = 1200; // of the same (assumption)
 inline constexpr double largest_capacitor_rise_k = 15;   // film pulse units (common practice, no source)
 inline constexpr double bleeder_element_voltage_v = 500; // of one ordinary resistor (common practice, no source)
@@ -85,6 +95,7 @@ struct UnitStress {
   double slope_used = 0;
   std::optional<double> dissipation_w; // tan delta times reactive power, or ESR times current squared
   std::optional<double> rise_k;        // once settled
+  bool rise_estimated = false;         // its K per watt are not stated
   double rise_after_s(double seconds) const;
   double bleeder_ohm = 0;           // on each unit; 0 without bleeders
   double bleeder_w = 0;             // on each unit's bleeder at the peak held for good; 0 without bleeders

@@ -6,6 +6,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
 #include <stdexcept>
 #include <utility>
 
@@ -32,15 +33,59 @@ double miss(const BankProposal& bank, const BankWish& wish) {
   return std::abs(bank.capacitance_f / wish.capacitance_f - 1);
 }
 
-void consider(const Parts& parts, const BankWish& wish, const std::vector<Candidate>& chosen,
-              const std::vector<int>& counts, std::vector<BankProposal>& out) {
+// The search in progress: what is wished, what was found, and how much work is left to spend.
+class Search {
+ public:
+  Search(const Parts& parts, const BankWish& wish, const std::atomic<bool>* cancelled)
+      : parts_(parts), wish_(wish), cancelled_(cancelled),
+        order_(*std::ranges::find(bank_orders(), wish.order, &BankOrder::key)) {}
+
+  /// False when the search must end: cancelled, or the work is spent.
+  bool goes_on() {
+    if (--left_ <= 0 || (cancelled_ && *cancelled_)) ended_ = true;
+    return !ended_;
+  }
+  bool ended() const { return ended_; }
+  const Parts& parts() const { return parts_; }
+  const BankWish& wish() const { return wish_; }
+
+  void found(BankProposal bank) {
+    found_.push_back(std::move(bank));
+    if (found_.size() < 20000) return; // only the best can be shown anyway
+    std::ranges::nth_element(found_, found_.begin() + 2000, {}, best_first());
+    found_.resize(2000);
+  }
+  std::vector<BankProposal> best() {
+    std::ranges::sort(found_, {}, best_first());
+    if (found_.size() > wish_.limit) found_.resize(wish_.limit);
+    return std::move(found_);
+  }
+
+ private:
+  std::function<std::pair<double, double>(const BankProposal&)> best_first() const;
+
+  static constexpr long most_steps = 3'000'000;
+  const Parts& parts_;
+  const BankWish& wish_;
+  const std::atomic<bool>* cancelled_;
+  const BankOrder& order_;
+  std::vector<BankProposal> found_;
+  long left_ = most_steps;
+  bool ended_ = false;
+};
+
+void consider(Search& search, const std::vector<Candidate>& chosen, const std::vector<int>& counts) {
+  const BankWish& wish = search.wish();
+  double capacitance = 0;
+  for (std::size_t i = 0; i < chosen.size(); ++i) capacitance += counts[i] * chosen[i].capacitance_f;
+  if (std::abs(capacitance / wish.capacitance_f - 1) > wish.largest_miss) return;
   BankProposal bank;
+  bank.capacitance_f = capacitance;
   bank.voltage_v = 1e300;
   for (std::size_t i = 0; i < chosen.size(); ++i) {
     const Candidate& c = chosen[i];
-    const ShelfCapacitor& part = parts[c.part];
+    const ShelfCapacitor& part = search.parts()[c.part];
     bank.strings.push_back({c.part, c.in_series, counts[i]});
-    bank.capacitance_f += counts[i] * c.capacitance_f;
     bank.voltage_v = std::min(bank.voltage_v, c.voltage_v);
     bank.units += counts[i] * c.in_series;
     bank.price += counts[i] * c.in_series * part.price.value_or(0);
@@ -54,19 +99,20 @@ void consider(const Parts& parts, const BankWish& wish, const std::vector<Candid
     for (std::size_t j = i + 1; j < chosen.size(); ++j) last_of_kind &= chosen[j].part != c.part;
     bank.left += (last_of_kind ? part.count : 0) - counts[i] * c.in_series;
   }
-  if (miss(bank, wish) <= wish.largest_miss) out.push_back(std::move(bank));
+  search.found(std::move(bank));
 }
 
 // Strings for the last kind: every count that comes near enough.
-void finish(const Parts& parts, const BankWish& wish, std::vector<Candidate>& chosen, std::vector<int>& counts,
-            double so_far, const Candidate& last, int most, std::vector<BankProposal>& out) {
+void finish(Search& search, std::vector<Candidate>& chosen, std::vector<int>& counts, double so_far,
+            const Candidate& last, int most) {
+  const BankWish& wish = search.wish();
   const auto strings = [&](double share) { return (share * wish.capacitance_f - so_far) / last.capacitance_f; };
   const double fewest = std::max(1.0, std::ceil(strings(1 - wish.largest_miss)));
   const double enough = std::min<double>(most, std::floor(strings(1 + wish.largest_miss)));
-  for (int count = static_cast<int>(std::min(fewest, most + 1.0)); count <= enough; ++count) {
+  for (int count = static_cast<int>(std::min(fewest, most + 1.0)); count <= enough && search.goes_on(); ++count) {
     chosen.push_back(last);
     counts.push_back(count);
-    consider(parts, wish, chosen, counts, out);
+    consider(search, chosen, counts);
     chosen.pop_back();
     counts.pop_back();
   }
@@ -88,11 +134,13 @@ double allowed_v(const ShelfCapacitor& part, int in_series, double margin) {
 
 // Two groups of different units in series, each group side by side: for every size of the first, the sizes of the
 // second on either side of what is wanted.
-void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& out) {
-  for (std::size_t p = 0; p < parts.size(); ++p)
-    for (std::size_t q = 0; q < parts.size(); ++q) {
+void stack(Search& search) {
+  const Parts& parts = search.parts();
+  const BankWish& wish = search.wish();
+  for (std::size_t p = 0; p < parts.size() && !search.ended(); ++p)
+    for (std::size_t q = 0; q < parts.size() && search.goes_on(); ++q) {
       if (p == q || parts[p].polarised || parts[q].polarised) continue;
-      for (int a = 1; a <= parts[p].count; ++a) {
+      for (int a = 1; a <= parts[p].count && search.goes_on(); ++a) {
         const double first = a * parts[p].capacitance_f;
         if (first <= wish.capacitance_f) continue;
         const double second = wish.capacitance_f * first / (first - wish.capacitance_f);
@@ -113,7 +161,7 @@ void stack(const Parts& parts, const BankWish& wish, std::vector<BankProposal>& 
           bank.price = a * parts[p].price.value_or(0) + b * parts[q].price.value_or(0);
           bank.unpriced = (parts[p].price ? 0 : a) + (parts[q].price ? 0 : b);
           bank.layout = fmt::format("{} {} in series with {} {}", a, parts[p].name, b, parts[q].name);
-          out.push_back(std::move(bank));
+          search.found(std::move(bank));
         }
       }
     }
@@ -130,6 +178,50 @@ double money(const BankProposal& bank, const BankWish&) {
   return bank.unpriced > 0 ? 1e12 + bank.unpriced : bank.price;
 }
 
+std::function<std::pair<double, double>(const BankProposal&)> Search::best_first() const {
+  return [this](const BankProposal& b) { return std::pair(order_.score(b, wish_), overall(b, wish_)); };
+}
+
+// All strings that hold the voltage: the shortest of each kind, and two longer ones for more voltage and finer
+// steps.
+std::vector<Candidate> strings_that_hold(Search& search) {
+  const BankWish& wish = search.wish();
+  std::vector<Candidate> out;
+  for (std::size_t p = 0; p < search.parts().size(); ++p) {
+    const ShelfCapacitor& part = search.parts()[p];
+    const int step = part.polarised ? 2 : 1;
+    int series = step;
+    while (series <= part.count && allowed_v(part, series, wish.margin) < wish.voltage_v * (1 - 1e-12)) {
+      if (!search.goes_on()) return out;
+      series += step;
+    }
+    for (int s = series; s <= std::min(part.count, series + 2 * step); s += step)
+      out.push_back({p, s, part.count / s, part.capacitance_f / s, allowed_v(part, s, wish.margin)});
+  }
+  return out;
+}
+
+// Adds `more` kinds, each later in the list than the ones before, to those chosen.
+void combine(Search& search, const std::vector<Candidate>& candidates, std::size_t from, int more,
+             std::vector<Candidate>& chosen, std::vector<int>& counts, double so_far) {
+  const double most_f = search.wish().capacitance_f * (1 + search.wish().largest_miss);
+  for (std::size_t i = from; i < candidates.size() && search.goes_on(); ++i) {
+    const Candidate& next = candidates[i];
+    const int most = left_over(search.parts(), chosen, counts, next);
+    if (more == 1) {
+      finish(search, chosen, counts, so_far, next, most);
+      continue;
+    }
+    for (int n = 1; n <= most && so_far + n * next.capacitance_f < most_f && search.goes_on(); ++n) {
+      chosen.push_back(next);
+      counts.push_back(n);
+      combine(search, candidates, i + 1, more - 1, chosen, counts, so_far + n * next.capacitance_f);
+      chosen.pop_back();
+      counts.pop_back();
+    }
+  }
+}
+
 } // namespace
 
 std::span<const BankOrder> bank_orders() {
@@ -144,59 +236,22 @@ std::span<const BankOrder> bank_orders() {
   return orders;
 }
 
-std::vector<BankProposal> find_banks(const Parts& parts, const BankWish& wish) {
+std::vector<BankProposal> find_banks(const Parts& parts, const BankWish& wish, const std::atomic<bool>* cancelled,
+                                     bool* left_out) {
   if (!(wish.capacitance_f > 0)) throw std::invalid_argument("the wanted capacitance must be above zero");
   if (!(wish.voltage_v > 0)) throw std::invalid_argument("the wanted voltage must be above zero");
   if (!(wish.margin > 0 && wish.margin <= 1)) throw std::invalid_argument("the margin must be between 0 and 1");
-  const auto order = std::ranges::find(bank_orders(), wish.order, &BankOrder::key);
-  if (order == bank_orders().end()) throw std::invalid_argument(fmt::format("no order is called {}", wish.order));
-  const auto best_first = [&](const BankProposal& b) { return std::pair(order->score(b, wish), overall(b, wish)); };
-  std::vector<Candidate> candidates;
-  for (std::size_t p = 0; p < parts.size(); ++p) {
-    const ShelfCapacitor& part = parts[p];
-    const int step = part.polarised ? 2 : 1;
-    int series = step;
-    while (series <= part.count && allowed_v(part, series, wish.margin) < wish.voltage_v * (1 - 1e-12))
-      series += step;
-    // The shortest string that holds, and two longer ones: more voltage, finer steps of capacitance.
-    for (int s = series; s <= std::min(part.count, series + 2 * step); s += step)
-      candidates.push_back({p, s, part.count / s, part.capacitance_f / s, allowed_v(part, s, wish.margin)});
-  }
-  std::vector<BankProposal> found;
+  if (std::ranges::find(bank_orders(), wish.order, &BankOrder::key) == bank_orders().end())
+    throw std::invalid_argument(fmt::format("no order is called {}", wish.order));
+  Search search(parts, wish, cancelled);
+  const std::vector<Candidate> candidates = strings_that_hold(search);
   std::vector<Candidate> chosen;
   std::vector<int> counts;
-  const double most_f = wish.capacitance_f * (1 + wish.largest_miss);
-  for (std::size_t i = 0; i < candidates.size(); ++i) {
-    finish(parts, wish, chosen, counts, 0, candidates[i], candidates[i].most, found);
-    for (int a = 1; a <= candidates[i].most && a * candidates[i].capacitance_f < most_f; ++a) {
-      chosen = {candidates[i]};
-      counts = {a};
-      const double first = a * candidates[i].capacitance_f;
-      for (std::size_t j = i + 1; j < candidates.size(); ++j) {
-        const int most_j = left_over(parts, chosen, counts, candidates[j]);
-        finish(parts, wish, chosen, counts, first, candidates[j], most_j, found);
-        for (int b = 1; b <= most_j && first + b * candidates[j].capacitance_f < most_f; ++b) {
-          chosen.push_back(candidates[j]);
-          counts.push_back(b);
-          for (std::size_t k = j + 1; k < candidates.size(); ++k)
-            finish(parts, wish, chosen, counts, first + b * candidates[j].capacitance_f, candidates[k],
-                   left_over(parts, chosen, counts, candidates[k]), found);
-          chosen.pop_back();
-          counts.pop_back();
-        }
-      }
-      chosen.clear();
-      counts.clear();
-    }
-    if (found.size() > 20000) { // keep the work in bounds: only the best can be shown anyway
-      std::ranges::nth_element(found, found.begin() + 2000, {}, best_first);
-      found.resize(2000);
-    }
-  }
-  stack(parts, wish, found);
-  std::ranges::sort(found, {}, best_first);
-  if (found.size() > wish.limit) found.resize(wish.limit);
-  return found;
+  combine(search, candidates, 0, 1, chosen, counts, 0);
+  stack(search);
+  for (const int kinds : {2, 3}) combine(search, candidates, 0, kinds, chosen, counts, 0);
+  if (left_out) *left_out = search.ended();
+  return search.best();
 }
 
 BankSection bank_section(const ShelfCapacitor& part, double in_series, double in_parallel) {
@@ -213,21 +268,26 @@ BankSection bank_section(const ShelfCapacitor& part, double in_series, double in
 }
 
 Tank tank_of(const Parts& parts, const BankProposal& bank, const Tank& before) {
-  Tank tank;
-  tank.bleed_resistance_ohm = before.bleed_resistance_ohm;
-  tank.sections_in_series = bank.stacked;
+  Tank tank = before; // what was typed for other ways of giving it stays
+  std::vector<BankSection> sections;
   for (const BankString& s : bank.strings)
-    tank.sections.push_back(bank_section(parts.at(s.part), s.in_series, s.in_parallel));
+    sections.push_back(bank_section(parts.at(s.part), s.in_series, s.in_parallel));
+  const BankSection& first = sections.front();
+  if (tank_given(before) == TankGiven::one_value) tank.single_capacitance_f = before.capacitance_f;
+  if (sections.size() > 1 || first.back_to_back) {
+    tank.given_as = TankGiven::mixed_bank;
+    tank.sections_in_series = bank.stacked;
+    tank.sections = sections;
+  } else { // equal units: as they are typed by hand
+    tank.given_as = TankGiven::equal_units;
+    tank.unit_capacitance_f = first.capacitance_f;
+    tank.unit_voltage_v = first.voltage_v;
+    tank.units_in_series = first.in_series;
+    tank.units_in_parallel = first.in_parallel;
+    tank.unit_tolerance = first.tolerance;
+    tank.unit_ratings = first.ratings;
+  }
   tank.capacitance_f = tank_capacitance_f(tank);
-  const BankSection& first = tank.sections.front();
-  if (tank.sections.size() > 1 || first.back_to_back) return tank;
-  tank.unit_capacitance_f = first.capacitance_f; // equal units: as they are typed by hand
-  tank.unit_voltage_v = first.voltage_v;
-  tank.units_in_series = first.in_series;
-  tank.units_in_parallel = first.in_parallel;
-  tank.unit_tolerance = first.tolerance;
-  tank.unit_ratings = first.ratings;
-  tank.sections.clear();
   return tank;
 }
 
@@ -237,14 +297,18 @@ std::vector<LaidAcross> lay_across(const Parts& parts, const Tank& tank, double 
     const ShelfCapacitor& part = parts[p];
     const int step = part.polarised ? 2 : 1;
     double free = part.count; // not yet in the tank
-    for (const BankSection& s : tank.sections)
+    const auto present = bank_sections(tank);
+    for (const BankSection& s : present)
       if (s.name == part.name) free -= s.in_series * s.in_parallel;
     int series = step;
     while (series <= free && allowed_v(part, series, margin) < voltage_v * (1 - 1e-12)) series += step;
     if (series > free) continue;
     Tank laid = tank;
-    laid.sections = bank_sections(tank);
-    if (tank.sections_in_series && laid.sections.size() > 1) { // as one unit with the rating that it has together
+    if (tank_given(tank) == TankGiven::one_value) laid.single_capacitance_f = tank.capacitance_f;
+    laid.given_as = TankGiven::mixed_bank;
+    laid.sections = present;
+    laid.sections_in_series = is_stacked(tank);
+    if (laid.sections_in_series && laid.sections.size() > 1) { // as one unit with the rating that it has together
       BankSection whole;
       whole.name = "the stacked bank";
       whole.capacitance_f = tank_capacitance_f(tank);
@@ -260,7 +324,7 @@ std::vector<LaidAcross> lay_across(const Parts& parts, const Tank& tank, double 
       same->in_parallel += 1;
     else
       laid.sections.push_back(bank_section(part, series, 1));
-    laid.unit_capacitance_f.reset();
+    if (laid.sections.size() > most_bank_sections) continue;
     laid.capacitance_f = tank_capacitance_f(laid);
     out.push_back({p, laid, laid.capacitance_f, section, series});
   }

@@ -2,12 +2,13 @@
 // of one kind in series; strings of up to three kinds may stand side by side. Or it is two groups of different
 // units, each side by side, stacked in series. Every unit keeps its rating at the margin with tolerances at their
 // worst. Polarised units stand back to back. The search over side-by-side banks that the shelf can fill is
-// exhaustive for the shortest string of each kind and two longer ones.
+// exhaustive for the shortest string of each kind and two longer ones, on shelves of ordinary size.
 #pragma once
 
 #include "parts/bank.h"
 #include "parts/shelf.h"
 
+#include <atomic>
 #include <span>
 #include <string>
 #include <string_view>
@@ -52,14 +53,17 @@ struct BankOrder {
 /// The overall judgement first: close to the wished capacitance, few units, voltage to spare.
 std::span<const BankOrder> bank_orders();
 
-/// Best first in the wished order. Empty when the shelf cannot do it. Throws std::invalid_argument for a wish that
-/// is not positive and an order that is not known.
-std::vector<BankProposal> find_banks(const std::vector<ShelfCapacitor>& parts, const BankWish& wish);
+/// Best first in the wished order. Empty when the shelf cannot do it. The work is bounded: on a very large shelf
+/// banks of one kind come first, then of two, then of three, and `left_out` (may be null) tells that not all were
+/// looked at. Stops within a few milliseconds of `cancelled`. Throws std::invalid_argument for a wish that is not
+/// positive and an order that is not known.
+std::vector<BankProposal> find_banks(const std::vector<ShelfCapacitor>& parts, const BankWish& wish,
+                                     const std::atomic<bool>* cancelled = nullptr, bool* left_out = nullptr);
 
 /// Shelf capacitors as a section of a bank.
 BankSection bank_section(const ShelfCapacitor& part, double in_series, double in_parallel);
 
-/// A proposal as the tank of a design; bleeders stay as they are in `before`.
+/// A proposal as the tank of a design; bleeders and what was typed for other ways of giving it stay as in `before`.
 Tank tank_of(const std::vector<ShelfCapacitor>& parts, const BankProposal& bank, const Tank& before);
 
 /// One or more units of a part laid across the present tank's rails.

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdlib>
 #include <fmt/format.h>
 #include <string>
 
@@ -22,6 +23,49 @@
 
 namespace arc {
 namespace {
+
+constexpr std::size_t most_drawn_points = 20000; // before thinning out
+constexpr std::size_t largest_drawing_bytes = 4u << 20;
+constexpr int deepest_drawing = 60; // groups inside each other
+
+// The XML reader and the path reader trust what they get: depth and numbers are looked at first.
+void check_drawing(std::string_view text) {
+  if (text.size() > largest_drawing_bytes)
+    throw ProfileError(
+        fmt::format("the drawing is larger than {} MB; save the outline alone", largest_drawing_bytes >> 20));
+  int depth = 0;
+  for (std::size_t at = text.find('<'); at != std::string_view::npos; at = text.find('<', at + 1)) {
+    const char next = at + 1 < text.size() ? text[at + 1] : '\0';
+    if (next == '?' || next == '!') continue;
+    const auto end = text.find('>', at);
+    if (next == '/')
+      --depth;
+    else if (end != std::string_view::npos && text[end - 1] != '/')
+      ++depth;
+    if (depth > deepest_drawing)
+      throw ProfileError(fmt::format("elements nested more than {} deep; ungroup the path first", deepest_drawing));
+  }
+}
+
+// Every number of the path data: within what a drawing can hold.
+void check_numbers(std::string_view data) {
+  constexpr double largest = 1e6, smallest = 1e-9;
+  for (std::size_t at = 0; at < data.size();) {
+    if (std::string_view("0123456789.").find(data[at]) == std::string_view::npos) {
+      ++at;
+      continue;
+    }
+    const std::size_t end = std::min(data.find_first_not_of("0123456789.", at), data.size());
+    std::size_t stop = end;
+    if (stop < data.size() && (data[stop] == 'e' || data[stop] == 'E'))
+      stop = std::min(data.find_first_not_of("0123456789", std::min(stop + 2, data.size())), data.size());
+    const double value = std::strtod(std::string(data.substr(at, stop - at)).c_str(), nullptr);
+    if (!(value <= largest) || (value != 0 && value < smallest))
+      throw ProfileError(fmt::format("the path holds the number {}; a drawing in millimetres needs none above {:g}",
+                                     data.substr(at, std::min<std::size_t>(stop - at, 20)), largest));
+    at = std::max(stop, at + 1);
+  }
+}
 
 // Receives the path's commands and keeps the first subpath as points.
 class PathPoints {
@@ -53,14 +97,16 @@ class PathPoints {
 
  private:
   void add(double x, double y) {
-    if (!done_) points.push_back({x, y});
+    if (done_) return;
+    if (points.size() >= most_drawn_points)
+      throw ProfileError(fmt::format("the path has more than {} points; simplify the drawing", most_drawn_points));
+    points.push_back({x, y});
   }
   bool done_ = false;
 };
 
-// Drops points that the line through their neighbours passes within `tolerance` (Douglas and Peucker 1973).
-void thin_out(const ProfilePoints& points, std::size_t first, std::size_t last, double tolerance,
-              std::vector<bool>& kept) {
+// The point between two that lies farthest from their line; the first one when all lie within `tolerance`.
+std::size_t farthest(const ProfilePoints& points, std::size_t first, std::size_t last, double tolerance) {
   double worst = 0;
   std::size_t at = first;
   const double dx = points[last][0] - points[first][0], dy = points[last][1] - points[first][1];
@@ -73,14 +119,30 @@ void thin_out(const ProfilePoints& points, std::size_t first, std::size_t last, 
       at = i;
     }
   }
-  if (worst <= tolerance) return;
-  kept[at] = true;
-  thin_out(points, first, at, tolerance, kept);
-  thin_out(points, at, last, tolerance, kept);
+  return worst <= tolerance ? first : at;
+}
+
+// Drops points that the line through their neighbours passes within `tolerance` (Douglas and Peucker 1973).
+void thin_out(const ProfilePoints& points, double tolerance, std::vector<bool>& kept) {
+  std::vector<std::pair<std::size_t, std::size_t>> open{{0, points.size() - 1}};
+  while (!open.empty()) {
+    const auto [first, last] = open.back();
+    open.pop_back();
+    const std::size_t at = farthest(points, first, last, tolerance);
+    if (at == first) continue;
+    kept[at] = true;
+    open.emplace_back(first, at);
+    open.emplace_back(at, last);
+  }
 }
 
 ProfilePoints settled(ProfilePoints points) {
   if (points.size() < 2) throw ProfileError("the profile needs at least two points");
+  if (points.size() > most_drawn_points)
+    throw ProfileError(fmt::format("more than {} points; simplify the profile", most_drawn_points));
+  for (const auto& [r, z] : points)
+    if (!std::isfinite(r) || !std::isfinite(z) || std::max(std::abs(r), std::abs(z)) > 10)
+      throw ProfileError("the profile is larger than 10 m; is its unit right?");
   double lowest = points.front()[1], highest = lowest, widest = 0;
   for (const auto& [r, z] : points) {
     lowest = std::min(lowest, z);
@@ -97,7 +159,7 @@ ProfilePoints settled(ProfilePoints points) {
   }
   std::vector<bool> kept(points.size(), false);
   kept.front() = kept.back() = true;
-  thin_out(points, 0, points.size() - 1, 2e-3 * size, kept);
+  thin_out(points, 2e-3 * size, kept);
   ProfilePoints out;
   for (std::size_t i = 0; i < points.size(); ++i)
     if (kept[i] && (out.empty() || out.back() != points[i])) out.push_back(points[i]);
@@ -113,6 +175,7 @@ ProfilePoints settled(ProfilePoints points) {
 ProfilePoints profile_from_svg(std::string_view text, double unit_m) {
   if (text.find("transform=") != std::string_view::npos)
     throw ProfileError("the drawing uses transforms; apply them to the path in the drawing program first");
+  check_drawing(text);
   PathPoints path;
   try {
     std::string copy(text);
@@ -120,6 +183,11 @@ ProfilePoints profile_from_svg(std::string_view text, double unit_m) {
     document.parse<rapidxml_ns::parse_no_string_terminators>(copy.data());
     const auto* root = document.first_node("svg");
     if (!root) throw ProfileError("this is not an SVG drawing; expected an <svg> element");
+    for (auto at = text.find(" d="); at != std::string_view::npos; at = text.find(" d=", at + 3)) {
+      const auto open = text.find_first_of("\"'", at + 3);
+      if (open == std::string_view::npos) break;
+      check_numbers(text.substr(open + 1, std::min(text.find(text[open], open + 1), text.size()) - open - 1));
+    }
     using Elements = boost::mpl::set<svgpp::tag::element::svg, svgpp::tag::element::g, svgpp::tag::element::path>;
     svgpp::document_traversal<svgpp::processed_elements<Elements>,
                               svgpp::processed_attributes<svgpp::traits::shapes_attributes_by_element>,
@@ -129,8 +197,8 @@ ProfilePoints profile_from_svg(std::string_view text, double unit_m) {
     throw;
   } catch (const rapidxml_ns::parse_error& error) {
     throw ProfileError(fmt::format("the drawing cannot be read ({}); it may be cut off", error.what()));
-  } catch (const std::exception& error) {
-    throw ProfileError(fmt::format("the drawing's path cannot be read: {}", error.what()));
+  } catch (const std::exception&) {
+    throw ProfileError("the drawing's path cannot be read; draw it as one path of lines, curves and arcs");
   }
   if (path.points.empty())
     throw ProfileError("the drawing holds no path; draw the right half of the outline as one path");

@@ -5,10 +5,12 @@
 #include "design/fields.h"
 #include "parts/diodes.h"
 #include "quantity/csv_rows.h"
+#include "quantity/json_text.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace arc {
@@ -39,7 +41,7 @@ FeedBlock& block_of_kind(Design& design, std::string_view kind) {
 }
 
 std::string use_transformer(const ShelfPart& part, Design& design) {
-  std::erase_if(design.feed, [](const FeedBlock& b) { return b.kind != "transformer" && is_source(b.kind); });
+  std::erase_if(design.feed.own(), [](const FeedBlock& b) { return b.kind != "transformer" && is_source(b.kind); });
   FeedBlock& block = block_of_kind(design, "transformer");
   for (const char* key : {"rated_mains_v", "output_v", "short_circuit_a", "resistance_ohm"})
     if (const auto value = part_value(part, key)) block.values[key] = *value;
@@ -85,36 +87,44 @@ std::string use_gap_hardware(const ShelfPart& part, Design& design) {
 
 const ShelfColumn pieces{"count", "Pieces", count, 1, 10000, false};
 
-// Throws ShelfError when the number is not one that the column can hold.
-void take(ShelfPart& part, const ShelfColumn& column, double value, const std::string& where) {
+// What is wrong with one part: its key with a dot in front (or nothing), and what would be right.
+struct PartProblem {
+  std::string key;
+  std::string text;
+};
+
+// Throws PartProblem when the number is not one that the column can hold.
+void take(ShelfPart& part, const ShelfColumn& column, double value) {
   if (auto problem = range_problem(column.label, column.dimension, value, column.minimum, column.maximum);
       !problem.empty())
-    throw ShelfError(fmt::format("{}: {}", where, problem));
+    throw PartProblem{fmt::format(".{}", column.key), problem};
   part.values[std::string(column.key)] = value;
 }
 
-ShelfPart read_part(const Json& json, const ShelfGroup& group, std::size_t index) {
-  const std::string where = fmt::format("{}[{}]", group.key, index);
-  if (!json.is_object()) throw ShelfError(where + ": expected an object {...}");
+ShelfPart read_part(const Json& json, const ShelfGroup& group) {
+  if (!json.is_object()) throw PartProblem{"", "expected an object {...}, found " + describe(json)};
   ShelfPart part;
-  std::set<std::string> known{"name"};
+  std::set<std::string> known{"name", "invented"};
   if (json.contains("name")) {
-    if (!json["name"].is_string()) throw ShelfError(where + ".name: expected text in quotes");
+    if (!json["name"].is_string()) throw PartProblem{".name", "expected text in quotes"};
     part.name = json["name"];
+  }
+  if (json.contains("invented")) {
+    if (!json["invented"].is_boolean()) throw PartProblem{".invented", "expected true or false"};
+    part.invented = json["invented"];
   }
   for (const ShelfColumn& column : group.columns) {
     const std::string key(column.key);
     known.insert(key);
     if (!json.contains(key)) {
-      if (column.required) throw ShelfError(fmt::format("{}.{}: missing", where, key));
+      if (column.required) throw PartProblem{"." + key, "missing; every part of this kind needs it"};
       continue;
     }
-    if (!json[key].is_number()) throw ShelfError(fmt::format("{}.{}: expected a number", where, key));
-    take(part, column, json[key].get<double>(), where + "." + key);
+    if (!json[key].is_number()) throw PartProblem{"." + key, "expected a number, found " + describe(json[key])};
+    take(part, column, json[key].get<double>());
   }
-  if (part.name.empty()) part.name = fmt::format("{} {}", group.one, index + 1);
   for (const auto& [key, value] : json.items())
-    if (!known.contains(key)) part.unknown[key] = value;
+    if (!known.contains(key)) part.unknown.set(key, value);
   return part;
 }
 
@@ -236,43 +246,62 @@ ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance)
 
 std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf, double unstated_tolerance) {
   std::vector<ShelfCapacitor> out;
-  for (const ShelfPart& part : shelf.of("capacitors")) out.push_back(shelf_capacitor(part, unstated_tolerance));
+  for (const ShelfPart& part : shelf.of("capacitors"))
+    if (shelf.owned(part)) out.push_back(shelf_capacitor(part, unstated_tolerance));
   return out;
 }
 
 Shelf read_shelf(std::string_view text) {
   Json json;
   try {
-    json = Json::parse(text);
-  } catch (const Json::exception&) {
-    throw ShelfError("this is not valid JSON; it may be cut off");
+    json = parse_json(text, "a High Arc shelf");
+  } catch (const JsonTextError& error) {
+    throw ShelfError(error.what());
   }
+  const auto refuse = [&](const std::string& path, const std::string& why) {
+    throw ShelfError(with_place(path, json_line_of(text, path), why));
+  };
   if (!json.is_object() || json.value("format", Json()) != "high-arc-shelf")
     throw ShelfError("this is not a shelf; expected \"format\": \"high-arc-shelf\"");
-  if (json.value("version", Json()) != 1) throw ShelfError("version: expected 1");
+  if (json.value("version", Json()) != 1)
+    refuse("version", fmt::format("expected 1, found {}; a newer High Arc may have written it",
+                                  describe(json.value("version", Json()))));
   Shelf shelf;
   if (json.contains("name") && json["name"].is_string()) shelf.name = json["name"];
-  std::set<std::string> known{"format", "version", "name"};
+  if (json.contains("invented_parts_count")) {
+    if (!json["invented_parts_count"].is_boolean()) refuse("invented_parts_count", "expected true or false");
+    shelf.invented_count = json["invented_parts_count"];
+  }
+  std::set<std::string> known{"format", "version", "name", "invented_parts_count"};
   for (const ShelfGroup& group : shelf_groups()) {
     const std::string key(group.key);
     known.insert(key);
     if (!json.contains(key)) continue;
     const Json& list = json[key];
-    if (!list.is_array()) throw ShelfError(key + ": expected a list [...]");
-    for (std::size_t i = 0; i < list.size(); ++i) shelf.of(key).push_back(read_part(list[i], group, i));
+    if (!list.is_array()) refuse(key, "expected a list [...], found " + describe(list));
+    if (list.size() > most_shelf_parts) refuse(key, fmt::format("more than {} parts", most_shelf_parts));
+    for (std::size_t i = 0; i < list.size(); ++i) try {
+        shelf.of(key).push_back(read_part(list[i], group));
+        if (ShelfPart& part = shelf.of(key).back(); part.name.empty())
+          part.name = fmt::format("{} {}", group.one, i + 1);
+      } catch (const PartProblem& problem) {
+        refuse(fmt::format("{}[{}]{}", key, i, problem.key), problem.text);
+      }
   }
   for (const auto& [key, value] : json.items())
-    if (!known.contains(key)) shelf.unknown[key] = value;
+    if (!known.contains(key)) shelf.unknown.set(key, value);
   return shelf;
 }
 
 std::string write_shelf(const Shelf& shelf) {
   Json json{{"format", "high-arc-shelf"}, {"version", 1}, {"name", shelf.name}};
+  if (shelf.invented_count) json["invented_parts_count"] = true;
   for (const ShelfGroup& group : shelf_groups()) {
     if (shelf.of(group.key).empty() && group.key != "capacitors") continue;
     Json list = Json::array();
     for (const ShelfPart& part : shelf.of(group.key)) {
       Json item{{"name", part.name}};
+      if (part.invented) item["invented"] = true;
       for (const ShelfColumn& column : group.columns)
         if (const auto value = part_value(part, column.key)) {
           if (column.dimension == Dimension::count)
@@ -280,12 +309,12 @@ std::string write_shelf(const Shelf& shelf) {
           else
             item[std::string(column.key)] = *value;
         }
-      item.update(part.unknown);
+      item.update(part.unknown.json());
       list.push_back(std::move(item));
     }
     json[std::string(group.key)] = std::move(list);
   }
-  json.update(shelf.unknown);
+  json.update(shelf.unknown.json());
   return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -296,11 +325,15 @@ std::vector<ShelfPart> parts_from_csv(std::string_view text, const ShelfGroup& g
   } catch (const CsvError& error) {
     throw ShelfError(error.what());
   }
+  if (rows.size() > most_shelf_parts + 1) throw ShelfError(fmt::format("more than {} rows", most_shelf_parts));
   if (rows.empty()) throw ShelfError("the file is empty; expected a header row with the column names");
   const std::vector<std::string>& head = rows[0];
   for (const ShelfColumn& column : group.columns)
     if (column.required && std::ranges::count(head, column.key) == 0)
       throw ShelfError(fmt::format("row 1: the column “{}” is missing", column.key));
+  for (const std::string& name : head)
+    if (std::ranges::count(head, name) > 1)
+      throw ShelfError(fmt::format("row 1: the column “{}” stands twice", name));
   std::vector<ShelfPart> parts;
   for (std::size_t r = 1; r < rows.size(); ++r) {
     if (rows[r].size() != head.size())
@@ -309,7 +342,7 @@ std::vector<ShelfPart> parts_from_csv(std::string_view text, const ShelfGroup& g
     part.name = fmt::format("{} {}", group.one, r);
     for (std::size_t c = 0; c < head.size(); ++c) {
       if (head[c] == "name") {
-        part.name = rows[r][c];
+        part.name = csv_text(rows[r][c]);
         continue;
       }
       const auto column = std::ranges::find(group.columns, head[c], &ShelfColumn::key);
@@ -320,7 +353,11 @@ std::vector<ShelfPart> parts_from_csv(std::string_view text, const ShelfGroup& g
       double value = 0;
       if (!csv_number(rows[r][c], value))
         throw ShelfError(fmt::format("{}: “{}” is not a number", where, rows[r][c]));
-      take(part, *column, value, where);
+      try {
+        take(part, *column, value);
+      } catch (const PartProblem& problem) {
+        throw ShelfError(fmt::format("{}: {}", where, problem.text));
+      }
     }
     parts.push_back(std::move(part));
   }
@@ -346,7 +383,7 @@ Shelf starter_shelf() {
   Shelf shelf;
   shelf.name = "Starter shelf";
   const auto add = [&](const char* group, const char* name, std::map<std::string, double> values) {
-    shelf.of(group).push_back({name, std::move(values), Json::object()});
+    shelf.of(group).push_back({name, std::move(values), {}, true});
   };
   const auto capacitor = [&](const char* name, double f, double v, int count, double tolerance, double amps,
                              double steepest, double loss, double price) {
@@ -399,6 +436,38 @@ Shelf starter_shelf() {
   add("gap_hardware", "copper pipe 22 mm", {{"electrode_diameter_m", 0.022}, {"length_m", 1}});
   add("gap_hardware", "tungsten rod 6 mm", {{"electrode_diameter_m", 0.006}, {"length_m", 0.15}, {"count", 4}});
   return shelf;
+}
+
+Shelf merged_shelf(const Shelf& before, const Shelf& after, const Shelf& theirs) {
+  Shelf out = theirs;
+  if (after.name != before.name) out.name = after.name;
+  if (after.invented_count != before.invented_count) out.invented_count = after.invented_count;
+  for (const ShelfGroup& group : shelf_groups()) {
+    std::vector<ShelfPart> gone, come = after.of(group.key);
+    for (const ShelfPart& part : before.of(group.key))
+      if (const auto same = std::ranges::find(come, part); same != come.end())
+        come.erase(same);
+      else
+        gone.push_back(part);
+    if (gone.empty() && come.empty()) continue;
+    std::vector<ShelfPart>& list = out.of(group.key);
+    for (const ShelfPart& part : gone) {
+      const auto at = std::ranges::find(list, part);
+      if (at == list.end()) continue; // they have changed or removed it too
+      if (come.empty()) {
+        list.erase(at);
+      } else { // what has come stands in the place of what went
+        *at = come.front();
+        come.erase(come.begin());
+      }
+    }
+    list.insert(list.end(), come.begin(), come.end());
+  }
+  return out;
+}
+
+void remove_invented(Shelf& shelf) {
+  for (auto& [group, list] : shelf.parts) std::erase_if(list, [](const ShelfPart& part) { return part.invented; });
 }
 
 bool doubtful_marking(const ShelfCapacitor& part, double wanted_f) {

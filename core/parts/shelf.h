@@ -19,7 +19,9 @@ namespace arc {
 struct ShelfPart {
   std::string name;
   std::map<std::string, double> values; // by the columns of its group, SI
-  Json unknown = Json::object();
+  Extras unknown;
+  bool invented = false; // of the starter shelf: an example until somebody edits it
+  bool operator==(const ShelfPart&) const = default;
 };
 
 struct ShelfColumn {
@@ -46,11 +48,16 @@ const ShelfGroup& shelf_group(std::string_view key);
 struct Shelf {
   std::string name = "Shelf";
   std::map<std::string, std::vector<ShelfPart>> parts; // by group
-  Json unknown = Json::object();
+  bool invented_count = false;                         // invented parts are offered as if they were owned
+  Extras unknown;
+
+  bool owned(const ShelfPart& part) const { return !part.invented || invented_count; }
 
   std::vector<ShelfPart>& of(std::string_view group) { return parts[std::string(group)]; }
   const std::vector<ShelfPart>& of(std::string_view group) const;
 };
+
+inline constexpr std::size_t most_shelf_parts = 10000; // of one group
 
 /// A number of a part, if it is stated.
 std::optional<double> part_value(const ShelfPart& part, std::string_view key);
@@ -71,6 +78,7 @@ struct ShelfCapacitor {
 inline constexpr double meter_tolerance = 0.01; // of a capacitance meter (common practice, no source)
 /// `unstated_tolerance` counts for parts that state none and were not measured.
 ShelfCapacitor shelf_capacitor(const ShelfPart& part, double unstated_tolerance = usual_capacitor_tolerance);
+/// Those that are owned, or count as owned.
 std::vector<ShelfCapacitor> shelf_capacitors(const Shelf& shelf,
                                              double unstated_tolerance = usual_capacitor_tolerance);
 
@@ -82,12 +90,18 @@ class ShelfError : public std::runtime_error {
 Shelf read_shelf(std::string_view text);
 std::string write_shelf(const Shelf& shelf);
 
+/// The shelf `theirs` with the change that led from `before` to `after` made to it as well: parts added, removed
+/// and replaced. For two windows on one shelf file.
+Shelf merged_shelf(const Shelf& before, const Shelf& after, const Shelf& theirs);
+
 /// One group as a table: name and the group's columns.
 std::vector<ShelfPart> parts_from_csv(std::string_view text, const ShelfGroup& group);
 std::string parts_to_csv(const std::vector<ShelfPart>& parts, const ShelfGroup& group);
 
-/// A generic starter shelf, invented: common surplus values.
+/// A generic starter shelf of common surplus values, every part marked as invented.
 Shelf starter_shelf();
+/// Takes all invented parts off.
+void remove_invented(Shelf& shelf);
 
 /// Whether a capacitor is a thousand times off what `wanted_f` asks for, singly or in any bank of up to 30: its
 /// marking deserves a question.

@@ -67,20 +67,44 @@ std::vector<OutlinePoint> cylinder_outline(const ToploadPart& p, int pieces) {
   return points;
 }
 
+using Drawn = std::vector<std::array<double, 2>>;
+
+double distance(const std::array<double, 2>& a, const std::array<double, 2>& b) {
+  return std::hypot(b[0] - a[0], b[1] - a[1]);
+}
+
+// A profile drawn much finer than it is to be cut keeps its corners and enough points between them.
+Drawn coarser(const Drawn& drawn, double total, int pieces) {
+  if (drawn.size() <= static_cast<std::size_t>(std::max(pieces, 8))) return drawn;
+  Drawn out{drawn.front()};
+  double since = 0;
+  for (std::size_t i = 1; i + 1 < drawn.size(); ++i) {
+    const double before = distance(drawn[i - 1], drawn[i]), after = distance(drawn[i], drawn[i + 1]);
+    since += before;
+    const double turn = (drawn[i][0] - drawn[i - 1][0]) * (drawn[i + 1][0] - drawn[i][0]) +
+                        (drawn[i][1] - drawn[i - 1][1]) * (drawn[i + 1][1] - drawn[i][1]);
+    const bool corner = turn < 0.8 * before * after && std::min(before, after) > total / (4 * pieces);
+    if (!corner && since < total / pieces) continue;
+    out.push_back(drawn[i]);
+    since = 0;
+  }
+  out.push_back(drawn.back());
+  return out;
+}
+
 std::vector<OutlinePoint> profile_outline(const ToploadPart& p, int pieces) {
   double total = 0;
-  for (std::size_t i = 1; i < p.points_m.size(); ++i)
-    total += std::hypot(p.points_m[i][0] - p.points_m[i - 1][0], p.points_m[i][1] - p.points_m[i - 1][1]);
+  for (std::size_t i = 1; i < p.points_m.size(); ++i) total += distance(p.points_m[i - 1], p.points_m[i]);
+  const Drawn drawn = coarser(p.points_m, total, pieces);
   std::vector<OutlinePoint> points;
-  const auto at = [&](std::size_t i) {
-    return OutlinePoint{p.points_m[i][0], p.points_m[i][1] + p.centre_above_winding_m};
-  };
-  if (!p.points_m.empty()) points.push_back(at(0));
-  for (std::size_t i = 1; i < p.points_m.size(); ++i) {
+  const auto at = [&](std::size_t i) { return OutlinePoint{drawn[i][0], drawn[i][1] + p.centre_above_winding_m}; };
+  if (!drawn.empty()) points.push_back(at(0));
+  const int least_cuts = drawn.size() * 2 > static_cast<std::size_t>(pieces) ? 1 : 2;
+  for (std::size_t i = 1; i < drawn.size(); ++i) {
     const OutlinePoint a = at(i - 1);
     const OutlinePoint b = at(i);
     const double length = std::hypot(b.radius_m - a.radius_m, b.height_m - a.height_m);
-    const int cuts = std::max(2, static_cast<int>(std::lround(pieces * length / std::max(total, 1e-12))));
+    const int cuts = std::max(least_cuts, static_cast<int>(std::lround(pieces * length / std::max(total, 1e-12))));
     for (int k = 1; k <= cuts; ++k) {
       const double t = (1 - std::cos(pi * k / cuts)) / 2;
       points.push_back({a.radius_m + t * (b.radius_m - a.radius_m), a.height_m + t * (b.height_m - a.height_m)});

@@ -28,6 +28,8 @@ struct OutlinePoint {
   bool operator==(const OutlinePoint&) const = default;
 };
 
+inline constexpr double least_topload_length_m = 1e-3, most_topload_length_m = 10; // of any one length
+
 struct ToploadLength {
   std::string_view key;
   std::string_view label;

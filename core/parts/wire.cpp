@@ -79,6 +79,10 @@ double wire_mass_kg(double bare_diameter_m, double wire_length_m) {
   return copper_density_kg_m3 * std::numbers::pi / 4 * bare_diameter_m * bare_diameter_m * wire_length_m;
 }
 
+double wire_length_of_mass_m(double bare_diameter_m, double mass_kg) {
+  return mass_kg / wire_mass_kg(bare_diameter_m, 1);
+}
+
 double wire_resistance_ohm(double bare_diameter_m, double wire_length_m, double temperature_c) {
   const double area = std::numbers::pi / 4 * bare_diameter_m * bare_diameter_m;
   return copper_resistivity_ohm_m * (1 + copper_temperature_coefficient_per_k * (temperature_c - 20)) *

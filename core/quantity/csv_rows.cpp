@@ -1,6 +1,7 @@
 // CSV by libcsv.
 #include "quantity/csv_rows.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 #include <csv.h>
@@ -39,7 +40,25 @@ CsvRows csv_rows(std::string_view text) {
   return out.rows;
 }
 
-std::string csv_cell(const std::string& text) {
+namespace {
+
+// Apostrophes at the start of a text that would be a formula without them: none, or some.
+bool formula_after_apostrophes(const std::string& text, std::size_t* apostrophes) {
+  *apostrophes = std::min(text.find_first_not_of('\''), text.size());
+  return *apostrophes < text.size() &&
+         std::string_view("=+-@\t\r").find(text[*apostrophes]) != std::string_view::npos;
+}
+
+} // namespace
+
+std::string csv_text(const std::string& cell) {
+  std::size_t apostrophes = 0;
+  return formula_after_apostrophes(cell, &apostrophes) && apostrophes > 0 ? cell.substr(1) : cell;
+}
+
+std::string csv_cell(const std::string& plain) {
+  std::size_t apostrophes = 0;
+  const std::string text = formula_after_apostrophes(plain, &apostrophes) ? "'" + plain : plain;
   const bool special = text.find_first_of(",\"\r\n") != std::string::npos;
   const bool padded = !text.empty() && (text.front() == ' ' || text.back() == ' ');
   if (!special && !padded) return text;

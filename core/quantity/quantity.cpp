@@ -65,7 +65,8 @@ const DimensionFacts& facts(Dimension dimension) {
       {{U"Ω", 1, true}, {U"Ω", 1, true}, {U"ohm", 1, true}, {U"ohms", 1, true}, {U"R", 1, false}}};
   static const DimensionFacts voltage{"V", "15 kV or 340V", {{U"V", 1, true}, {U"volts", 1, false}}};
   static const DimensionFacts current{"A", "30 mA or 8 A", {{U"A", 1, true}, {U"amps", 1, false}}};
-  static const DimensionFacts frequency{"Hz", "108 kHz or 4.3 MHz", {{U"Hz", 1, true}, {U"c/s", 1, true}}};
+  static const DimensionFacts frequency{
+      "Hz", "108 kHz or 4.3 MHz", {{U"Hz", 1, true}, {U"c/s", 1, true}, {U"rpm", 1.0 / 60, false}}};
   static const DimensionFacts time{"s",
                                    "90 s, 150 us or 5 min",
                                    {{U"s", 1, true},
@@ -184,7 +185,7 @@ std::pair<double, std::string_view> engineering_step(double value, int significa
                                                                              {1e-9, "n"},
                                                                              {1e-12, "p"},
                                                                              {1e-15, "f"}}};
-  const double rounded = std::stod(fmt::format("{:.{}e}", std::abs(value), std::max(significant - 1, 0)));
+  const double rounded = round_significant(std::abs(value), std::max(significant, 1));
   for (const auto& step : steps)
     if (rounded >= step.first * 0.9999999) return step;
   return steps.back();
@@ -253,6 +254,8 @@ class Scanner {
     if (is_length(dimension_)) {
       if (auto gauge = leading_gauge()) return finish(sign * *gauge);
     }
+    if (const auto marked = leading_letter()) return finish(sign * *marked);
+    if (const auto coded = capacitor_code()) return finish(sign * *coded);
     double total = 0;
     bool any = false;
     while (!at_end()) {
@@ -309,6 +312,34 @@ class Scanner {
     if (const auto* gauge = std::get_if<double>(&value); gauge && at_end()) return awg_to_diameter_m(*gauge);
     at_ = start;
     return std::nullopt;
+  }
+
+  // "u15", "n47", "R22": the letter stands for the point, nothing before it.
+  std::optional<double> leading_letter() {
+    if (is_length(dimension_) || !takes_prefix(dimension_) || !is_digit(peek(1))) return std::nullopt;
+    const bool ohms = dimension_ == Dimension::resistance && (peek() == U'R' || peek() == U'r');
+    const auto factor = ohms ? std::optional(1.0) : prefix_factor(peek(), dimension_);
+    std::size_t end = 1;
+    while (is_digit(peek(end))) ++end;
+    if (!factor || at_ + end != text_.size()) return std::nullopt;
+    ++at_;
+    std::string decimals = "0.";
+    digits(decimals);
+    return to_double(decimals) * *factor * (dimension_ == Dimension::mass ? 1e-3 : 1);
+  }
+
+  // "154J": two digits, a count of zeros, a letter of tolerance (IEC 60062); picofarads. 8 and 9 mean a hundredth
+  // and a tenth. Letters that are also units or prefixes of farads in use (p, n, u, m, F) are not read so.
+  std::optional<double> capacitor_code() {
+    if (dimension_ != Dimension::capacitance || at_ + 4 != text_.size()) return std::nullopt;
+    for (std::size_t i = 0; i < 3; ++i)
+      if (!is_digit(peek(i))) return std::nullopt;
+    if (std::u32string_view(U"BCDGJKMZjk").find(peek(3)) == std::u32string_view::npos) return std::nullopt;
+    const auto digit = [&](std::size_t i) { return static_cast<double>(peek(i) - U'0'); };
+    const double zeros = digit(2) == 8 ? -2 : digit(2) == 9 ? -1 : digit(2);
+    const double value = (10 * digit(0) + digit(1)) * std::pow(10.0, zeros) * 1e-12;
+    at_ = text_.size();
+    return value;
   }
 
   std::optional<double> digits(std::string& out) {
@@ -468,6 +499,7 @@ class Scanner {
     skip_spaces();
     if (at_end()) {
       if (is_second) return value * 0.0254; // 4' 6
+      if (like_ != 0 && shown_unit(like_, dimension_, units_) == "AWG") return awg_to_diameter_m(value);
       return value * bare_factor();
     }
     if (is_length(dimension_) && word_follows(U"awg")) {
@@ -518,11 +550,20 @@ class Scanner {
   }
 
   double bare_factor() const {
+    if (like_ != 0) return unit_factor(shown_unit(like_, dimension_, units_));
     if (is_length(dimension_)) return units_ == UnitSystem::metric ? 1e-3 : 0.0254;
     if (dimension_ == Dimension::mass) return 1e-3;
     if (dimension_ == Dimension::slope) return 1e6;
     if (dimension_ == Dimension::fraction) return 0.01;
-    return takes_prefix(dimension_) && like_ != 0 ? engineering_step(like_, 4).first : 1;
+    return 1;
+  }
+
+  // SI value of one of a unit that format_quantity() prints.
+  double unit_factor(const std::string& unit) const {
+    if (unit.empty()) return 1;
+    const ParseResult one = Scanner("1 " + unit, dimension_, units_, 0).run();
+    const double* value = std::get_if<double>(&one);
+    return value ? *value : 1;
   }
 
   std::u32string text_;
@@ -535,6 +576,7 @@ class Scanner {
 
 std::string with_prefix(double value, std::string_view base, int significant) {
   if (value == 0) return fmt::format("0 {}", base);
+  if (std::abs(value) < 1e-18) return fmt::format("{:.{}g} {}", value, significant, base); // no prefix goes so low
   const auto [factor, prefix] = engineering_step(value, significant);
   return fmt::format("{} {}{}", format_number(value / factor, significant), prefix, base);
 }
@@ -604,15 +646,65 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
 
 double round_significant(double value, int significant) {
   if (value == 0 || !std::isfinite(value)) return value;
+  if (std::abs(value) < 1e-290) return 0; // beyond what the steps below can hold; no quantity is so small
   const double unit = std::pow(10.0, std::floor(std::log10(std::abs(value))) - significant + 1);
   return std::round(value / unit) * unit;
 }
 
+namespace {
+
+// The number in front of a printed quantity, and the unit behind it.
+std::pair<std::string, std::string> split_unit(const std::string& text) {
+  const auto end = text.find_first_not_of("0123456789.-+e");
+  if (end == std::string::npos || end == 0) return {text, {}};
+  const auto unit = text.find_first_not_of(' ', end);
+  return {text.substr(0, end), unit == std::string::npos ? std::string() : text.substr(unit)};
+}
+
+// How many of the shown unit `si` is, taking the unit that `like` is shown with.
+double in_unit_of(double si, double like, Dimension dimension, UnitSystem units, int digits) {
+  const double shown = std::strtod(format_quantity(like, dimension, units, digits).c_str(), nullptr);
+  const auto unit = split_unit(format_quantity(like, dimension, units, digits)).second;
+  if (unit == "AWG" || shown == 0 || like == 0) return si;
+  // The unit's size from the value as it is printed with all its digits: the rounding of fewer would tell.
+  const double exact = std::strtod(format_quantity(like, dimension, units, 15).c_str(), nullptr);
+  const bool same_unit = split_unit(format_quantity(like, dimension, units, 15)).second == unit;
+  return si * (same_unit && exact != 0 ? exact : shown) / like;
+}
+
+} // namespace
+
 std::string format_like(double si, double like, Dimension dimension, UnitSystem units, int significant) {
-  const std::string unit = format_quantity(like, dimension, units, 12);
-  const auto space = unit.find(' ');
-  const double shown = std::strtod(unit.c_str(), nullptr);
-  return format_number(space == std::string::npos || shown == 0 ? si : si * shown / like, significant);
+  return format_number(in_unit_of(si, like, dimension, units, 12), significant);
+}
+
+std::string shown_unit(double si, Dimension dimension, UnitSystem units) {
+  return split_unit(format_entry(si, dimension, units)).second;
+}
+
+std::string format_entry(double si, Dimension dimension, UnitSystem units) {
+  constexpr int typed_digits = 6;
+  const std::string typed = format_quantity(si, dimension, units, typed_digits);
+  const auto [number, unit] = split_unit(typed);
+  if (unit == "AWG") return typed;
+  const double shown = std::strtod(number.c_str(), nullptr);
+  const double all = in_unit_of(si, si, dimension, units, typed_digits);
+  if (shown != 0 && std::abs(all / shown - 1) < 1e-9) return typed;
+  return format_quantity(si, dimension, units, field_digits);
+}
+
+BandedText format_banded(double si, double band, Dimension dimension, UnitSystem units, int most_digits) {
+  const auto [number, unit] = split_unit(format_quantity(si, dimension, units, most_digits));
+  if (!(band > 0) || !std::isfinite(band) || !std::isfinite(si) || si == 0 || unit == "AWG")
+    return {format_quantity(si, dimension, units, std::min(most_digits, 4)), {}};
+  const double shown = in_unit_of(si, si, dimension, units, most_digits);
+  const double shown_band = in_unit_of(band, si, dimension, units, most_digits);
+  const auto place = [](double x) { return static_cast<int>(std::floor(std::log10(std::abs(x)) + 1e-12)); };
+  const int decimals = std::clamp(1 - place(shown_band), 0, std::max(0, most_digits - 1 - place(shown)));
+  const double least = std::pow(10.0, -decimals); // of the last digit: a smaller band is shown as one of it
+  const std::string space = unit.empty() || unit == "°" ? "" : " ";
+  return {fmt::format("{:.{}f}{}{}", shown, decimals, space, unit),
+          fmt::format("± {:.{}f}", std::max(shown_band, least), decimals)};
 }
 
 double quantity_step(double si, Dimension dimension, UnitSystem units) {

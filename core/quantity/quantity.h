@@ -34,6 +34,9 @@ enum class Dimension {
   fraction     // 0.12 is written 12 %
 };
 
+/// Smaller sizes are no quantity of any coil: a slip, or a number that a file was spoilt with.
+inline constexpr double least_quantity = 1e-30;
+
 enum class UnitSystem { metric, inch };
 
 struct ParseError {
@@ -43,13 +46,32 @@ struct ParseError {
 
 using ParseResult = std::variant<double, ParseError>;
 
-/// Reads `text` as a quantity of `dimension`. A bare number takes the unit of `units` for lengths (mm or inch) and
-/// elsewhere the prefix that `like` would be printed with (so that "15" typed over "12 nF" means 15 nF); with
-/// `like` = 0 the plain unit. Understands decimal point or comma, exponents, fractions ("4 1/2 in"), feet and
-/// inches, gauge ("28 AWG"), SI prefixes and the letter-for-point notation ("4n7", "2R2", "1k5", "6V3").
-/// Returns the SI value, or the first offending character and what was expected. Never clamps.
+/// Digits that an entry field shows of a value that was not typed with more.
+inline constexpr int field_digits = 4;
+
+/// Reads `text` as a quantity of `dimension`. A bare number takes the unit that format_entry() shows `like` with
+/// (so that "15" typed over "12 nF" means 15 nF, and "3" over "2.5 min" three minutes); with `like` = 0 mm or inch
+/// for lengths and elsewhere the plain unit. Understands decimal point or comma, exponents, fractions ("4 1/2 in"),
+/// feet and inches, gauge ("28 AWG"), SI prefixes, the letter-for-point notation ("4n7", "2R2", "1k5", "6V3",
+/// "u15"), the three-digit code of capacitors ("154J": 15 and four zeros, in picofarads) and "1500 rpm". Returns
+/// the SI value, or the first offending character and what was expected. Never clamps.
 ParseResult parse_quantity(std::string_view text, Dimension dimension, UnitSystem units = UnitSystem::metric,
                            double like = 0);
+
+/// The unit in which a value is shown by format_entry(): "nF", "mm", "AWG"; empty for plain numbers.
+std::string shown_unit(double si, Dimension dimension, UnitSystem units);
+
+/// A value as an entry field shows it: with up to six digits when that is all there is to it, as typed values have;
+/// else rounded to field_digits.
+std::string format_entry(double si, Dimension dimension, UnitSystem units);
+
+/// A value and its band ("0.1220", "± 0.0004"): both end at the digit that the band leaves meaningful, at most
+/// `most_digits` of the value. The band has the unit of the value.
+struct BandedText {
+  std::string value;
+  std::string band; // empty when there is none
+};
+BandedText format_banded(double si, double band, Dimension dimension, UnitSystem units, int most_digits = 5);
 
 /// Prints an SI value with `significant` digits and the unit a builder expects ("39.2 pF", "820 mm", "24 AWG").
 /// What it prints, `parse_quantity` reads back to within the printed digits.

@@ -1,6 +1,7 @@
 // Run records; what they hold is one table.
 #include "workshop/runs.h"
 
+#include "design/validity.h"
 #include "parts/topload.h"
 #include "quantity/csv_rows.h"
 
@@ -8,6 +9,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <set>
 
 namespace arc {
 namespace {
@@ -114,17 +116,31 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
   return out;
 }
 
+std::vector<Run> new_runs(const std::vector<Run>& known, const std::vector<Run>& read) {
+  std::multiset<std::string> there;
+  for (const Run& run : known) there.insert(runs_to_csv({run}));
+  std::vector<Run> out;
+  for (const Run& run : read) {
+    const auto same = there.find(runs_to_csv({run}));
+    if (same != there.end())
+      there.erase(same);
+    else
+      out.push_back(run);
+  }
+  return out;
+}
+
 std::string runs_to_csv(const std::vector<Run>& runs) {
   std::string out = "when";
   for (const RunField& field : fields) out += fmt::format(",{}", field.key);
-  out += ",failed,notes\r\n";
+  out += ",failed,notes,armed_despite\r\n";
   for (const Run& run : runs) {
     out += csv_cell(run.when);
     for (const RunField& field : fields) {
       const auto value = run_value(run, field);
       out += fmt::format(",{}", value ? number_text(*value) : std::string());
     }
-    out += fmt::format(",{},{}\r\n", csv_cell(run.failed), csv_cell(run.notes));
+    out += fmt::format(",{},{},{}\r\n", csv_cell(run.failed), csv_cell(run.notes), csv_cell(run.armed_despite));
   }
   return out;
 }
@@ -141,8 +157,12 @@ std::vector<Run> runs_from_csv(std::string_view text) {
   if (std::ranges::find(header, "when") == header.end())
     throw RunFileError("row 1: there is no column “when”; expected a file that High Arc exported");
   for (const std::string& name : header)
-    if (name != "when" && name != "failed" && name != "notes" && !field_by_key(name))
+    if (name != "when" && name != "failed" && name != "notes" && name != "armed_despite" && !field_by_key(name))
       throw RunFileError(fmt::format("row 1: the column “{}” is not known", name));
+  for (const std::string& name : header)
+    if (std::ranges::count(header, name) > 1)
+      throw RunFileError(fmt::format("row 1: the column “{}” stands twice", name));
+  if (rows.size() > most_runs + 1) throw RunFileError(fmt::format("more than {} runs", most_runs));
   std::vector<Run> runs;
   for (std::size_t r = 1; r < rows.size(); ++r) {
     if (rows[r].size() != header.size())
@@ -152,11 +172,13 @@ std::vector<Run> runs_from_csv(std::string_view text) {
     for (std::size_t c = 0; c < header.size(); ++c) {
       const std::string& cell = rows[r][c];
       if (header[c] == "when")
-        run.when = cell;
+        run.when = csv_text(cell);
       else if (header[c] == "failed")
-        run.failed = cell;
+        run.failed = csv_text(cell);
       else if (header[c] == "notes")
-        run.notes = cell;
+        run.notes = csv_text(cell);
+      else if (header[c] == "armed_despite")
+        run.armed_despite = csv_text(cell);
       else if (const RunField* field = field_by_key(header[c]); field && !cell.empty())
         (is_condition(*field) ? run.conditions : run.observations)[header[c]] = parse_cell(cell, *field, r + 1);
     }

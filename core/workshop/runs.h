@@ -43,6 +43,10 @@ struct RunDifference {
 /// Every field that either run records, side by side, differing ones marked (relative 1e-6).
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units);
 
+/// Those of `read` that are not in `known` yet, in order: a run is recognised by its time, its numbers as CSV keeps
+/// them, and its words. A run that stands twice in `read` counts twice only if it does so there beyond those known.
+std::vector<Run> new_runs(const std::vector<Run>& known, const std::vector<Run>& read);
+
 /// CSV with a header row: when, every run field by key in SI units, failed, notes.
 std::string runs_to_csv(const std::vector<Run>& runs);
 

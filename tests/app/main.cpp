@@ -1,13 +1,43 @@
-// Runs the interface tests on the offscreen platform. With --edit-then-hang FOLDER it is the victim of the recovery
-// test: it edits the demo in a real window, autosaves and waits to be killed.
+// Runs the interface tests on the offscreen platform. With --edit-steadily FOLDER SEED it is the victim of the kill
+// tests: a real window in which work goes on faster than anybody works, by typing, dragging and saving, until it is
+// killed. Each edit is told on standard output as soon as it is made.
 #include "main_window.h"
 #include "widgets/quantity_field.h"
 
 #include <QApplication>
 #include <QTest>
-#include <QThread>
 #include <cstdio>
+#include <cstdlib>
 #include <gtest/gtest.h>
+#include <random>
+
+namespace {
+
+int edit_until_killed(const char* folder, unsigned seed) {
+  MainWindow window(folder);
+  window.open_demo();
+  window.show();
+  std::mt19937 random(seed);
+  auto* turns = window.findChild<QuantityField*>("secondary.turns");
+  for (int n = 1; n < 4000; ++n) {
+    const int what = static_cast<int>(random() % 12);
+    if (what == 0) { // by dragging
+      window.document().edit(
+          "Drag", [](arc::Design& d) { d.secondary.base_height_m += 0.001; }, "drag");
+    } else if (what == 1) {
+      QString problem;
+      window.document().save_as(QString(folder) + "/work.json", &problem);
+    }
+    turns->setText(QString::number(1000 + n));
+    turns->commit();
+    std::printf("%d\n", n);
+    std::fflush(stdout);
+    QTest::qWait(20 + static_cast<int>(random() % 60));
+  }
+  return 4;
+}
+
+} // namespace
 
 int main(int argc, char** argv) {
   testing::InitGoogleTest(&argc, argv);
@@ -16,18 +46,7 @@ int main(int argc, char** argv) {
   QApplication::setStyle("Fusion");
   if (!type::load_fonts()) return 3;
   QApplication::setFont(type::font(type::body));
-  if (argc == 3 && std::string(argv[1]) == "--edit-then-hang") {
-    MainWindow window(argv[2]);
-    window.open_demo();
-    window.show();
-    auto* turns = window.findChild<QuantityField*>("secondary.turns");
-    turns->setText("1011");
-    turns->commit();
-    QTest::qWait(2500); // the autosave interval
-    std::puts("ready");
-    std::fflush(stdout);
-    QThread::sleep(60);
-    return 4;
-  }
+  if (argc == 4 && std::string(argv[1]) == "--edit-steadily")
+    return edit_until_killed(argv[2], static_cast<unsigned>(std::atoi(argv[3])));
   return RUN_ALL_TESTS();
 }

@@ -46,7 +46,7 @@ TEST_F(Simulation, another_design_forgets_the_old_numbers_at_once) {
   EXPECT_EQ(document().power(), nullptr);
   show_stage("feed");
   simulate();
-  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("cannot charge"));
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("cannot be computed"));
   EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("no feed yet"));
 }
 
@@ -125,6 +125,7 @@ TEST_F(Simulation, show_where_leads_to_the_field_of_a_block) {
 }
 
 TEST_F(Simulation, the_tray_is_worked_by_keyboard_alone) {
+  window().workspace().shelf.edit([](arc::Shelf& shelf) { shelf.invented_count = true; });
   show_stage("tank");
   simulate();
   auto& tray = get<QListWidget>("part tray");

@@ -151,8 +151,8 @@ class Calc(unittest.TestCase):
                                      {"kind": "reservoir"}], dict(firing_voltage_v=2000)),
             "resonant charging": ([oven, {"kind": "bridge"}, {"kind": "reservoir"}, {"kind": "charging-choke"}],
                                   dict(firing_voltage_v=2800)),
-            "ignition coils": ([{"kind": "ballast-capacitor"}, {"kind": "ignition-coils", "rated_mains_v": 230}],
-                               dict(firing_voltage_v=3000)),
+            "saturated cores": ([{"kind": "variac", "setting": 1.1}, dict(oven, in_series=2), {"kind": "level-shifter"}],
+                                dict(firing_voltage_v=9000)),
             "flyback driver": ([{"kind": "flyback-driver"}], dict(firing_voltage_v=9000)),
             "half the variac": ([{"kind": "power-factor-capacitor"}, {"kind": "variac", "setting": 0.5},
                                  {"kind": "transformer"}], dict(firing_voltage_v=5000)),
@@ -167,6 +167,14 @@ class Calc(unittest.TestCase):
                 self.assertGreater(ours["break_rate_hz"], 0)
                 self.agrees(ours, self.spice(path, "--charging", "--cycles", "10"),
                             {"tank_peak_v": 0.01, "break_rate_hz": 0.03, "input_power_w": 0.03, "line_current_a": 0.03})
+
+    def test_a_dimmer_is_simulated_and_its_deck_is_refused_with_a_reason(self):
+        path = self.design_with([{"kind": "dimmer"}, {"kind": "ballast-capacitor"}, {"kind": "ignition-coils"}],
+                                firing_voltage_v=1200)
+        self.assertEqual(calc("simulate", path, "--charging").returncode, 0)
+        refused = calc("netlist", path, "--charging")
+        self.assertEqual(refused.returncode, 2)
+        self.assertIn("dimmer", refused.stderr)
 
     def test_the_power_command_judges_every_part(self):
         run = calc("power", DEMO)

@@ -185,7 +185,8 @@ TEST(readings, every_reading_explains_itself_in_both_unit_systems) {
     }
   }
   EXPECT_THAT(explain(reading("mode_1_hz"), d, a, UnitSystem::metric).hand_estimate, HasSubstr("% below"));
-  EXPECT_EQ(reading_text(reading("coupling"), d, a, UnitSystem::metric), "0.126");
+  EXPECT_EQ(reading_text(reading("coupling"), d, a, UnitSystem::metric), "0.1263")
+      << "as many digits as its band leaves";
   EXPECT_EQ(band_text(reading("stored_energy_j"), d, a, UnitSystem::metric), "")
       << "no band is claimed where none is known";
   EXPECT_THAT(band_text(reading("secondary_inductance_h"), d, a, UnitSystem::metric), HasSubstr("± 0.5"))

@@ -8,6 +8,7 @@
 #include "support.h"
 #include "workshop/runs.h"
 
+#include <nlohmann/json.hpp>
 #include <random>
 
 using namespace arc;

@@ -4,6 +4,7 @@
 #include "support.h"
 
 #include <mutex>
+#include <nlohmann/json.hpp>
 #include <thread>
 
 using namespace arc;

@@ -121,6 +121,10 @@ TEST(feed_laws, a_feed_survives_its_file_and_its_deck_holds_numbers_only) {
   for (int trial = 0; trial < 60; ++trial) {
     const Design d = random_design(random);
     EXPECT_EQ(read_design(write_design(d)), d);
+    if (find_block(d.feed, "dimmer")) {
+      EXPECT_THROW(charging_netlist(d, {}), std::invalid_argument) << "its triac is simulated here only";
+      continue;
+    }
     const std::string deck = charging_netlist(d, {});
     EXPECT_THAT(deck, Not(HasSubstr("nan")));
     EXPECT_THAT(deck, Not(HasSubstr("inf")));
@@ -222,7 +226,7 @@ TEST(bank_laws, stacked_units_divide_the_voltage_and_carry_one_current) {
 }
 
 TEST(bank_laws, a_worse_margin_never_finds_what_a_better_one_refuses) {
-  const auto parts = shelf_capacitors(starter_shelf());
+  const auto parts = shelf_capacitors(owned_shelf());
   std::size_t before = 0;
   for (const double margin : {0.3, 0.5, 0.8, 1.0}) {
     const auto banks = find_banks(parts, {12e-9, 14e3, margin, 0.1, 100000});
@@ -235,7 +239,7 @@ TEST(bank_laws, a_worse_margin_never_finds_what_a_better_one_refuses) {
 TEST(shelf_laws, every_group_refuses_what_is_out_of_range_by_name_and_place) {
   for (const ShelfGroup& group : shelf_groups())
     for (const ShelfColumn& column : group.columns) {
-      Shelf shelf = starter_shelf();
+      Shelf shelf = owned_shelf();
       shelf.of(group.key).front().values[std::string(column.key)] = column.maximum * 10 + 1;
       try {
         read_shelf(write_shelf(shelf));
@@ -245,7 +249,7 @@ TEST(shelf_laws, every_group_refuses_what_is_out_of_range_by_name_and_place) {
         EXPECT_THAT(error.what(), HasSubstr(std::string(column.label)));
       }
       if (!column.required) continue;
-      Shelf without = starter_shelf();
+      Shelf without = owned_shelf();
       without.of(group.key).front().values.erase(std::string(column.key));
       EXPECT_THROW(read_shelf(write_shelf(without)), ShelfError) << column.key;
     }

@@ -6,6 +6,7 @@
 #include "parts/gap.h"
 #include "support.h"
 
+#include <nlohmann/json.hpp>
 #include <numbers>
 
 using namespace arc;
@@ -109,7 +110,7 @@ TEST(mains_resonance, is_current_over_omega_and_voltage) {
 
 TEST(charging, a_level_shift_doubler_swings_to_twice_the_peak) {
   const Design d =
-      with_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.3}}), block("doubler")}, 1e6);
+      with_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.3}}), block("level-shifter")}, 1e6);
   const ChargingResult r = simulate_charging(d, {30, 20e-6}, never);
   const double peak = 2100 * std::numbers::sqrt2;
   EXPECT_GT(r.tank_peak_v, 1.9 * peak);
@@ -118,10 +119,10 @@ TEST(charging, a_level_shift_doubler_swings_to_twice_the_peak) {
 
 TEST(charging, leakage_in_resonance_with_a_series_capacitor_boosts_the_output) { // known from oven transformers
   const auto peak = [](double leakage) {
-    return simulate_charging(
-               with_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", leakage}}), block("doubler")},
-                         1e6),
-               {30, 20e-6}, never)
+    return simulate_charging(with_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", leakage}}),
+                                        block("level-shifter")},
+                                       1e6),
+                             {30, 20e-6}, never)
         .tank_peak_v;
   };
   EXPECT_GT(peak(4), 1.2 * peak(0.3));
@@ -142,7 +143,7 @@ TEST(charging, energy_goes_where_it_is_counted) {
 // takes a wall current as the square of the setting.
 TEST(variac, passes_its_volt_amperes_on) {
   const auto run = [](double setting) {
-    return simulate_charging(with_feed({block("breaker"), block("variac", {{"setting", setting}}),
+    return simulate_charging(with_feed({block("breaker"), block("variac", {{"setting", setting}, {"idle_a", 1e-4}}),
                                         block("ballast-resistor", {{"resistance_ohm", 60}}), block("transformer")},
                                        1e6), // silent: nothing depends on when the gap fires
                              {20, 20e-6}, never);
@@ -153,7 +154,8 @@ TEST(variac, passes_its_volt_amperes_on) {
     const JointLoad &breaker = r.joints[0], &variac = r.joints[1];
     expect_close(breaker.rms_v, 230, 0.01, "the wall stays the wall");
     expect_close(variac.rms_v, 230 * setting, 0.01);
-    expect_close(breaker.rms_v * breaker.rms_a, variac.rms_v * variac.rms_a, 1e-6);
+    expect_close(breaker.rms_v * breaker.rms_a, variac.rms_v * variac.rms_a, 1e-3,
+                 "all but the tenth of a milliampere that its core takes");
     expect_close(r.line_current_a, breaker.rms_a, 1e-2);
     expect_close(r.line_current_a, full.line_current_a * setting * setting, 0.02, "the square of the setting");
     expect_close(r.power_factor, full.power_factor, 0.02, "it turns no phase");
@@ -169,7 +171,7 @@ TEST(variac, a_capacitor_before_it_draws_the_same_whatever_the_setting) {
       return simulate_charging(with_feed(feed, 1e6), {20, 20e-6}, never).line_current_a;
     };
     const FeedBlock capacitor = block("power-factor-capacitor", {{"capacitance_f", farad}});
-    const FeedBlock variac = block("variac", {{"setting", setting}});
+    const FeedBlock variac = block("variac", {{"setting", setting}, {"idle_a", 1e-4}});
     expect_close(line({capacitor, variac}), alone, 0.05);
     EXPECT_LT(line({variac, capacitor}), 0.1 * alone) << "behind it, by the square of the setting";
   }
@@ -182,7 +184,8 @@ TEST(charging, a_feed_that_cannot_work_says_why) {
   EXPECT_THAT(problem({block("transformer"), block("variac")}), HasSubstr("before the transformer"));
   EXPECT_THAT(problem({block("bridge"), block("transformer")}), HasSubstr("needs a transformer before it"));
   EXPECT_THAT(problem({block("transformer"), block("charging-choke")}), HasSubstr("direct current"));
-  EXPECT_THAT(problem({block("transformer"), block("bridge"), block("doubler")}), HasSubstr("rectifier already"));
+  EXPECT_THAT(problem({block("transformer"), block("bridge"), block("level-shifter")}),
+              HasSubstr("rectifier already"));
   EXPECT_THAT(problem({block("transformer"), block("oven-transformers")}), HasSubstr("already"));
   Design d = with_feed({}, 1e4);
   EXPECT_THROW(simulate_charging(d, {}, never), std::invalid_argument);
@@ -199,7 +202,7 @@ TEST(charging, every_block_has_words_and_a_standard_that_is_in_range) {
     EXPECT_EQ(made.values.size(), kind.numbers.size());
   }
   Design d = demo_design();
-  d.feed[0].unknown["colour"] = "grey";
+  d.feed[0].unknown.set("colour", "grey");
   EXPECT_EQ(read_design(write_design(d)), d) << "the feed survives the file, unknown keys and all";
 }
 
@@ -257,7 +260,7 @@ TEST(diodes_in_feed, a_level_shift_doubler_sees_twice_the_peak_and_a_bridge_once
     for (const DiodeLoad& load : r.diodes) most = std::max(most, load.inverse_v);
     return most / peak;
   };
-  EXPECT_NEAR(inverse("doubler"), 2, 0.15);
+  EXPECT_NEAR(inverse("level-shifter"), 2, 0.15);
   EXPECT_NEAR(inverse("full-wave-doubler"), 2, 0.15);
   EXPECT_NEAR(inverse("bridge"), 1, 0.1);
   EXPECT_NEAR(inverse("diode-string"), 2, 0.15) << "a half wave into a capacitor";
@@ -363,23 +366,24 @@ TEST(sources, a_push_pull_driver_of_20_microhenries_and_1450_nanofarads_runs_at_
   EXPECT_THAT(feed_problem({block("variac"), block("flyback-driver")}), HasSubstr("no effect"));
 }
 
-TEST(sources, ignition_coils_in_antiphase_double_the_voltage_and_a_ballast_capacitor_limits_the_current) {
-  const auto coils = [&](double farad) {
-    return with_feed(
-        {block("ballast-capacitor", {{"capacitance_f", farad}}), block("ignition-coils", {{"rated_mains_v", 230}})},
-        1e6);
+TEST(sources, ignition_coils_are_driven_by_the_edge_of_a_dimmer_and_not_by_the_sine) {
+  const auto feed = [&](std::vector<FeedBlock> before, double farad) {
+    before.push_back(block("ballast-capacitor", {{"capacitance_f", farad}}));
+    before.push_back(block("ignition-coils"));
+    return with_feed(before, 1e6);
   };
-  const auto open = simulate_charging(
-      with_feed({block("ignition-coils", {{"rated_mains_v", 230}, {"leakage_h", 0.1}})}, 1e6), {20, 20e-6}, never);
-  expect_close(open.joints[0].peak_v, 2 * 12000 * std::numbers::sqrt2, 0.15);
-  Design small = coils(5e-6), large = coils(40e-6);
-  small.gap.firing_voltage_v = large.gap.firing_voltage_v = 4000;
+  // Between its edges the primaries see what the ballast capacitor lets through to their few millihenries: volts.
+  const double sine = simulate_charging(feed({}, 40e-6), {20, 20e-6}, never).joints.back().rms_v;
+  const ChargingResult edge = simulate_charging(feed({block("dimmer")}, 40e-6), {20, 20e-6}, never);
+  EXPECT_GT(edge.joints.back().rms_v, 2 * sine) << "the capacitor's charge is thrown into the primaries";
+  Design small = feed({block("dimmer")}, 5e-6), large = feed({block("dimmer")}, 40e-6);
+  small.gap.firing_voltage_v = large.gap.firing_voltage_v = 1200;
   EXPECT_LT(simulate_charging(small, {20, 20e-6}, never).tank_power_w,
             simulate_charging(large, {20, 20e-6}, never).tank_power_w);
 }
 
 TEST(feed, blocks_are_put_where_they_belong) {
-  std::vector<FeedBlock> feed;
+  SharedList<FeedBlock> feed;
   for (const char* kind : {"protection-filter", "transformer", "variac", "bridge", "contactor"})
     add_block(feed, make_block(kind));
   std::vector<std::string> order;
@@ -390,7 +394,7 @@ TEST(feed, blocks_are_put_where_they_belong) {
 
 TEST(feed, every_source_and_every_block_behind_it_runs) {
   for (const BlockKind& kind : block_kinds()) {
-    std::vector<FeedBlock> feed{make_block(is_source(kind.key) ? kind.key : "transformer")};
+    SharedList<FeedBlock> feed{make_block(is_source(kind.key) ? kind.key : "transformer")};
     if (kind.needs_direct) feed.push_back(make_block("bridge"));
     if (!is_source(kind.key)) add_block(feed, make_block(kind.key));
     const Design d = with_feed(feed, 5000);
@@ -399,6 +403,7 @@ TEST(feed, every_source_and_every_block_behind_it_runs) {
     EXPECT_GT(r.tank_peak_v, 1000) << kind.key;
     EXPECT_TRUE(std::isfinite(r.input_power_w)) << kind.key;
     EXPECT_EQ(r.joints.size(), feed.size() + 1) << kind.key;
+    if (kind.key == "dimmer") continue;
     EXPECT_THAT(charging_netlist(d, {}), HasSubstr(".meas tran break_rate_hz")) << kind.key;
   }
 }

@@ -5,6 +5,7 @@
 #include "field/resonator.h"
 #include "support.h"
 
+#include <nlohmann/json.hpp>
 #include <numbers>
 #include <random>
 

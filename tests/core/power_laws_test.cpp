@@ -335,7 +335,7 @@ TEST(bank_laws, units_without_a_price_are_not_taken_for_cheap) {
 }
 
 TEST(bank_laws, forty_parts_of_eight_kinds_are_searched_and_ranked) {
-  auto parts = shelf_capacitors(starter_shelf());
+  auto parts = shelf_capacitors(owned_shelf());
   for (ShelfCapacitor& part : parts) part.count = 5;
   const auto banks = find_banks(parts, {12e-9, 12e3, 0.8, 0.25, 10});
   ASSERT_FALSE(banks.empty());
@@ -348,7 +348,7 @@ TEST(bank_laws, forty_parts_of_eight_kinds_are_searched_and_ranked) {
 }
 
 TEST(bank_laws, currents_and_losses_of_strings_add_up_to_the_banks) {
-  const auto parts = shelf_capacitors(starter_shelf());
+  const auto parts = shelf_capacitors(owned_shelf());
   for (const BankProposal& bank : find_banks(parts, {13e-9, 12e3, 0.8, 0.25, 10})) {
     const Tank tank = tank_of(parts, bank, {});
     const auto sections = bank_sections(tank);

@@ -140,7 +140,7 @@ TEST(power, bands_shrink_with_the_tolerances) {
 
 TEST(power, figures_of_the_feed_carry_what_mains_gap_and_tank_leave_open) {
   Design d = demo_design();
-  std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; });
+  std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "safety-gap"; });
   const std::atomic<bool> at_once{true};
   EXPECT_TRUE(charging_bands(d, simulate_charging(d, {10, 20e-6}, never), {10, 20e-6}, at_once).empty());
   const PowerAnalysis p = power_of(d);
@@ -205,9 +205,19 @@ FeedBlock with(const char* kind, std::map<std::string, double> values) {
   return block;
 }
 
-const std::array<Case, 20> cases{{
+const std::array<Case, 22> cases{{
     {"feed-broken", [](Design& d) { d.feed = {make_block("bridge")}; }},
     {"feed-missing", [](Design& d) { d.feed.clear(); }},
+    {"coils-on-the-mains",
+     [](Design& d) {
+       d.feed = {make_block("breaker"), make_block("ignition-coils")};
+     }},
+    {"rotor-never-fires",
+     [](Design& d) {
+       d.gap.rotary_electrodes = 8;
+       d.gap.rotor_speed_hz = 25;
+       d.gap.rotor_clearance_m = 0.03;
+     }},
     {"gap-never-fires",
      [](Design& d) {
        d.gap.firing_voltage_v = 400e3;
@@ -223,11 +233,11 @@ const std::array<Case, 20> cases{{
      }},
     {"power-factor-low",
      [](Design& d) {
-       std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "power-factor-capacitor"; });
+       std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "power-factor-capacitor"; });
        d.gap.firing_voltage_v = 4000;
      }},
     {"no-safety-gap",
-     [](Design& d) { std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; }); }},
+     [](Design& d) { std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "safety-gap"; }); }},
     {"safety-gap-fires", [](Design& d) { block_in(d, "safety-gap")->values["firing_v"] = 9000; }},
     {"reservoir-bleeds-slowly",
      [](Design& d) {
@@ -277,7 +287,7 @@ const std::array<Case, 20> cases{{
 
 TEST(power, a_tank_that_resonates_with_the_mains_asks_louder_for_a_safety_gap) {
   Design d = demo_design();
-  std::erase_if(d.feed, [](const FeedBlock& b) { return b.kind == "safety-gap"; });
+  std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "safety-gap"; });
   const PowerAnalysis apart = plain(d);
   EXPECT_EQ(find_in(apart, "no-safety-gap")->severity, Severity::note);
   *d.tank.unit_capacitance_f *= *mains_resonant_capacitance_f(d) / tank_capacitance_f(d.tank);

@@ -3,6 +3,7 @@
 #include "field/boundary.h"
 #include "parts/topload.h"
 #include "support.h"
+#include <nlohmann/json.hpp>
 
 using namespace arc;
 

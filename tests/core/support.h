@@ -4,6 +4,7 @@
 #include "bench/tuning.h"
 #include "design/analysis.h"
 #include "design/design_file.h"
+#include "parts/shelf.h"
 
 #include <cmath>
 #include <fstream>
@@ -20,6 +21,14 @@ inline std::string read_text(const std::string& path) {
 
 inline arc::Design demo_design() {
   return arc::read_design(read_text(HIGH_ARC_EXAMPLES "/quiet-lantern.json"));
+}
+
+/// The starter shelf as if somebody owned it.
+inline arc::Shelf owned_shelf() {
+  arc::Shelf shelf = arc::starter_shelf();
+  for (auto& [group, parts] : shelf.parts)
+    for (arc::ShelfPart& part : parts) part.invented = false;
+  return shelf;
 }
 
 /// A measurement of one kind; `given` is the clip or the added capacitor where the kind needs it.

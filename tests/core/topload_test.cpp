@@ -4,6 +4,7 @@
 #include "parts/topload.h"
 #include "support.h"
 
+#include <nlohmann/json.hpp>
 #include <numbers>
 
 using namespace arc;
@@ -181,7 +182,7 @@ TEST(variants, kept_toploads_survive_a_round_trip_with_unknown_keys) {
   d.topload_variants = {{"Ball", {sphere(0.25, 0.14)}, Json{{"mood", "hopeful"}}}};
   const Design back = read_design(write_design(d));
   EXPECT_EQ(back, d);
-  EXPECT_EQ(back.topload_variants[0].unknown["mood"], "hopeful");
+  EXPECT_EQ(back.topload_variants[0].unknown.json()["mood"], "hopeful");
 }
 
 } // namespace

@@ -1,0 +1,46 @@
+// Unsaved work on disk: one file for each window, named after its design, kept until the builder decides. A lock
+// beside each file tells whether the window that writes it still runs; what a running window keeps is nobody else's
+// to offer.
+#pragma once
+
+#include "design/design.h"
+
+#include <QDateTime>
+#include <QLockFile>
+#include <QString>
+#include <memory>
+#include <vector>
+
+/// One piece of work left behind by a window that ended without saving.
+struct RecoverableWork {
+  QString file;   // of the recovery folder
+  QString name;   // of the design
+  QString origin; // path of the design's own file; empty when it was never saved
+  QDateTime when;
+};
+
+class Recovery {
+ public:
+  /// `folder` is made when something is first written to it.
+  explicit Recovery(QString folder);
+  ~Recovery();
+
+  /// Keeps the design; false with the reason when it cannot.
+  bool keep(const arc::Design& design, const QString& origin, QString* problem);
+  /// This window's work is saved or given up: its file goes.
+  void forget();
+
+  /// What other windows left behind, newest first; without what running ones keep.
+  std::vector<RecoverableWork> left_behind() const;
+  /// Reads a piece of work; throws arc::DesignFileError or sets the reason when it cannot be read.
+  static bool read(const RecoverableWork& work, arc::Design* design, QString* problem);
+  /// The builder has taken it over or thrown it away.
+  static void remove(const RecoverableWork& work);
+
+ private:
+  bool own_file(const QString& name, QString* problem);
+
+  QString folder_;
+  QString path_; // of this window's file, empty until something was kept
+  std::unique_ptr<QLockFile> lock_;
+};

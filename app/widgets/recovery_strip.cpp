@@ -1,0 +1,79 @@
+// The strip of recoverable work.
+#include "widgets/recovery_strip.h"
+
+#include "theme.h"
+
+#include <QFileInfo>
+#include <QHBoxLayout>
+
+namespace {
+
+QString age(const QDateTime& when) {
+  const qint64 minutes = when.secsTo(QDateTime::currentDateTime()) / 60;
+  if (minutes < 1) return "less than a minute ago";
+  if (minutes < 120) return QString("%1 min ago").arg(minutes);
+  if (minutes < 48 * 60) return QString("%1 h ago").arg(minutes / 60);
+  return "of " + when.toString("yyyy-MM-dd");
+}
+
+} // namespace
+
+RecoveryStrip::RecoveryStrip(Workspace& workspace, std::function<bool()> may_leave, QWidget* parent)
+    : QWidget(parent), workspace_(workspace), may_leave_(std::move(may_leave)) {
+  setObjectName("recovery");
+  auto* row = new QHBoxLayout(this);
+  row->setContentsMargins(space::large, 6, space::large, 6);
+  text_ = new QLabel(this);
+  text_->setObjectName("recoverable");
+  text_->setWordWrap(true);
+  text_->setFont(type::font(type::body, QFont::Medium));
+  row->addWidget(text_, 1);
+  const auto add = [&](const char* name, const char* words, const char* tip, auto action) {
+    auto* button = new QPushButton(words, this);
+    button->setObjectName(name);
+    button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, action);
+    row->addWidget(button);
+    return button;
+  };
+  add("recover", "Recover", "Opens it here, as changes not saved yet", [this] { recover(); });
+  add("discard recovery", "Discard", "Deletes this piece of work for good", [this] { discard(); });
+  next_ = add("next recovery", "Next", "Shows the next piece", [this] {
+    at_ = (at_ + 1) % works_.size();
+    offer();
+  });
+  add("later recovery", "Later", "Keeps everything; it is offered again at the next start", [this] { hide(); });
+  works_ = workspace_.document.recoverable();
+  offer();
+}
+
+void RecoveryStrip::offer() {
+  setVisible(!works_.empty());
+  if (works_.empty()) return;
+  at_ = std::min(at_, works_.size() - 1);
+  const RecoverableWork& work = works_[at_];
+  QString text = QString("Unsaved work: “%1”, %2").arg(work.name, age(work.when));
+  if (!work.origin.isEmpty()) text += QString(", of %1").arg(QFileInfo(work.origin).fileName());
+  if (works_.size() > 1) text += QString(" (%1 of %2)").arg(at_ + 1).arg(works_.size());
+  text_->setText(text + ".");
+  text_->setToolTip(work.origin);
+  next_->setVisible(works_.size() > 1);
+}
+
+void RecoveryStrip::recover() {
+  if (!may_leave_()) return;
+  const RecoverableWork work = works_[at_];
+  QString problem;
+  if (!workspace_.document.recover(work, &problem)) {
+    Q_EMIT failed(QString("“%1” cannot be recovered: %2 It stays in %3.").arg(work.name, problem, work.file));
+    return;
+  }
+  works_.erase(works_.begin() + static_cast<std::ptrdiff_t>(at_));
+  offer();
+}
+
+void RecoveryStrip::discard() {
+  Recovery::remove(works_[at_]);
+  works_.erase(works_.begin() + static_cast<std::ptrdiff_t>(at_));
+  offer();
+}

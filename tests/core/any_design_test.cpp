@@ -1,0 +1,171 @@
+// What must hold for every design within the documented ranges: finite and physical figures or one message, in
+// bounded time; remedies that help and do no harm. Everyday runs try some; HIGH_ARC_TRIALS=10000 tries them all.
+#include "random_designs.h"
+
+#include "circuit/charging.h"
+#include "circuit/shot.h"
+#include "design/power.h"
+#include "design/readings.h"
+#include "design/validity.h"
+
+#include <chrono>
+#include <nlohmann/json.hpp>
+#include <set>
+#include <thread>
+
+using namespace arc;
+
+namespace {
+
+const std::atomic<bool> never{false};
+
+void expect_physical(const Design& d, const Analysis& a, const std::string& which) {
+  EXPECT_TRUE(a.resonator || !a.problem.empty()) << which;
+  for (const Reading& r : readings()) {
+    const auto value = r.value(d, a);
+    if (a.computed && value) {
+      EXPECT_TRUE(std::isfinite(*value)) << which << " " << r.key;
+    }
+    const std::string text = reading_text(r, d, a, UnitSystem::metric);
+    EXPECT_EQ(text.find("nan"), std::string::npos) << which << " " << r.key << " " << text;
+  }
+  for (const auto& [key, band] : a.band)
+    EXPECT_TRUE(std::isfinite(band) && band >= 0) << which << " band of " << key;
+  if (a.computed) {
+    EXPECT_GT(a.primary_inductance_h, 0) << which;
+    EXPECT_TRUE(a.coupling >= 0 && a.coupling < 1) << which << " " << a.coupling;
+  }
+  if (a.resonator) {
+    EXPECT_GT(a.best_mode_1_hz, 0) << which;
+  }
+  for (const Finding& f : a.findings) {
+    EXPECT_TRUE(std::isfinite(f.value) && std::isfinite(f.limit)) << which << " " << f.id;
+    EXPECT_EQ(f.title.find("nan"), std::string::npos) << which << " " << f.title;
+  }
+}
+
+void expect_physical(const Design& d, const PowerAnalysis& p, const std::string& which) {
+  for (const auto& [key, band] : p.band) EXPECT_TRUE(std::isfinite(band)) << which << " band of " << key;
+  for (const Finding& f : p.findings)
+    EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;
+  for (const UnitStress& u : p.stress) EXPECT_TRUE(std::isfinite(u.rms_a) && std::isfinite(u.worst_v)) << which;
+  if (p.shot_problem.empty()) {
+    EXPECT_TRUE(std::isfinite(p.shot.top_peak_v)) << which;
+    // Energy only ever leaves the tank.
+    EXPECT_LE(p.shot.secondary_peak_j, p.shot.tank_energy_j * 1.02) << which;
+  }
+  if (!p.charging_problem.empty()) return;
+  const ChargingResult& c = p.charging;
+  for (const double value : {c.input_power_w, c.line_current_a, c.power_factor, c.tank_power_w, c.tank_peak_v})
+    EXPECT_TRUE(std::isfinite(value) && value >= 0) << which << " " << value;
+  EXPECT_LE(c.power_factor, 1.0001) << which;
+  (void)d;
+}
+
+TEST(any_design, gives_finite_and_physical_figures_or_a_reason_in_bounded_time) {
+  AnyDesign any(1901);
+  const int count = trials(60);
+  double slowest = 0;
+  for (int i = 0; i < count; ++i) {
+    const Design d = any.wild();
+    const std::string which = "design " + std::to_string(i);
+    ASSERT_FALSE(unreadable(d)) << which;
+    if (i % 10 == 0) {
+      EXPECT_EQ(read_design(write_design(d)), d) << which;
+    }
+    const auto start = std::chrono::steady_clock::now();
+    const Analysis a = analyse(d);
+    expect_physical(d, a, which);
+    PowerOptions options;
+    options.advice = options.variac = i % 8 == 0;
+    expect_physical(d, analyse_power(d, a, options, UnitSystem::metric, never), which);
+    try {
+      const std::string deck = charging_netlist(d, {});
+      EXPECT_EQ(deck.find("nan"), std::string::npos) << which;
+      EXPECT_EQ(deck.find("inf "), std::string::npos) << which;
+    } catch (const std::invalid_argument& refusal) {
+      EXPECT_STRNE(refusal.what(), "") << which;
+    }
+    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    if (seconds > slowest) {
+      slowest = seconds;
+      if (seconds > 5) {
+        std::ofstream(testing::TempDir() + "slow-design.json") << write_design(d);
+      }
+    }
+    EXPECT_LT(seconds, 60) << which; // a bound, not a measurement: benchmarks measure
+    if (testing::Test::HasFailure()) {
+      std::ofstream(testing::TempDir() + "failed-design.json") << write_design(d);
+      FAIL() << which << " is kept in " << testing::TempDir() << "failed-design.json";
+    }
+  }
+  RecordProperty("slowest_s", std::to_string(slowest));
+  std::printf("%d designs, slowest %.2f s\n", count, slowest);
+}
+
+std::vector<Finding> all_of(const Design& d) {
+  const Analysis a = analyse(d);
+  const PowerAnalysis p = analyse_power(d, a, {}, UnitSystem::metric, never);
+  return all_findings(a, &p);
+}
+
+std::set<std::string> stops_of(const std::vector<Finding>& findings) {
+  std::set<std::string> out;
+  for (const Finding& f : findings)
+    if (f.severity == Severity::stop) out.insert(f.id);
+  return out;
+}
+
+TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop) {
+  AnyDesign any(1907);
+  const int count = trials(12);
+  int pressed = 0;
+  std::map<std::string, int> kinds;
+  for (int i = 0; i < count; ++i) {
+    const Design d = any.plausible();
+    if (!numbers_out_of_range(d).empty()) continue;
+    const std::vector<Finding> findings = all_of(d);
+    const std::set<std::string> before = stops_of(findings);
+    for (const Finding& f : findings) {
+      if (!f.apply) continue;
+      Design mended = d;
+      f.apply(mended);
+      mended.tank.capacitance_f = tank_capacitance_f(mended.tank); // as every edit does
+      ++pressed;
+      ++kinds[f.id];
+      ASSERT_EQ(edit_problem(d, mended, UnitSystem::metric), "") << i << " " << f.id;
+      ASSERT_EQ(read_design(write_design(mended)), mended) << i << " " << f.id;
+      const std::vector<Finding> after = all_of(mended);
+      EXPECT_TRUE(eased(f, after)) << i << " " << f.id << ": " << f.remedy;
+      for (const std::string& stop : stops_of(after))
+        EXPECT_TRUE(before.contains(stop)) << i << ": “" << f.remedy << "” of " << f.id << " brings " << stop;
+      if (testing::Test::HasFailure()) {
+        std::ofstream(testing::TempDir() + "failed-remedy.json") << write_design(d);
+        return;
+      }
+    }
+  }
+  EXPECT_GT(pressed, count);
+  EXPECT_GT(kinds.size(), 5u);
+  std::printf("%d remedies of %zu findings over %d designs\n", pressed, kinds.size(), count);
+}
+
+TEST(any_design, cancelling_ends_the_long_work_at_once) {
+  Design d = demo_design();
+  d.site.mains_frequency_hz = 10;
+  std::atomic<bool> cancelled{false};
+  std::thread stop([&] {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    cancelled = true;
+  });
+  const Analysis a = analyse(d);
+  PowerOptions options;
+  options.cycles = 1000;
+  analyse_power(d, a, options, UnitSystem::metric, cancelled);
+  const auto after = std::chrono::steady_clock::now();
+  stop.join();
+  EXPECT_TRUE(cancelled);
+  EXPECT_LT(std::chrono::duration<double>(std::chrono::steady_clock::now() - after).count(), 30);
+}
+
+} // namespace
