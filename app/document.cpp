@@ -2,6 +2,7 @@
 #include "document.h"
 
 #include "design/design_file.h"
+#include "design/fields.h"
 #include "design/validity.h"
 #include "parts/bank.h"
 
@@ -72,6 +73,7 @@ Document::~Document() = default;
 bool Document::edit(const QString& text, const Edit& change, const QString& gesture) {
   arc::Design after = *design_;
   change(after);
+  arc::note_given(*design_, after);
   after.tank.capacitance_f = arc::tank_capacitance_f(after.tank); // a bank's value follows its units
   if (after == *design_) return true;
   if (const std::string problem = arc::edit_problem(*design_, after, units_); !problem.empty()) {

@@ -2,15 +2,19 @@
 // cannot be used ends with exit code 2 and one message on standard error.
 #include "design/analysis.h"
 #include "design/design_file.h"
+#include "design/fields.h"
 #include "design/power.h"
 #include "design/readings.h"
 #include "design/validity.h"
+#include "kinds/exciter/exciter.h"
+#include "kinds/kind.h"
 #include "parts/bank_search.h"
 #include "parts/shelf.h"
 #include "quantity/json_text.h"
 #include "workshop/runs.h"
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <fstream>
@@ -56,10 +60,10 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
   arc::Json results = arc::Json::object();
   arc::Json bands = arc::Json::object();
   for (const arc::Reading& reading : arc::readings())
-    if (const auto value = reading.value(design, analysis); analysis.computed && value && std::isfinite(*value))
+    if (const auto value = arc::reading_value(reading, design, analysis))
       results[std::string(reading.key)] = *value;
   for (const auto& [key, band] : analysis.band)
-    if (std::isfinite(band)) bands[key] = band;
+    if (std::isfinite(band) && results.contains(key)) bands[key] = band;
   out["results"] = results;
   out["bands"] = bands;
   out["method"] = analysis.resonator ? analysis.resonator->method : "none";
@@ -166,7 +170,61 @@ arc::Json charging_json(const arc::ChargingResult& charging) {
           {"safety_gaps", gaps}};
 }
 
+arc::Json oscillation_json(const arc::OscillationResult& r) {
+  arc::Json results{{"oscillates", r.oscillates},
+                    {"steady", r.steady},
+                    {"frequency_hz", r.frequency_hz},
+                    {"natural_hz", r.natural_hz},
+                    {"supply_v", r.supply_v},
+                    {"collector_average_a", r.collector_average_a},
+                    {"collector_peak_a", r.collector_peak_a},
+                    {"collector_peak_v", r.collector_peak_v},
+                    {"base_least_v", r.base_least_v},
+                    {"top_peak_v", r.top_peak_v},
+                    {"foot_peak_a", r.foot_peak_a},
+                    {"supply_w", r.supply_w},
+                    {"dissipation_w", r.dissipation_w},
+                    {"clamp_w", r.clamp_w},
+                    {"bias_w", r.bias_w},
+                    {"primary_w", r.primary_w},
+                    {"secondary_w", r.secondary_w},
+                    {"start_s", r.start_s}};
+  if (r.other_top_v) results["other_top_v"] = *r.other_top_v;
+  return {{"results", results}};
+}
+
+arc::Json exciter_json(const arc::Design& design, const arc::PowerAnalysis& power) {
+  const arc::ExciterAnalysis& e = *power.exciter;
+  arc::Json supply = arc::Json::array(), changes = arc::Json::array();
+  for (const arc::SupplyPoint& p : e.supply) {
+    supply.push_back({{"supply_v", p.supply_v},
+                      {"oscillates", p.oscillates},
+                      {"dissipation_w", p.dissipation_w},
+                      {"top_v", p.top_v},
+                      {"collector_average_a", p.collector_average_a},
+                      {"collector_peak_v", p.collector_peak_v},
+                      {"junction_c", p.junction_c}});
+    if (p.run_time_s) supply.back()["run_time_s"] = *p.run_time_s;
+  }
+  for (const arc::ExciterChange& c : e.changes)
+    changes.push_back({{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}});
+  arc::Json out{{"format", "high-arc-power"}, {"version", 1},           {"name", design.name},
+                {"supply", supply},           {"changes", changes},     {"findings", findings_json(power.findings)}};
+  if (!e.problem.empty()) {
+    out["problem"] = e.problem;
+    return out;
+  }
+  out["oscillation"] = oscillation_json(e.oscillation)["results"];
+  out["junction_c"] = e.junction_c;
+  out["case_c"] = e.case_c;
+  if (e.sink_c) out["sink_c"] = *e.sink_c;
+  if (e.run_time_s) out["run_time_s"] = *e.run_time_s;
+  out["run_time"] = arc::run_time_words(e, design, arc::UnitSystem::metric);
+  return out;
+}
+
 arc::Json power_json(const arc::Design& design, const arc::PowerAnalysis& power) {
+  if (power.exciter) return exciter_json(design, power);
   arc::Json units = arc::Json::array(), quench = arc::Json::array(), changes = arc::Json::array();
   for (const arc::UnitStress& u : power.stress) {
     units.push_back({{"name", u.name},
@@ -275,14 +333,17 @@ int main(int argc, char** argv) {
       ->check(CLI::Range(0.0, 0.9))
       ->capture_default_str();
 
-  bool shot = false, charging = false;
+  bool shot = false, charging = false, oscillation = false, both_states = false;
   arc::ShotOptions shot_options;
   arc::ChargingOptions charging_options;
   std::string tank_voltage, csv_path;
   const auto add_modes = [&](CLI::App* to) {
     auto* one = to->add_flag("--shot", shot, "the single shot: tank, gap, primary, resonator");
     auto* other = to->add_flag("--charging", charging, "charging over mains cycles, the gap firing as it would");
-    one->excludes(other);
+    auto* third = to->add_flag("--oscillation", oscillation, "an exciter's steady oscillation");
+    one->excludes(other)->excludes(third);
+    other->excludes(third);
+    to->add_flag("--both-states", both_states, "start the oscillation a second way too, and say where it differs");
     to->add_option("--tank-voltage", tank_voltage, "tank at the start of the shot, e.g. 10k");
     to->add_flag("--lumped", shot_options.lumped, "the resonator as one circuit instead of its first three modes");
     to->add_flag("--ideal", shot_options.ideal, "no gap loss, no winding loss, no breakout, lumped resonator");
@@ -293,10 +354,11 @@ int main(int argc, char** argv) {
         ->capture_default_str();
   };
   auto* simulate =
-      command("simulate", "Simulate a shot or the charging of the tank; results as JSON.\n"
+      command("simulate", "Simulate a shot, the charging of the tank, or an exciter's oscillation; results as JSON.\n"
                           "example: high-arc-calc simulate examples/quiet-lantern.json --shot "
                           "--tank-voltage 10k --ideal\n"
-                          "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10");
+                          "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
+                          "example: high-arc-calc simulate examples/paper-moth.json --oscillation");
   add_modes(simulate);
   simulate->add_option("--csv", csv_path, "write the waveforms to this file");
   auto* netlist =
@@ -333,7 +395,17 @@ int main(int argc, char** argv) {
     if (*check) std::cout << arc::write_design(design);
     if (*simulate || *netlist) {
       refuse_out_of_range();
-      if (!shot && !charging) throw FileProblem("say what to simulate: --shot or --charging");
+      const auto& modes = arc::kind_of(design).modes;
+      const std::string asked = shot ? "--shot" : charging ? "--charging" : oscillation ? "--oscillation" : "";
+      if (std::ranges::find(modes, asked, &arc::SimulationMode::flag) == modes.end()) {
+        std::string known;
+        for (const arc::SimulationMode& mode : modes) known += fmt::format("{}{}", known.empty() ? "" : " or ", mode.flag);
+        throw FileProblem(asked.empty() ? fmt::format("say what to simulate: {}", known)
+                                        : fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind,
+                                                      asked, known));
+      }
+      if (charging && !arc::given(design, "tank"))
+        throw FileProblem("tank.capacitance_f: not given yet; charging needs it");
       if (!tank_voltage.empty()) shot_options.tank_voltage_v = quantity(tank_voltage, arc::Dimension::voltage);
     }
     if ((*simulate || *netlist) && shot) {
@@ -344,6 +416,15 @@ int main(int argc, char** argv) {
       else
         print(shot_json(result));
       if (!csv_path.empty()) write_text(csv_path, arc::shot_csv(result));
+    }
+    if (oscillation) {
+      const arc::ExciterCircuit circuit = arc::exciter_circuit(design, arc::analyse(design));
+      const arc::OscillationResult result = arc::simulate_oscillation(circuit, {.both_states = both_states}, never);
+      if (*netlist)
+        std::cout << arc::oscillation_netlist(circuit, result, design.name);
+      else
+        print(oscillation_json(result));
+      if (!csv_path.empty()) write_text(csv_path, arc::oscillation_csv(result));
     }
     if (*netlist && charging) std::cout << arc::charging_netlist(design, charging_options);
     if (*simulate && charging) {

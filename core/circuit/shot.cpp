@@ -36,67 +36,70 @@ double shaped_mutual_h(const std::vector<Ring>& primary, const std::vector<Ring>
   return total;
 }
 
+// The primary's field cannot be caught by more than the whole of all modes.
+void expect_physical(const ShotCircuit& c) {
+  double caught = 0;
+  for (const ShotMode& m : c.modes) caught += m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
+  if (caught >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
+}
+
 // Difference of the two frequencies of tank and first mode when coupled.
 double beat_hz(const ShotCircuit& c) {
   const ShotMode& m = c.modes.front();
   const double wp = 1 / (c.loop_h * c.tank_f), ws = 1 / (m.inductance_h * m.capacitance_f);
   const double k2 = m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
-  if (k2 >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
   const double middle = (wp + ws) / (2 * (1 - k2));
   const double spread = std::sqrt(std::max(0.0, middle * middle - wp * ws / (1 - k2)));
   return (std::sqrt(middle + spread) - std::sqrt(middle - spread)) / (2 * std::numbers::pi);
 }
 
-// Primary's resistance at its frequency: skin of the conductor, crowded.
-double primary_resistance_ohm(const Design& design, const Analysis& a) {
-  double length = 0;
-  for (const Ring& ring : primary_rings(design.primary, std::min(design.primary.tap_turns, design.primary.turns)))
-    length += 2 * std::numbers::pi * ring.radius_m * ring.weight;
-  const double d = design.primary.conductor_diameter_m;
-  const double depth = skin_depth_m(a.tank_hz, design.site.air_temperature_c);
-  return length * copper_resistivity_ohm_m / (std::numbers::pi * d * depth) * a.primary_crowding;
+// The winding's own modes, each with its own coupling; a measured coupling scales them all.
+void add_modes(const Design& design, const Analysis& a, ShotCircuit& c) {
+  const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
+                                      design.secondary.winding_length_m, design.secondary.base_height_m);
+  const auto primary = primary_rings(design.primary, used_turns(design));
+  const double scale = design.equivalent.coupling ? *design.equivalent.coupling / a.coupling : 1;
+  for (const ModeShape& mode : a.resonator->modes) {
+    // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
+    const double omega = 2 * std::numbers::pi * mode.frequency_hz;
+    const double capacitance =
+        mode.effective_capacitance_f * mode.effective_capacitance_f / mode.energy_capacitance_f;
+    const double inductance = 1 / (omega * omega * capacitance);
+    // All modes share the first one's quality factor at their frequency, as skin loss grows with its root.
+    const double q = a.quality_factor * std::sqrt(mode.frequency_hz / a.resonator->mode_1_hz);
+    c.modes.push_back({inductance, capacitance, omega * inductance / q,
+                       scale * shaped_mutual_h(primary, winding, mode.profile),
+                       capacitance / mode.effective_capacitance_f});
+  }
 }
 
 } // namespace
 
 ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOptions& options) {
-  if (!a.resonator)
-    throw std::invalid_argument(a.problem.empty() ? "the resonator could not be solved" : a.problem);
-  const ResonatorResult& r = *a.resonator;
+  const CoilCircuit& coil = a.circuit;
+  if (!coil.complete())
+    throw std::invalid_argument(a.problem.empty() ? "the coil is not given as a whole yet" : a.problem);
+  const Equivalent& measured = design.equivalent;
+  const bool resonator_measured = measured.secondary_inductance_h || measured.secondary_capacitance_f ||
+                                  measured.secondary_resistance_ohm || !a.resonator;
   ShotCircuit c{};
-  c.tank_f = a.tank_capacitance_f;
+  c.tank_f = tank_capacitance_f(design.tank);
   c.tank_v = options.tank_voltage_v.value_or(design.gap.firing_voltage_v);
-  c.loop_h = a.primary_inductance_h + a.lead_inductance_h;
+  c.loop_h = coil.primary_h + lead_inductance_h(design.primary);
+  const double mutual_h = coil.coupling * std::sqrt(coil.primary_h * coil.secondary_h);
   if (options.ideal) {
     c.loop_ohm = c.arc_ohm = least_ohm;
-    c.modes = {{r.effective_inductance_h, r.effective_capacitance_f, least_ohm,
-                a.coupling * std::sqrt(a.primary_inductance_h * r.effective_inductance_h), 1}};
+    c.modes = {{coil.secondary_h, coil.secondary_f, least_ohm, mutual_h, 1}};
   } else {
-    c.loop_ohm = primary_resistance_ohm(design, a);
+    c.loop_ohm = measured.primary_resistance_ohm || !a.has_primary
+                     ? std::max(least_ohm, coil.primary_ohm)
+                     : primary_resistance_ohm(design, a, resonance_hz(c.loop_h, c.tank_f));
     c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm);
     c.arc_drop_v = arc_drop_v(design.gap);
-    const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
-                                        design.secondary.winding_length_m, design.secondary.base_height_m);
-    const auto primary = primary_rings(design.primary, std::min(design.primary.tap_turns, design.primary.turns));
-    if (options.lumped) {
-      const double omega = 2 * std::numbers::pi * r.mode_1_hz;
-      c.modes = {{r.effective_inductance_h, r.effective_capacitance_f,
-                  omega * r.effective_inductance_h / a.quality_factor,
-                  a.coupling * std::sqrt(a.primary_inductance_h * r.effective_inductance_h), 1}};
-    }
-    for (const ModeShape& mode : r.modes) {
-      if (options.lumped) break;
-      // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
-      const double omega = 2 * std::numbers::pi * mode.frequency_hz;
-      const double capacitance =
-          mode.effective_capacitance_f * mode.effective_capacitance_f / mode.energy_capacitance_f;
-      const double inductance = 1 / (omega * omega * capacitance);
-      // All modes share the first one's quality factor at their frequency, as skin loss grows with its root.
-      const double q = a.quality_factor * std::sqrt(mode.frequency_hz / r.mode_1_hz);
-      c.modes.push_back({inductance, capacitance, omega * inductance / q,
-                         shaped_mutual_h(primary, winding, mode.profile),
-                         capacitance / mode.effective_capacitance_f});
-    }
+    if (options.lumped || resonator_measured)
+      c.modes = {{coil.secondary_h, coil.secondary_f, coil.secondary_ohm, mutual_h, 1}};
+    else
+      add_modes(design, a, c);
     if (a.breakout) c.breakout_v = a.breakout->voltage_v;
     // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
     // band.
@@ -107,6 +110,7 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
     throw std::invalid_argument(fmt::format(
         "the burning gap would take {}, more than the {} it fires at: nothing passes it; check the arc drop",
         format_quantity(c.arc_drop_v, Dimension::voltage), format_quantity(c.tank_v, Dimension::voltage)));
+  expect_physical(c);
   c.beat_s = 1 / std::max(beat_hz(c), 1 / options.duration_s / 50);
   return c;
 }

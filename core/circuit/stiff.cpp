@@ -25,8 +25,10 @@ struct StiffRun::Inside {
   Jacobian jacobian;
   odeint::rosenbrock4_dense_output<Controller> stepper;
   Vector values;
+  int steps = 0;
 
   void step() {
+    if (++steps > most_steps) throw StiffProblem("too many steps are needed");
     const auto of_slopes = [this](const Vector& y, Vector& out, double) { slopes(&y(0), &out(0)); };
     const auto of_jacobian = [this](const Vector& y, Matrix& out, double, Vector& by_time) {
       jacobian(&y(0), &out(0, 0));
@@ -40,7 +42,7 @@ StiffRun::StiffRun(std::size_t size, Slopes slopes, Jacobian jacobian, double ab
                    double longest_step, const double* start)
     : inside_(new Inside{std::move(slopes), std::move(jacobian),
                          odeint::rosenbrock4_dense_output<Controller>(Controller(absolute, relative, longest_step)),
-                         Vector(size)}) {
+                         Vector(size), 0}) {
   std::copy(start, start + size, inside_->values.begin());
   inside_->stepper.initialize(inside_->values, 0, longest_step / 1000);
 }
@@ -49,7 +51,11 @@ StiffRun::~StiffRun() = default;
 
 void StiffRun::at(double time, double* values) {
   try {
-    while (inside_->stepper.current_time() < time) inside_->step();
+    const int before = inside_->steps;
+    while (inside_->stepper.current_time() < time) {
+      if (inside_->steps - before > most_steps_at_once) throw StiffProblem("too many steps are needed");
+      inside_->step();
+    }
     inside_->stepper.calc_state(time, inside_->values);
   } catch (const std::exception& error) {
     throw StiffProblem(std::string("the values lie too far apart to be followed in time (") + error.what() + ")");

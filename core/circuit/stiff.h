@@ -16,6 +16,8 @@ struct StiffProblem : std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
+inline constexpr int most_steps_at_once = 20000, most_steps = 2000000;
+
 class StiffRun {
  public:
   /// Writes the slopes of the `size` values at `y`.
@@ -29,7 +31,8 @@ class StiffRun {
            double longest_step, const double* start);
   ~StiffRun();
 
-  /// Values at `time`, which must not be earlier than asked for before. Throws StiffProblem.
+  /// Values at `time`, which must not be earlier than asked for before. Throws StiffProblem, also after
+  /// most_steps_at_once steps towards it or most_steps altogether (some ten seconds for a small circuit).
   void at(double time, double* values);
 
  private:

@@ -1,76 +1,27 @@
 // The analysis: geometry -> magnetics and fields -> tank -> expectations -> bands -> findings.
 #include "design/analysis.h"
 
+#include "design/fields.h"
 #include "design/finding_rules.h"
 #include "design/geometry.h"
+#include "design/tapped_primary.h"
 #include "design/tolerance.h"
 #include "design/validity.h"
 #include "field/handbook.h"
 #include "field/loss.h"
 #include "field/tubing.h"
+#include "kinds/kind.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 #include "parts/wire.h"
 
 #include <algorithm>
-#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
 
 namespace arc {
 namespace {
-
-// Inductance of a primary up to any clip position. Full turns are summed once; a partial turn is one ring at the
-// middle of its span, weighted.
-class TappedPrimary {
- public:
-  explicit TappedPrimary(const Primary& primary)
-      : primary_(primary), wire_radius_(primary.conductor_diameter_m / 2) {
-    const auto whole = std::floor(primary.turns + 1e-9);
-    rings_ = primary_rings(primary, std::max(whole, 0.0));
-    cumulative_.push_back(0);
-    for (std::size_t j = 0; j < rings_.size(); ++j) {
-      double row = ring_self_h(rings_[j].radius_m, wire_radius_, CurrentDistribution::skin);
-      for (std::size_t i = 0; i < j; ++i) row += 2 * mutual(rings_[i], rings_[j]);
-      cumulative_.push_back(cumulative_.back() + row);
-    }
-  }
-
-  double inductance(double tap) const {
-    const double turns = std::clamp(tap, 0.0, primary_.turns);
-    const auto whole = std::min(static_cast<std::size_t>(turns + 1e-9), rings_.size());
-    double total = cumulative_[whole];
-    const double part = turns - static_cast<double>(whole);
-    if (part < 1e-9) return total;
-    const Ring last = primary_rings(primary_, turns).back();
-    total += part * part * ring_self_h(last.radius_m, wire_radius_, CurrentDistribution::skin);
-    for (std::size_t i = 0; i < whole; ++i) total += 2 * part * mutual(rings_[i], last);
-    return total;
-  }
-
- private:
-  static double mutual(const Ring& a, const Ring& b) {
-    return ring_mutual_h(a.radius_m, b.radius_m, a.height_m - b.height_m);
-  }
-
-  const Primary& primary_;
-  double wire_radius_;
-  std::vector<Ring> rings_;
-  std::vector<double> cumulative_;
-};
-
-std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz) {
-  const double wanted = 1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - lead_inductance_h(primary);
-  const auto miss = [&](double turns) { return model.inductance(turns) - wanted; };
-  if (!(wanted > 0) || miss(primary.turns) < 0) return std::nullopt;
-  constexpr double least = 0.05; // as little as a clip can be set to
-  if (miss(least) > 0) return std::nullopt;
-  std::uintmax_t steps = 100;
-  const auto bracket = boost::math::tools::toms748_solve(
-      miss, least, primary.turns, [](double a, double b) { return b - a < 1e-7; }, steps);
-  return (bracket.first + bracket.second) / 2;
-}
 
 void analyse_winding(const Design& design, Analysis& out) {
   const Secondary& coil = design.secondary;
@@ -109,14 +60,15 @@ double primary_estimate(const Primary& primary, const std::vector<Ring>& rings, 
   return cone_estimate_h(helix, flat, rings.size() > 1 ? angle : 0);
 }
 
-void analyse_primary(const Design& design, const TappedPrimary& model, Analysis& out) {
+void analyse_primary(const Design& design, Analysis& out) {
+  if (!out.has_primary) return;
   const Primary& primary = design.primary;
-  const double tap = std::min(primary.tap_turns, primary.turns);
+  const double tap = used_turns(design);
   const auto rings = primary_rings(primary, tap);
   const double radius = secondary_mean_radius_m(design.secondary);
   const auto winding = solenoid_rings(radius, design.secondary.turns, design.secondary.winding_length_m,
                                       design.secondary.base_height_m);
-  out.primary_inductance_h = model.inductance(tap);
+  out.primary_inductance_h = TappedPrimary(primary).inductance(tap);
   out.primary_inductance_estimate_h = primary_estimate(primary, rings, tap);
   out.lead_inductance_h = lead_inductance_h(primary);
   try {
@@ -142,94 +94,21 @@ void analyse_primary(const Design& design, const TappedPrimary& model, Analysis&
   out.primary_outer_radius_m += primary.conductor_diameter_m / 2;
 }
 
-// Latest measurement of a kind; nullptr when there is none.
-const Measurement* latest(const Design& design, std::string_view kind) {
-  const auto it = std::find_if(design.measurements.rbegin(), design.measurements.rend(),
-                               [&](const Measurement& m) { return m.kind == kind; });
-  return it == design.measurements.rend() ? nullptr : &*it;
-}
-
-void choose_target(const Design& design, Analysis& out) {
-  if (!out.resonator) return;
-  double silent = out.resonator->mode_1_hz;
-  out.target_source = "the computed resonance";
-  if (const Measurement* measured = latest(design, "coil-with-topload")) {
-    silent = measured->frequency_hz;
-    out.target_source = "the measured resonance";
-  }
-  const double loading = (out.loaded_hz.low + out.loaded_hz.high) / 2 / out.resonator->mode_1_hz;
-  out.target_hz = silent;
-  if (design.tune_target == TuneTarget::loaded_coil) {
-    out.target_hz = silent * loading;
-    out.target_source += ", pulled down by streamers";
-  }
-}
-
-void analyse_expectations(const Design& design, Analysis& out) {
-  // Arc length 1.7 inch x sqrt(W) is the upper trend (common practice, no source); everyday coils reach 60 % of it.
-  out.power_w = out.stored_energy_j * design.gap.break_rate_hz;
-  const double longest = 1.7 * 0.0254 * std::sqrt(out.power_w);
-  out.expected_arc_m = {0.6 * longest, longest};
-  if (!out.resonator) return;
-  // Streamer capacitance about 1 pF for each 0.3 m (common practice, no source); half of it when just breaking out.
-  const double own = out.resonator->effective_capacitance_f;
-  const auto pulled = [&](double arc_m, double part) {
-    return out.resonator->mode_1_hz * std::sqrt(own / (own + part * arc_m / 0.3 * 1e-12));
-  };
-  out.loaded_hz = {pulled(out.expected_arc_m.high, 1), pulled(out.expected_arc_m.low, 0.5)};
-  out.top_voltage_limit_v = design.gap.firing_voltage_v * std::sqrt(out.tank_capacitance_f / own);
-}
-
-void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& out) {
-  const Primary& primary = design.primary;
-  out.tank_capacitance_f = tank_capacitance_f(design.tank);
-  const double loop = out.primary_inductance_h + out.lead_inductance_h;
-  out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
-  const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
-  for (int q = 2; q <= quarters; ++q) {
-    const double l = model.inductance(q / 4.0) + out.lead_inductance_h;
-    out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
-  }
-  const double v = design.gap.firing_voltage_v;
-  out.stored_energy_j = stored_energy_j(out.tank_capacitance_f, v);
-  out.stored_charge_c = out.tank_capacitance_f * v;
-  out.peak_current_a = peak_tank_current_a(v, out.tank_capacitance_f, loop);
-  const auto sections = bank_sections(design.tank);
-  const auto shares = unit_shares(design.tank);
-  if (const auto limit = tank_voltage_limit_v(design.tank, 1)) out.unit_used = v / *limit;
-  // The fullest by its rating where all are stated, else by its volts.
-  const bool rated = std::ranges::all_of(sections, [](const BankSection& s) { return s.voltage_v.has_value(); });
-  double fullest = -1;
-  for (std::size_t i = 0; i < sections.size(); ++i) {
-    const double used = rated ? shares[i].worst / *sections[i].voltage_v : shares[i].worst;
-    if (used <= fullest) continue;
-    fullest = used;
-    out.unit_voltage_v = v * shares[i].even;
-    out.fullest_unit = sections[i].name;
-  }
-  if (const auto r = tank_bleed_resistance_ohm(design.tank))
-    out.bleed_time_s = bleed_time_s(*r, out.tank_capacitance_f, v);
-}
-
-// Shortest way from the topload's rim (or the winding's top turn) to the outermost primary turn.
-std::optional<double> strike_distance(const Design& design, const Analysis& out) {
-  const double top = design.secondary.base_height_m + design.secondary.winding_length_m;
-  double best = std::hypot(out.primary_outer_radius_m - secondary_mean_radius_m(design.secondary),
-                           top - design.primary.base_height_m);
-  bool any = false;
-  const auto rings = primary_rings(design.primary, design.primary.turns);
-  for (const ToploadPart& part : design.topload)
-    if (const ToploadShape* shape = topload_shape(part.shape))
-      for (const OutlinePoint& point : shape->outline(part, 24))
-        for (const Ring& ring : {rings.front(), rings.back()}) {
-          const double d = std::hypot(point.radius_m - ring.radius_m, top + point.height_m - ring.height_m);
-          best = any ? std::min(best, d) : d;
-          any = true;
-        }
-  return best - design.primary.conductor_diameter_m / 2;
-}
-
 } // namespace
+
+double used_turns(const Design& design) {
+  return kind_of(design).clip ? std::min(design.primary.tap_turns, design.primary.turns) : design.primary.turns;
+}
+
+// Skin of the conductor at this frequency, crowded.
+double primary_resistance_ohm(const Design& design, const Analysis& a, double frequency_hz) {
+  double length = 0;
+  for (const Ring& ring : primary_rings(design.primary, used_turns(design)))
+    length += 2 * std::numbers::pi * ring.radius_m * ring.weight;
+  const double d = design.primary.conductor_diameter_m;
+  const double depth = skin_depth_m(frequency_hz, design.site.air_temperature_c);
+  return length * copper_resistivity_ohm_m / (std::numbers::pi * d * depth) * a.primary_crowding;
+}
 
 double primary_inductance_at_h(const Primary& primary, double tap_turns) {
   return TappedPrimary(primary).inductance(tap_turns);
@@ -284,61 +163,80 @@ void analyse_loss(const Design& design, Analysis& out) {
 void analyse_breakout(const Design& design, Analysis& out) {
   if (!out.resonator) return;
   out.breakout = find_breakout(design, *out.resonator);
-  out.turn_voltage_v = top_voltage_v(out) * out.resonator->steepest_turn_voltage;
 }
 
-// Mean fields across the air that must hold: topload to primary, and winding to primary at every height.
-void analyse_stand_off(const Design& design, Analysis& out) {
-  out.strike_distance_m = strike_distance(design, out);
-  if (!out.resonator) return;
-  const double top = top_voltage_v(out);
-  if (*out.strike_distance_m > 0) out.strike_field_v_per_m = top / *out.strike_distance_m;
-  const double wire = secondary_mean_radius_m(design.secondary) + design.secondary.wire_bare_diameter_m / 2;
-  for (const ProfilePoint& point : out.resonator->profile)
-    for (const Ring& ring : primary_rings(design.primary, design.primary.turns)) {
-      const double across = ring.height_m - point.height_m, conductor = design.primary.conductor_diameter_m / 2;
-      const double distance = std::hypot(ring.radius_m - wire, across) - conductor;
-      if (distance <= 0) continue;
-      const double voltage = std::abs(point.voltage) * top + design.gap.firing_voltage_v;
-      out.primary_field_v_per_m = std::max(out.primary_field_v_per_m, voltage / distance);
-      const double needed = voltage / winding_field_limit_v_per_m + conductor;
-      if (needed > std::abs(across))
-        out.primary_widen_m =
-            std::max(out.primary_widen_m, std::sqrt(needed * needed - across * across) - (ring.radius_m - wire));
-    }
+// The circuit of the coil: measured where it was measured, computed elsewhere.
+void make_circuit(const Design& design, Analysis& out) {
+  CoilCircuit& c = out.circuit;
+  const Equivalent& measured = design.equivalent;
+  const auto take = [&](double& into, const std::optional<double>& value, double computed, const char* name) {
+    into = value.value_or(computed);
+    if (value) c.measured.emplace_back(name);
+  };
+  const ResonatorResult* r = out.resonator ? &*out.resonator : nullptr;
+  take(c.secondary_h, measured.secondary_inductance_h, r ? r->effective_inductance_h : 0, "resonator's inductance");
+  take(c.secondary_f, measured.secondary_capacitance_f, r ? r->effective_capacitance_f : 0,
+       "resonator's capacitance");
+  const bool resonates = c.secondary_h > 0 && c.secondary_f > 0;
+  c.resonance_hz = resonates ? resonance_hz(c.secondary_h, c.secondary_f) : 0;
+  const double omega = 2 * std::numbers::pi * c.resonance_hz;
+  take(c.secondary_ohm, measured.secondary_resistance_ohm,
+       out.quality_factor > 0 ? omega * c.secondary_h / out.quality_factor : 0, "resonator's resistance");
+  take(c.primary_h, measured.primary_inductance_h, out.primary_inductance_h, "primary's inductance");
+  take(c.primary_ohm, measured.primary_resistance_ohm,
+       out.has_primary && resonates ? primary_resistance_ohm(design, out, c.resonance_hz) : 0,
+       "primary's resistance");
+  take(c.coupling, measured.coupling, out.coupling, "coupling");
+}
+
+// What is given of a design, and what its kind needs besides.
+void see_what_is_given(const Design& design, Analysis& out) {
+  const CoilKind& kind = kind_of(design);
+  out.has_winding = given(design, "secondary");
+  // Without a clip the whole primary counts, wherever the clip would stand.
+  const auto needed = still_needed(design, "primary");
+  out.has_primary = out.has_winding && (needed.empty() || (!kind.clip && needed.size() == 1 &&
+                                                            design.absent.contains("primary.tap_turns")));
+  out.has_tank = kind.tank && given(design, "tank");
 }
 
 } // namespace
 
+bool CoilCircuit::complete() const {
+  return primary_h > 0 && coupling > 0 && secondary_h > 0 && secondary_f > 0 && secondary_ohm > 0;
+}
+
 Analysis analyse_untried(const Design& design, UnitSystem units, bool bands) {
   Analysis out;
+  see_what_is_given(design, out);
   const auto wrong = numbers_out_of_range(design);
   if (!wrong.empty())
     out.problem = wrong.front().text(units);
-  else
+  else if (out.has_winding)
     out.problem = conductor_problem(design, units);
   if (!out.problem.empty()) {
     out.findings = wrong.empty() ? find_all(design, out, units) : range_findings(wrong, units);
     return out;
   }
+  if (!out.has_winding) {
+    out.problem = "the secondary is not given yet";
+    make_circuit(design, out);
+    out.findings = find_all(design, out, units);
+    return out;
+  }
   out.computed = true;
-  const TappedPrimary model(design.primary);
   analyse_winding(design, out);
   analyse_resonator(design, units, out);
-  analyse_primary(design, model, out);
-  analyse_tank(design, model, out);
-  analyse_expectations(design, out);
-  choose_target(design, out);
+  analyse_primary(design, out);
   analyse_loss(design, out);
   analyse_breakout(design, out);
-  if (out.target_hz > 0) {
-    out.tuned_tap_turns = tap_for(model, design.primary, out.tank_capacitance_f, out.target_hz);
-    out.tuned_capacitance_f =
-        resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
+  make_circuit(design, out);
+  kind_of(design).analyse(design, out);
+  if (out.resonator) {
+    out.turn_voltage_v = top_voltage_v(out) * out.resonator->steepest_turn_voltage;
+    out.best_mode_1_hz = out.resonator->mode_1_hz; // until evidence says better
+    if (bands) propagate_tolerances(design, out);
   }
-  analyse_stand_off(design, out);
-  if (out.resonator) out.best_mode_1_hz = out.resonator->mode_1_hz; // until evidence says better
-  if (out.resonator && bands) propagate_tolerances(design, out);
   out.findings = find_all(design, out, units);
   return out;
 }

@@ -53,8 +53,21 @@ struct NextMeasurement {
 /// and edges hold less (common practice, no source).
 inline constexpr double winding_field_limit_v_per_m = 1.5e6;
 
+/// The coil as a circuit, for every simulation: one circuit for the resonator. Zero where nothing is known.
+struct CoilCircuit {
+  double primary_h = 0; // up to the clip, without leads
+  double primary_ohm = 0;
+  double coupling = 0;
+  double secondary_h = 0, secondary_f = 0, secondary_ohm = 0;
+  double resonance_hz = 0;
+  std::vector<std::string> measured; // what of it an instrument gave
+  bool complete() const;
+};
+
 struct Analysis {
-  bool computed = false; // false: a number is out of its range, `problem` says which, and nothing below is meant
+  bool computed = false; // false: a number is out of its range or the winding is not given, `problem` says which,
+                         // and nothing below is meant but `circuit`
+  bool has_winding = false, has_primary = false, has_tank = false; // given, and part of this kind
 
   // winding
   double secondary_inductance_h = 0;
@@ -97,6 +110,8 @@ struct Analysis {
   double stored_charge_c = 0;
   double peak_current_a = 0;
   std::optional<double> bleed_time_s;
+
+  CoilCircuit circuit;
 
   // run
   double power_w = 0;
@@ -141,6 +156,12 @@ Analysis analyse_untried(const Design& design, UnitSystem units, bool bands);
 /// Clip position at which the tank resonates at `wanted_hz`, to 1e-6 turn; empty when no clip does. Monotonic: more
 /// turns, lower frequency. `capacitance_f` and the design's lead inductance count.
 std::optional<double> tap_for_frequency(const Design& design, double capacitance_f, double wanted_hz);
+
+/// Turns of the primary that carry the current: up to the clip, or all where the kind has no clip.
+double used_turns(const Design& design);
+
+/// Resistance in ohms of the used primary at a frequency.
+double primary_resistance_ohm(const Design& design, const Analysis& analysis, double frequency_hz);
 
 /// Inductance in henries of the primary up to `tap_turns` (limited to the last turn), without leads.
 double primary_inductance_at_h(const Primary& primary, double tap_turns);

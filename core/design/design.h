@@ -3,12 +3,14 @@
 // Units are in the names; positions are heights above the floor unless a name says otherwise.
 #pragma once
 
+#include "parts/transistor.h"
 #include "quantity/extras.h"
 #include "quantity/shared_list.h"
 
 #include <array>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -129,6 +131,35 @@ struct Gap {
   bool operator==(const Gap&) const = default;
 };
 
+/// A single-transistor exciter: what drives the resonator by the current of its foot. See kinds/exciter/.
+struct Exciter {
+  double supply_voltage_v = 12;
+  std::optional<double> supply_limit_a; // the supply gives no more on average
+  double bias_resistance_ohm = 27e3;
+  Transistor transistor;
+  Clamp clamp = Clamp::led;
+  ClampDiode clamp_diode;
+  double base_stray_f = 2e-12;       // wiring at the base
+  double collector_stray_f = 40e-12; // wiring and primary at the collector
+  bool primary_reversed = false;     // its ends swapped: the feedback then brakes
+  std::optional<double> sink_k_per_w; // of the heat sink in still air; absent: no sink
+  double sink_capacity_j_per_k = 90;  // 100 g of aluminium
+  bool fan = false;
+  bool operator==(const Exciter&) const = default;
+};
+
+/// What an instrument said of the coil as a circuit. Whatever is given stands in for what the geometry gives, in
+/// every simulation.
+struct Equivalent {
+  std::optional<double> primary_inductance_h; // at the clip, without leads
+  std::optional<double> primary_resistance_ohm;
+  std::optional<double> coupling;
+  std::optional<double> secondary_inductance_h;  // of the one circuit that stands for the resonator
+  std::optional<double> secondary_capacitance_f; //
+  std::optional<double> secondary_resistance_ohm;
+  bool operator==(const Equivalent&) const = default;
+};
+
 /// One value read from an instrument; which of the numbers count depends on `kind`, see bench/tuning.h.
 struct Measurement {
   std::string kind = "coil-with-topload";
@@ -193,11 +224,16 @@ struct Design {
   Tank tank;
   SharedList<FeedBlock> feed; // in order from the wall
   Gap gap;
+  Exciter exciter;
+  Equivalent equivalent;
   BreakoutSurface breakout;
   std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind
   TuneTarget tune_target = TuneTarget::silent_coil;
   SharedList<Measurement> measurements;
   SharedList<Run> runs;
+  /// Keys of the fields that a design needs somewhere and that nobody has given yet: a secondary alone is a design.
+  /// The members behind them hold stand-ins that nothing computes with.
+  std::set<std::string, std::less<>> absent;
   Extras unknown; // keys of the file that this version does not know, kept for writing
   bool operator==(const Design&) const = default;
 };

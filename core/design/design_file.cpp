@@ -4,7 +4,7 @@
 #include "bench/tuning.h"
 #include "circuit/feed.h"
 #include "design/fields.h"
-#include "design/kinds.h"
+#include "kinds/kind.h"
 #include "design/tolerance.h"
 #include "design/validity.h"
 #include "parts/bank.h"
@@ -223,8 +223,10 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
       it = groups.emplace(group, Reader(object ? *object : empty, group)).first;
     }
     const auto value = it->second.number(leaf, field.nullable);
-    if (!value && field.required) complain(std::string(field.key), "missing; every design needs it");
-    if (value) field.set(design, value);
+    if (value)
+      field.set(design, value);
+    else if (field.required)
+      design.absent.emplace(field.key);
   }
   Reader& site = groups.at("site");
   site.list("grounded_conductors", [&](const Json& item, const std::string& where) {
@@ -259,6 +261,18 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
   design.gap.electrode_shape = gap.text("electrode_shape", design.gap.electrode_shape);
   if (design.gap.electrode_shape != "rounded" && design.gap.electrode_shape != "cylinders")
     complain("gap.electrode_shape", fmt::format("“{}” is not rounded or cylinders", design.gap.electrode_shape));
+  for (const ChoiceSpec& choice : design_choices()) {
+    const auto [group, leaf] = split_key(choice.key);
+    const std::string said = groups.at(group).text(leaf, "");
+    if (said.empty()) continue;
+    const auto it = std::ranges::find(choice.choices, said, &Choice::key);
+    if (it == choice.choices.end()) {
+      std::string known;
+      for (const Choice& each : choice.choices) known += fmt::format("{}{}", known.empty() ? "" : ", ", each.key);
+      complain(std::string(choice.key), fmt::format("“{}” is not known; known: {}", said, known));
+    }
+    choice.set(design, static_cast<std::size_t>(it - choice.choices.begin()));
+  }
   for (auto& [group, reader] : groups)
     if (Json rest = reader.rest(); !rest.empty()) unknown[group] = rest;
 }
@@ -300,6 +314,8 @@ Design read_document(const Json& document) {
           [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where)); });
   if (const auto bad = unreadable(design)) complain(bad->path, bad->text);
   design.tank.capacitance_f = tank_capacitance_f(design.tank);
+  if (!design.tank.sections.empty() || design.tank.unit_capacitance_f || design.tank.single_capacitance_f)
+    design.absent.erase("tank.capacitance_f"); // given another way
   Json rest = in.rest();
   for (const auto& [key, value] : groups.items()) rest[key] = value;
   design.unknown = rest;
@@ -426,12 +442,21 @@ std::string write_design(const Design& design) {
   for (const char* group : {"site", "secondary", "topload", "primary", "tank", "breakout", "gap"})
     json[group] = Json::object();
   json["primary"]["shape"] = design.primary.shape;
+  // Groups that only some kinds of coil have are written where they differ from a fresh one.
+  static const Design fresh;
+  const auto written = [&](std::string_view group) {
+    return group == "exciter" ? design.kind == "exciter" || design.exciter != fresh.exciter : true;
+  };
   for (const FieldSpec& field : design_fields()) {
     const auto [group, leaf] = split_key(field.key);
-    if (const auto value = field.get(design)) json[group][leaf] = *value;
+    if (const auto value = field.get(design); value && written(group)) json[group][leaf] = *value;
+  }
+  for (const ChoiceSpec& choice : design_choices()) {
+    const auto [group, leaf] = split_key(choice.key);
+    if (written(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
   }
   json["gap"]["electrode_shape"] = design.gap.electrode_shape;
-  json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
+  if (given(design, "tank")) json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
   for (const TankWay& way : tank_ways)
     if (design.tank.given_as == way.way) json["tank"]["given_as"] = way.key;
   if (design.tank.single_capacitance_f) json["tank"]["single_capacitance_f"] = *design.tank.single_capacitance_f;

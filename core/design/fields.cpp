@@ -32,21 +32,49 @@ constexpr FieldSpec field(std::string_view key, std::string_view label, Dimensio
           }};
 }
 
-// One rating of the tank's equal units.
-template <auto Member>
-constexpr FieldSpec unit_rating(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                                double maximum) {
+// A number of a struct inside a group.
+template <auto Group, auto Inner, auto Member>
+constexpr FieldSpec inner(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                          double maximum) {
+  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Inner.*Member)>;
+  constexpr bool nullable = std::is_same_v<Value, std::optional<double>>;
   return {key,
           label,
           dimension,
           minimum,
           maximum,
           false,
-          true,
-          [](const Design& d) { return d.tank.unit_ratings.*Member; },
-          [](Design& d, std::optional<double> value) { d.tank.unit_ratings.*Member = value; }};
+          nullable,
+          [](const Design& d) -> std::optional<double> { return d.*Group.*Inner.*Member; },
+          [](Design& d, std::optional<double> value) {
+            if constexpr (nullable)
+              d.*Group.*Inner.*Member = value;
+            else if (value)
+              d.*Group.*Inner.*Member = *value;
+          }};
 }
 
+// One rating of the tank's equal units.
+template <auto Member>
+constexpr FieldSpec unit_rating(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                                double maximum) {
+  return inner<&Design::tank, &Tank::unit_ratings, Member>(key, label, dimension, minimum, maximum);
+}
+
+template <auto Member>
+constexpr FieldSpec transistor(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                               double maximum) {
+  return inner<&Design::exciter, &Exciter::transistor, Member>(key, label, dimension, minimum, maximum);
+}
+
+template <auto Member>
+constexpr FieldSpec clamp(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                          double maximum) {
+  return inner<&Design::exciter, &Exciter::clamp_diode, Member>(key, label, dimension, minimum, maximum);
+}
+
+constexpr auto exciter = &Design::exciter;
+constexpr auto equivalent = &Design::equivalent;
 constexpr auto site = &Design::site;
 constexpr auto secondary = &Design::secondary;
 constexpr auto primary = &Design::primary;
@@ -118,9 +146,141 @@ const std::array fields{
     field<gap, &Gap::rotor_clearance_m>("gap.rotor_clearance_m", "Rotor clearance", length, 1e-5, 0.05),
     field<gap, &Gap::arc_drop_v>("gap.arc_drop_v", "Arc drop per gap", voltage, 0, 2000),
     field<gap, &Gap::arc_resistance_ohm>("gap.arc_resistance_ohm", "Arc resistance", resistance, 0, 1000),
+    field<exciter, &Exciter::supply_voltage_v>("exciter.supply_voltage_v", "Supply", voltage, 0.5, 1000),
+    field<exciter, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply's limit", current, 1e-3, 1000),
+    field<exciter, &Exciter::bias_resistance_ohm>("exciter.bias_resistance_ohm", "Bias resistor", resistance, 1, 1e8),
+    field<exciter, &Exciter::base_stray_f>("exciter.base_stray_f", "Stray at the base", capacitance, 1e-13, 1e-8),
+    field<exciter, &Exciter::collector_stray_f>("exciter.collector_stray_f", "Stray at the collector", capacitance,
+                                                1e-13, 1e-7),
+    field<exciter, &Exciter::sink_k_per_w>("exciter.sink_k_per_w", "Heat sink, K per W", number, 0.01, 200),
+    field<exciter, &Exciter::sink_capacity_j_per_k>("exciter.sink_capacity_j_per_k", "Heat sink, J per K", number,
+                                                    0.01, 1e5),
+    transistor<&Transistor::saturation_current_a>("exciter.transistor_saturation_current_a", "Saturation current",
+                                                  current, 1e-20, 1e-3),
+    transistor<&Transistor::forward_gain>("exciter.transistor_forward_gain", "Current gain", number, 1, 1e5),
+    transistor<&Transistor::reverse_gain>("exciter.transistor_reverse_gain", "Gain reversed", number, 0.01, 1e4),
+    transistor<&Transistor::emitter_junction_f>("exciter.transistor_emitter_junction_f", "Emitter junction",
+                                                capacitance, 1e-14, 1e-6),
+    transistor<&Transistor::collector_junction_f>("exciter.transistor_collector_junction_f", "Collector junction",
+                                                  capacitance, 1e-14, 1e-6),
+    transistor<&Transistor::transit_time_s>("exciter.transistor_transit_time_s", "Transit time", time, 1e-13, 1e-5),
+    transistor<&Transistor::reverse_transit_time_s>("exciter.transistor_reverse_transit_time_s", "Storage time",
+                                                    time, 1e-13, 1e-4),
+    transistor<&Transistor::threshold_v>("exciter.transistor_threshold_v", "Gate threshold", voltage, 0.1, 20),
+    transistor<&Transistor::transconductance_a_per_v2>("exciter.transistor_transconductance_a_per_v2",
+                                                       "Transconductance, A per V²", number, 1e-4, 1e4),
+    transistor<&Transistor::gate_source_f>("exciter.transistor_gate_source_f", "Gate to source", capacitance, 1e-13,
+                                           1e-6),
+    transistor<&Transistor::gate_drain_f>("exciter.transistor_gate_drain_f", "Gate to drain", capacitance, 1e-14,
+                                          1e-6),
+    transistor<&Transistor::drain_source_f>("exciter.transistor_drain_source_f", "Drain to source", capacitance,
+                                            1e-14, 1e-6),
+    transistor<&Transistor::base_resistance_ohm>("exciter.transistor_base_resistance_ohm", "Base resistance",
+                                                 resistance, 0.01, 1e5),
+    transistor<&Transistor::voltage_rating_v>("exciter.transistor_voltage_rating_v", "Rated volts", voltage, 1, 1e4),
+    transistor<&Transistor::reverse_base_rating_v>("exciter.transistor_reverse_base_rating_v", "Base reverse, rated",
+                                                   voltage, 0.5, 100),
+    transistor<&Transistor::current_rating_a>("exciter.transistor_current_rating_a", "Rated current", current, 1e-3,
+                                              1000),
+    transistor<&Transistor::junction_limit_c>("exciter.transistor_junction_limit_c", "Junction limit", temperature,
+                                              50, 300),
+    transistor<&Transistor::junction_k_per_w>("exciter.transistor_junction_k_per_w", "Junction to case, K per W",
+                                              number, 0.01, 1000),
+    transistor<&Transistor::case_k_per_w>("exciter.transistor_case_k_per_w", "Case to air, K per W", number, 0.1,
+                                          1000),
+    transistor<&Transistor::junction_capacity_j_per_k>("exciter.transistor_junction_capacity_j_per_k",
+                                                       "Junction, J per K", number, 1e-6, 10),
+    transistor<&Transistor::case_capacity_j_per_k>("exciter.transistor_case_capacity_j_per_k", "Case, J per K",
+                                                   number, 1e-4, 1000),
+    clamp<&ClampDiode::saturation_current_a>("exciter.clamp_saturation_current_a", "Clamp's saturation current",
+                                             current, 1e-30, 1e-3),
+    clamp<&ClampDiode::emission>("exciter.clamp_emission", "Clamp's emission factor", number, 0.5, 10),
+    clamp<&ClampDiode::capacitance_f>("exciter.clamp_capacitance_f", "Clamp's capacitance", capacitance, 1e-14,
+                                      1e-7),
+    clamp<&ClampDiode::transit_time_s>("exciter.clamp_transit_time_s", "Clamp's stored charge", time, 1e-13, 1e-4),
+    clamp<&ClampDiode::breakdown_v>("exciter.clamp_breakdown_v", "Clamp's breakdown", voltage, 1, 1000),
+    field<equivalent, &Equivalent::primary_inductance_h>("equivalent.primary_inductance_h", "Primary, measured",
+                                                         inductance, 1e-9, 1),
+    field<equivalent, &Equivalent::primary_resistance_ohm>("equivalent.primary_resistance_ohm",
+                                                           "Primary's resistance, measured", resistance, 1e-6, 1e3),
+    field<equivalent, &Equivalent::coupling>("equivalent.coupling", "Coupling, measured", number, 0.001, 0.99),
+    field<equivalent, &Equivalent::secondary_inductance_h>("equivalent.secondary_inductance_h",
+                                                           "Resonator's inductance, measured", inductance, 1e-9, 100),
+    field<equivalent, &Equivalent::secondary_capacitance_f>("equivalent.secondary_capacitance_f",
+                                                            "Resonator's capacitance, measured", capacitance, 1e-15,
+                                                            1e-6),
+    field<equivalent, &Equivalent::secondary_resistance_ohm>("equivalent.secondary_resistance_ohm",
+                                                             "Resonator's resistance, measured", resistance, 1e-3,
+                                                             1e6),
+};
+
+constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
+constexpr std::array<Choice, 4> clamps{{{"none", "No clamp"},
+                                        {"diode", "Diode to ground"},
+                                        {"led", "Light-emitting diode to ground"},
+                                        {"zener", "Zener to ground"}}};
+constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
+constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
+
+const std::array choices{
+    ChoiceSpec{"exciter.transistor_type", "Transistor", transistor_types,
+               [](const Design& d) { return static_cast<std::size_t>(d.exciter.transistor.type); },
+               [](Design& d, std::size_t i) { d.exciter.transistor.type = static_cast<TransistorType>(i); }},
+    ChoiceSpec{"exciter.clamp", "At the base", clamps,
+               [](const Design& d) { return static_cast<std::size_t>(d.exciter.clamp); },
+               [](Design& d, std::size_t i) { d.exciter.clamp = static_cast<Clamp>(i); }},
+    ChoiceSpec{"exciter.primary_direction", "Primary's ends", directions,
+               [](const Design& d) { return d.exciter.primary_reversed ? std::size_t{1} : 0; },
+               [](Design& d, std::size_t i) { d.exciter.primary_reversed = i == 1; }},
+    ChoiceSpec{"exciter.fan", "Fan on the sink", no_yes,
+               [](const Design& d) { return d.exciter.fan ? std::size_t{1} : 0; },
+               [](Design& d, std::size_t i) { d.exciter.fan = i == 1; }},
 };
 
 } // namespace
+
+std::optional<double> FieldSpec::get(const Design& design) const {
+  return design.absent.contains(key) ? std::nullopt : member(design);
+}
+
+void FieldSpec::set(Design& design, std::optional<double> value) const {
+  store(design, value);
+  if (!required) return;
+  if (value)
+    design.absent.erase(std::string(key));
+  else
+    design.absent.emplace(key);
+}
+
+std::span<const ChoiceSpec> design_choices() {
+  return choices;
+}
+
+const ChoiceSpec& design_choice(std::string_view key) {
+  for (const ChoiceSpec& choice : choices)
+    if (choice.key == key) return choice;
+  throw std::out_of_range(fmt::format("no choice of the design is called {}", key));
+}
+
+std::vector<std::string_view> still_needed(const Design& design, std::string_view group) {
+  std::vector<std::string_view> out;
+  if (design.absent.empty()) return out;
+  for (const FieldSpec& field : fields)
+    if (field.key.starts_with(group) && field.key[group.size()] == '.' && design.absent.contains(field.key))
+      out.push_back(field.label);
+  return out;
+}
+
+bool given(const Design& design, std::string_view group) {
+  return still_needed(design, group).empty();
+}
+
+void note_given(const Design& before, Design& after) {
+  if (after.absent.empty()) return;
+  for (const FieldSpec& field : fields)
+    if (after.absent.contains(field.key) && field.member(before) != field.member(after))
+      after.absent.erase(std::string(field.key));
+}
 
 std::span<const FieldSpec> design_fields() {
   return fields;

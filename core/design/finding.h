@@ -18,17 +18,17 @@ struct Analysis;
 enum class Severity { stop, warning, note };
 
 struct Finding {
-  std::string id; // "tank-off-tune"
+  std::string id = {}; // "tank-off-tune"
   Severity severity = Severity::note;
-  std::string stage; // rail key: "resonator", "primary", "tank", "tune", "fire"
-  std::string field; // key of the field to look at, may be empty
-  std::string title; // one sentence with the number
-  std::string text;  // reason and limit
-  std::string remedy;
+  std::string stage = {}; // rail key: "resonator", "primary", "tank", "tune", "fire"
+  std::string field = {}; // key of the field to look at, may be empty
+  std::string title = {}; // one sentence with the number
+  std::string text = {};  // reason and limit
+  std::string remedy = {};
   double value = 0;
   double limit = 0;
   Dimension dimension = Dimension::number;
-  std::function<void(Design&)> apply; // carries the remedy out; empty when only hands can
+  std::function<void(Design&)> apply = {}; // carries the remedy out; empty when only hands can
   bool of_power = false;              // of the simulated power path
 };
 
@@ -38,8 +38,8 @@ using FindingRule = std::optional<Finding> (*)(const Design&, const Analysis&, U
 /// One finding for each number out of its range, with the nearest value as its remedy.
 std::vector<Finding> range_findings(const std::vector<struct RangeProblem>& problems, UnitSystem units);
 
-/// All rules on the coil at rest.
-std::span<const FindingRule> finding_rules();
+/// All rules on a coil of this kind at rest.
+std::vector<FindingRule> finding_rules(const struct CoilKind& kind);
 
 /// Runs all rules, worst first; texts in the given unit system.
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units);

@@ -7,6 +7,7 @@
 #include "design/finding_rules.h"
 #include "design/say.h"
 #include "design/validity.h"
+#include "kinds/kind.h"
 
 #include <algorithm>
 #include <array>
@@ -15,24 +16,68 @@
 
 namespace arc {
 
-std::span<const FindingRule> finding_rules() {
-  static const std::vector<FindingRule> all = [] {
-    std::vector<FindingRule> out;
-    for (const auto rules : {winding_rules(), primary_rules(), tuning_rules()})
-      out.insert(out.end(), rules.begin(), rules.end());
-    return out;
-  }();
-  return all;
+std::vector<FindingRule> finding_rules(const CoilKind& kind) {
+  std::vector<FindingRule> out;
+  for (const auto rules : {winding_rules(), primary_rules(), kind.rules()})
+    out.insert(out.end(), rules.begin(), rules.end());
+  return out;
+}
+
+namespace {
+
+struct GroupWords {
+  std::string_view group, stage, words, waits;
+};
+constexpr std::array<GroupWords, 3> group_words{
+    {{"secondary", "resonator", "The secondary", "Everything but what was measured waits for it."},
+     {"primary", "primary", "The primary", "Inductance, coupling and every simulation wait for it."},
+     {"tank", "tank", "The tank", "Its frequency, stored energy and every simulation wait for it."}}};
+
+} // namespace
+
+std::vector<Finding> not_given(const Design& design, const Analysis& analysis) {
+  std::vector<Finding> out;
+  const CoilKind& kind = kind_of(design);
+  const auto& has = std::array{analysis.has_winding, analysis.has_primary || !analysis.has_winding,
+                               analysis.has_tank || !kind.tank};
+  for (std::size_t i = 0; i < group_words.size(); ++i) {
+    const GroupWords& words = group_words[i];
+    const auto needed = still_needed(design, words.group);
+    if (has[i] || needed.empty() || std::ranges::count(kind.groups, words.group) == 0) continue;
+    std::string names;
+    for (const std::string_view label : needed) names += fmt::format("{}{}", names.empty() ? "" : ", ", label);
+    Finding f;
+    f.id = fmt::format("not-given {}", words.group);
+    f.severity = Severity::note;
+    f.stage = words.stage;
+    for (const FieldSpec& field : design_fields())
+      if (f.field.empty() && field.key.starts_with(words.group) && design.absent.contains(field.key))
+        f.field = field.key;
+    f.title = fmt::format("{} is not given yet", words.words);
+    f.text = fmt::format("Missing: {}. {}", names, words.waits);
+    f.remedy = fmt::format("Enter it under {}", words.stage);
+    f.value = static_cast<double>(needed.size());
+    f.dimension = Dimension::count;
+    out.push_back(std::move(f));
+  }
+  return out;
 }
 
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units) {
-  std::vector<Finding> out;
+  std::vector<Finding> out = not_given(design, analysis);
   if (!analysis.computed) {
+    if (!analysis.has_winding) return out;
     if (auto finding = geometry_impossible(design, analysis, units)) out.push_back(std::move(*finding));
     return out;
   }
-  for (const FindingRule rule : finding_rules())
-    if (auto finding = rule(design, analysis, units)) out.push_back(std::move(*finding));
+  const CoilKind& kind = kind_of(design);
+  const auto run = [&](std::span<const FindingRule> rules) {
+    for (const FindingRule rule : rules)
+      if (auto finding = rule(design, analysis, units)) out.push_back(std::move(*finding));
+  };
+  run(winding_rules());
+  if (analysis.has_primary) run(primary_rules());
+  if (analysis.has_primary && (analysis.has_tank || !kind.tank)) run(kind.rules());
   sort_worst_first(out);
   return out;
 }
@@ -44,10 +89,12 @@ std::vector<Finding> range_findings(const std::vector<RangeProblem>& problems, U
   for (const RangeProblem& p : problems) {
     if (out.size() == most) break;
     const std::string_view group = std::string_view(p.path).substr(0, p.path.find_first_of(".["));
-    static constexpr std::array<std::pair<std::string_view, std::string_view>, 6> stages{{{"primary", "primary"},
+    static constexpr std::array<std::pair<std::string_view, std::string_view>, 8> stages{{{"primary", "primary"},
                                                                                           {"tank", "tank"},
                                                                                           {"gap", "switch"},
                                                                                           {"feed", "feed"},
+                                                                                          {"exciter", "driver"},
+                                                                                          {"equivalent", "tune"},
                                                                                           {"measurements", "tune"},
                                                                                           {"tolerances", "tune"}}};
     const auto stage = std::ranges::find(stages, group, &std::pair<std::string_view, std::string_view>::first);

@@ -11,6 +11,7 @@
 #include <atomic>
 #include <functional>
 #include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -70,10 +71,12 @@ struct PowerAnalysis {
   std::vector<QuenchCase> quench;
   std::vector<TrialChange> changes;     // longest arc for the same watts first
   std::optional<TrialChange> wider_gap; // by a tenth of its voltage
-  std::map<std::string, double> band;   // half-widths of the figures in design/power_bands.h
+  std::map<std::string, double> band;   // half-widths of the figures in kinds/spark_gap/power_bands.h
   std::vector<Finding> findings;        // worst first
   /// Remedies of the coil's findings that would bring a stop into the power path, by the findings' ids.
   std::vector<std::string> unwise_remedies;
+  /// Of an exciter, which has nothing of the above but its findings; null for other kinds.
+  std::shared_ptr<const struct ExciterAnalysis> exciter;
 };
 
 /// `progress` is called now and then with the share done, 0 to 1. When `cancelled` becomes true the result holds

@@ -2,7 +2,7 @@
 // coil builders (no source) unless a source is named.
 #include "design/analysis.h"
 #include "design/finding_rules.h"
-#include "design/kinds.h"
+#include "kinds/kind.h"
 #include "design/say.h"
 
 #include <algorithm>
@@ -16,8 +16,8 @@ namespace {
 using Maybe = std::optional<Finding>;
 
 Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
-  const CoilKind* kind = coil_kind(d.kind);
-  if (!kind || a.coupling >= kind->coupling_low) return {};
+  const CoilKind* kind = &kind_of(d);
+  if (a.coupling >= kind->coupling_low) return {};
   return Finding{"coupling-low",
                  Severity::note,
                  "primary",
@@ -33,8 +33,8 @@ Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
 }
 
 Maybe coupling_high(const Design& d, const Analysis& a, UnitSystem) {
-  const CoilKind* kind = coil_kind(d.kind);
-  if (!kind || a.coupling <= kind->coupling_high) return {};
+  const CoilKind* kind = &kind_of(d);
+  if (a.coupling <= kind->coupling_high) return {};
   return Finding{"coupling-high",
                  a.coupling > 1.4 * kind->coupling_high ? Severity::warning : Severity::note,
                  "primary",
@@ -148,13 +148,13 @@ Maybe primary_field_high(const Design& d, const Analysis& a, UnitSystem units) {
                  [widen](Design& e) { e.primary.inner_radius_m += widen; }};
 }
 
-constexpr std::array<FindingRule, 7> rules{strike_field_high, primary_field_high,  coupling_low,     coupling_high,
+constexpr std::array<FindingRule, 7> primary_table{strike_field_high, primary_field_high,  coupling_low,     coupling_high,
                                            primary_clearance, primary_turns_touch, strike_to_primary};
 
 } // namespace
 
 std::span<const FindingRule> primary_rules() {
-  return rules;
+  return primary_table;
 }
 
 } // namespace arc

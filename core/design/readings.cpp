@@ -372,66 +372,66 @@ const std::array table{
             },
             explain_topload},
     Reading{"primary_inductance_h", "Primary at the clip", D::inductance, 4, of<&Analysis::primary_inductance_h>,
-            explain_primary},
+            explain_primary, Needs::primary},
     Reading{"primary_skin_inductance_h", "With crowded current", D::inductance, 4,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.primary_skin_h > 0 ? std::optional<double>(a.primary_skin_h) : std::nullopt;
             },
-            explain_skin},
-    Reading{"lead_inductance_h", "Leads", D::inductance, 3, of<&Analysis::lead_inductance_h>, explain_leads},
+            explain_skin, Needs::primary},
+    Reading{"lead_inductance_h", "Leads", D::inductance, 3, of<&Analysis::lead_inductance_h>, explain_leads, Needs::primary},
     Reading{"strike_distance_m", "Topload to primary", D::length, 3, of<&Analysis::strike_distance_m>,
-            explain_stand_off},
+            explain_stand_off, Needs::tank},
     Reading{"strike_field_kv_per_cm", "kV/cm, topload to primary", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.strike_field_v_per_m / 1e5) : std::nullopt;
             },
-            explain_stand_off},
+            explain_stand_off, Needs::tank},
     Reading{"primary_field_kv_per_cm", "kV/cm, winding to primary", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.primary_field_v_per_m / 1e5) : std::nullopt;
             },
-            explain_stand_off},
+            explain_stand_off, Needs::tank},
     Reading{"mutual_inductance_h", "Mutual inductance", D::inductance, 4, of<&Analysis::mutual_inductance_h>,
-            explain_coupling},
-    Reading{"coupling", "Coupling k", D::number, 3, of<&Analysis::coupling>, explain_coupling},
+            explain_coupling, Needs::primary},
+    Reading{"coupling", "Coupling k", D::number, 3, of<&Analysis::coupling>, explain_coupling, Needs::primary},
     Reading{"tank_capacitance_f", "Tank capacitance", D::capacitance, 4, of<&Analysis::tank_capacitance_f>,
-            explain_tank_hz},
-    Reading{"tank_hz", "Tank frequency", D::frequency, 4, of<&Analysis::tank_hz>, explain_tank_hz},
-    Reading{"tuned_tap_turns", "Clip in tune", D::number, 4, of<&Analysis::tuned_tap_turns>, explain_tuned_tap},
+            explain_tank_hz, Needs::tank},
+    Reading{"tank_hz", "Tank frequency", D::frequency, 4, of<&Analysis::tank_hz>, explain_tank_hz, Needs::tank},
+    Reading{"tuned_tap_turns", "Clip in tune", D::number, 4, of<&Analysis::tuned_tap_turns>, explain_tuned_tap, Needs::tank},
     Reading{"tuned_capacitance_f", "In tune at this clip", D::capacitance, 4, of<&Analysis::tuned_capacitance_f>,
-            explain_tuned_tap},
-    Reading{"stored_energy_j", "Stored energy", D::energy, 3, of<&Analysis::stored_energy_j>, explain_energy},
-    Reading{"stored_charge_c", "Stored charge", D::charge, 3, of<&Analysis::stored_charge_c>, explain_energy},
+            explain_tuned_tap, Needs::tank},
+    Reading{"stored_energy_j", "Stored energy", D::energy, 3, of<&Analysis::stored_energy_j>, explain_energy, Needs::tank},
+    Reading{"stored_charge_c", "Stored charge", D::charge, 3, of<&Analysis::stored_charge_c>, explain_energy, Needs::tank},
     Reading{"peak_current_a", "Peak primary current", D::current, 3, of<&Analysis::peak_current_a>,
-            explain_current},
+            explain_current, Needs::tank},
     Reading{"unit_voltage_v", "Voltage on the fullest unit", D::voltage, 3, of<&Analysis::unit_voltage_v>,
-            explain_energy},
+            explain_energy, Needs::tank},
     Reading{"mains_resonant_capacitance_f", "Resonates with the mains", D::capacitance, 3,
             [](const Design& d, const Analysis&) { return mains_resonant_capacitance_f(d); },
-            explain_mains_resonance},
-    Reading{"bleed_time_s", "Bleed time to 50 V", D::time, 3, of<&Analysis::bleed_time_s>, explain_bleed},
-    Reading{"power_w", "Power through the gap", D::power, 3, of<&Analysis::power_w>, explain_arc},
+            explain_mains_resonance, Needs::tank},
+    Reading{"bleed_time_s", "Bleed time to 50 V", D::time, 3, of<&Analysis::bleed_time_s>, explain_bleed, Needs::tank},
+    Reading{"power_w", "Power through the gap", D::power, 3, of<&Analysis::power_w>, explain_arc, Needs::tank},
     Reading{"expected_arc_low_m", "Expected arc, short", D::length, 2,
             [](const Design&, const Analysis& a) -> std::optional<double> { return a.expected_arc_m.low; },
-            explain_arc},
+            explain_arc, Needs::tank},
     Reading{"expected_arc_high_m", "Expected arc, long", D::length, 2,
             [](const Design&, const Analysis& a) -> std::optional<double> { return a.expected_arc_m.high; },
-            explain_arc},
+            explain_arc, Needs::tank},
     Reading{"loaded_low_hz", "Resonance with long arcs", D::frequency, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.loaded_hz.low) : std::nullopt;
             },
-            explain_loaded},
+            explain_loaded, Needs::tank},
     Reading{"loaded_high_hz", "Resonance with short arcs", D::frequency, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.loaded_hz.high) : std::nullopt;
             },
-            explain_loaded},
+            explain_loaded, Needs::tank},
     Reading{"top_voltage_limit_v", "Top voltage, lossless limit", D::voltage, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.top_voltage_limit_v) : std::nullopt;
             },
-            explain_top_voltage},
+            explain_top_voltage, Needs::tank},
     Reading{"breakout_voltage_v", "Breakout voltage", D::voltage, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.breakout ? std::optional<double>(a.breakout->voltage_v) : std::nullopt;
@@ -441,7 +441,7 @@ const std::array table{
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.turn_voltage_v) : std::nullopt;
             },
-            explain_breakout},
+            explain_breakout, Needs::tank},
     Reading{"quality_factor", "Quality factor", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.quality_factor) : std::nullopt;
@@ -488,16 +488,23 @@ BandedText banded(const Reading& reading, double value, const Analysis& analysis
 
 } // namespace
 
+std::optional<double> reading_value(const Reading& reading, const Design& design, const Analysis& analysis) {
+  const bool there = analysis.computed && (reading.needs == Needs::winding || analysis.has_primary) &&
+                     (reading.needs != Needs::tank || analysis.has_tank);
+  const auto value = there ? reading.value(design, analysis) : std::nullopt;
+  return value && std::isfinite(*value) ? value : std::nullopt;
+}
+
 std::string reading_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {
-  const auto value = reading.value(design, analysis);
-  if (!analysis.computed || !value || !std::isfinite(*value)) return "–";
+  const auto value = reading_value(reading, design, analysis);
+  if (!value) return "–";
   const BandedText text = banded(reading, *value, analysis, units);
   return text.band.empty() ? format_quantity(*value, reading.dimension, units, reading.digits) : text.value;
 }
 
 std::string band_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {
-  const auto value = reading.value(design, analysis);
-  return analysis.computed && value ? banded(reading, *value, analysis, units).band : std::string();
+  const auto value = reading_value(reading, design, analysis);
+  return value ? banded(reading, *value, analysis, units).band : std::string();
 }
 
 Explanation explain(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units) {

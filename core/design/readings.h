@@ -22,6 +22,9 @@ struct Explanation {
   std::vector<std::string> influences; // inputs that make up the band, largest first
 };
 
+/// What must be given, and belong to the kind of coil, for a reading to have a value.
+enum class Needs { winding, primary, tank };
+
 struct Reading {
   std::string_view key; // as in results of the command-line program
   std::string_view title;
@@ -29,12 +32,16 @@ struct Reading {
   int digits;
   std::optional<double> (*value)(const Design&, const Analysis&);
   Explanation (*explain)(const Design&, const Analysis&, UnitSystem);
+  Needs needs = Needs::winding;
 };
 
 std::span<const Reading> readings();
 
 /// The reading with this key. Throws std::out_of_range when there is none.
 const Reading& reading(std::string_view key);
+
+/// The value in SI units; empty when it is not known, or not of this kind of coil.
+std::optional<double> reading_value(const Reading& reading, const Design& design, const Analysis& analysis);
 
 /// Value as text, or a dash with the reason when there is none.
 std::string reading_text(const Reading& reading, const Design& design, const Analysis& analysis, UnitSystem units);

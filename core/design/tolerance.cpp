@@ -40,7 +40,7 @@ ResonatorResult coarse_field(const Design& design, double added_f) {
 }
 
 double primary_at_clip_h(const Design& design) {
-  return primary_inductance_at_h(design.primary, std::min(design.primary.tap_turns, design.primary.turns));
+  return primary_inductance_at_h(design.primary, used_turns(design));
 }
 
 Outputs coarse(const Design& design, const ResonatorResult& field, double primary_h) {
@@ -57,7 +57,7 @@ Outputs coarse(const Design& design, const ResonatorResult& field, double primar
   constexpr double lumps = 40;
   auto winding = solenoid_rings(radius, lumps, coil.winding_length_m, coil.base_height_m);
   for (Ring& ring : winding) ring.weight = coil.turns / lumps;
-  const double tap = std::min(design.primary.tap_turns, design.primary.turns);
+  const double tap = used_turns(design);
   out.primary_h = primary_h;
   out.mutual_h = coil_mutual_h(primary_rings(design.primary, tap), winding);
   out.coupling = out.mutual_h / std::sqrt(out.primary_h * out.secondary_h);

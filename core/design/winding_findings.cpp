@@ -292,31 +292,11 @@ Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
                  {}};
 }
 
-Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
-  if (!a.breakout || a.breakout->voltage_v <= a.top_voltage_limit_v) return {};
-  const Say say{units};
-  return Finding{"never-breaks-out",
-                 Severity::note,
-                 "resonator",
-                 "breakout.point_length_m",
-                 fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
-                 fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
-                             say(a.top_voltage_limit_v, Dimension::voltage)),
-                 "Fit a breakout point, or a smaller tube",
-                 a.breakout->voltage_v,
-                 a.top_voltage_limit_v,
-                 Dimension::voltage,
-                 [](Design& e) {
-                   e.breakout.point_length_m = 0.03;
-                   e.breakout.point_tip_radius_m = 0.001;
-                 }};
-}
-
-constexpr std::array<FindingRule, 15> rules{
+constexpr std::array<FindingRule, 14> winding_table{
     topload_parts_cross, geometry_impossible, winding_does_not_fit,     winding_too_perfect,
     winding_has_gaps,    wire_too_thin,       enamel_thinner_than_wire, form_margin_small,
     shape_out_of_band,   topload_missing,     topload_below_winding,    ceiling_near,
-    wall_near,           turn_voltage_high,   never_breaks_out};
+    wall_near,           turn_voltage_high};
 
 } // namespace
 
@@ -335,7 +315,7 @@ std::optional<Finding> geometry_impossible(const Design&, const Analysis& a, Uni
 }
 
 std::span<const FindingRule> winding_rules() {
-  return rules;
+  return winding_table;
 }
 
 } // namespace arc

@@ -143,6 +143,16 @@ Transistor transistor_from_sheet(const Transistor& base, const FieldEffectSheet&
   return out;
 }
 
+std::optional<ClampDiode> usual_clamp(Clamp kind) {
+  switch (kind) {
+  case Clamp::none: return {};
+  case Clamp::diode: return ClampDiode{2.5e-9, 1.75, 4e-12, 5e-9, {}};
+  case Clamp::led: return ClampDiode{};
+  case Clamp::zener: return ClampDiode{1e-12, 1.2, 1.5e-10, 5e-8, 12.0};
+  }
+  return {};
+}
+
 double gain_at(const Transistor& part, double current_a, double frequency_hz) {
   const double omega = 2 * std::numbers::pi * frequency_hz;
   if (part.type == TransistorType::mos) {

@@ -1,4 +1,4 @@
-// Transistors as data: the numbers of their law, their ratings, generic classes, and a law made from a data sheet.
+// Transistors and the diodes that guard them, as data: the numbers of their law, their ratings, generic classes, and a law made from a data sheet.
 // Junction transistors follow the transport model with depletion and diffusion charge (Gummel and Poon, Bell Syst.
 // Tech. J. 49 (1970) 827, without high injection: gain does not fall with current). Field-effect transistors follow
 // the square law (Shichman and Hodges, IEEE J. Solid-State Circuits 3 (1968) 285) with constant capacitances.
@@ -88,6 +88,20 @@ Transistor transistor_from_sheet(const Transistor& base, const FieldEffectSheet&
 /// frequency that charge and capacitances leave. Of a field-effect transistor: its drain current for the charging
 /// current of its gate.
 double gain_at(const Transistor& part, double current_a, double frequency_hz);
+
+enum class Clamp { none, diode, led, zener };
+
+/// The diode from ground to base. A Zener also holds the base below its breakdown.
+struct ClampDiode {
+  double saturation_current_a = 1e-18;
+  double emission = 2;
+  double capacitance_f = 20e-12; // at no voltage
+  double transit_time_s = 5e-9;
+  std::optional<double> breakdown_v;
+  bool operator==(const ClampDiode&) const = default;
+};
+/// Usual numbers of a kind of clamp (common practice, no source); empty for none.
+std::optional<ClampDiode> usual_clamp(Clamp kind);
 
 inline constexpr double thermal_voltage_v = 8.617333e-5 * 300.15; // k T / q at 27 C
 

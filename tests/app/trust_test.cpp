@@ -36,7 +36,7 @@ TEST_F(Trust, a_remedy_of_an_older_design_cannot_be_pressed) {
   type_into("secondary.turns", "1070"); // the tank is off tune now
   const auto it = std::ranges::find(document().findings(), "tank-off-tune", &arc::Finding::id);
   ASSERT_NE(it, document().findings().end());
-  const arc::Finding finding = *it;
+  const arc::Finding finding = *it; // NOLINT: its copy outlives the list
   ASSERT_TRUE(finding.apply);
   document().edit("Turns", [](arc::Design& d) { d.secondary.turns = 900; });
   EXPECT_FALSE(document().is_current(finding));

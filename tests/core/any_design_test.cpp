@@ -9,6 +9,7 @@
 #include "design/validity.h"
 
 #include <chrono>
+#include <ctime>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <thread>
@@ -17,13 +18,11 @@ using namespace arc;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
 void expect_physical(const Design& d, const Analysis& a, const std::string& which) {
   EXPECT_TRUE(a.resonator || !a.problem.empty()) << which;
   for (const Reading& r : readings()) {
-    const auto value = r.value(d, a);
-    if (a.computed && value) {
+    if (const auto value = r.value(d, a); a.computed && value) {
       EXPECT_TRUE(std::isfinite(*value)) << which << " " << r.key;
     }
     const std::string text = reading_text(r, d, a, UnitSystem::metric);
@@ -73,7 +72,7 @@ TEST(any_design, gives_finite_and_physical_figures_or_a_reason_in_bounded_time) 
     if (i % 10 == 0) {
       EXPECT_EQ(read_design(write_design(d)), d) << which;
     }
-    const auto start = std::chrono::steady_clock::now();
+    const std::clock_t start = std::clock(); // of the processor: what else the machine does must not count
     const Analysis a = analyse(d);
     expect_physical(d, a, which);
     PowerOptions options;
@@ -86,7 +85,7 @@ TEST(any_design, gives_finite_and_physical_figures_or_a_reason_in_bounded_time) 
     } catch (const std::invalid_argument& refusal) {
       EXPECT_STRNE(refusal.what(), "") << which;
     }
-    const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - start).count();
+    const double seconds = static_cast<double>(std::clock() - start) / CLOCKS_PER_SEC;
     if (seconds > slowest) {
       slowest = seconds;
       if (seconds > 5) {

@@ -13,8 +13,6 @@ using testing::HasSubstr;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
-const std::atomic<bool> never{false};
 
 // --- networks, against closed forms of circuit theory
 

@@ -96,7 +96,6 @@ TEST(evidence_kinds, a_missing_or_absurd_number_is_refused_with_its_path) {
 TEST(sampling, agrees_with_linear_propagation_for_every_result) {
   const Design d = unmeasured();
   const Analysis a = analyse(d);
-  const std::atomic<bool> never{false};
   const SamplingResult sampled = sample_tolerances(d, 400, 5, 2, never);
   EXPECT_EQ(sampled.samples, 400);
   EXPECT_GE(sampled.bands.size(), 8u);

@@ -16,7 +16,6 @@ using testing::Not;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
 class Random {
  public:

@@ -14,8 +14,6 @@ using testing::HasSubstr;
 
 namespace {
 
-constexpr double pi = std::numbers::pi;
-const std::atomic<bool> never{false};
 
 Design with_feed(std::vector<FeedBlock> feed, double firing_v) {
   Design d = demo_design();

@@ -13,7 +13,6 @@ using namespace arc;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
 FeedBlock block(std::string_view kind, std::map<std::string, double> values = {}) {
   FeedBlock out = make_block(kind);

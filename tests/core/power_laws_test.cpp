@@ -17,7 +17,6 @@ using testing::HasSubstr;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
 class Random {
  public:
@@ -137,7 +136,7 @@ TEST(shot_laws, a_coupling_of_one_is_refused) {
   Design d = demo_design();
   const Analysis a = analyse(d);
   Analysis impossible = a;
-  impossible.coupling = 1;
+  impossible.circuit.coupling = 1;
   ShotOptions ideal;
   ideal.ideal = true;
   EXPECT_THROW(shot_circuit(d, impossible, ideal), std::invalid_argument);

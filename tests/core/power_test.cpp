@@ -2,7 +2,7 @@
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "design/power.h"
-#include "design/power_bands.h"
+#include "kinds/spark_gap/power_bands.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"
@@ -14,7 +14,6 @@ using testing::HasSubstr;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
 PowerAnalysis power_of(const Design& d, PowerOptions options = {}) {
   return analyse_power(d, analyse(d), options, UnitSystem::metric, never);

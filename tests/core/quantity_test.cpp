@@ -22,7 +22,7 @@ double value(std::string_view text, Dimension dimension, UnitSystem units = Unit
   return std::get<double>(result);
 }
 
-arc::ParseError refusal(std::string_view text, Dimension dimension) {
+arc::ParseError quantity_refusal(std::string_view text, Dimension dimension) {
   const auto result = parse_quantity(text, dimension);
   const auto* error = std::get_if<arc::ParseError>(&result);
   EXPECT_NE(error, nullptr) << text << " was read as " << std::get<double>(result);
@@ -84,26 +84,26 @@ TEST(quantity, a_bare_number_takes_the_unit_it_replaces) {
 }
 
 TEST(quantity, an_error_names_the_character_and_what_was_expected) {
-  const auto error = refusal("4x7", Dimension::capacitance);
+  const auto error = quantity_refusal("4x7", Dimension::capacitance);
   EXPECT_EQ(error.position, 1u);
   EXPECT_NE(error.message.find("“x” at character 2"), std::string::npos) << error.message;
   EXPECT_NE(error.message.find("4n7"), std::string::npos);
 }
 
 TEST(quantity, a_wrong_dimension_is_named) {
-  EXPECT_NE(refusal("15 mm", Dimension::capacitance).message.find("this is a length"), std::string::npos);
-  EXPECT_NE(refusal("12 kV", Dimension::length).message.find("this is a voltage"), std::string::npos);
+  EXPECT_NE(quantity_refusal("15 mm", Dimension::capacitance).message.find("this is a length"), std::string::npos);
+  EXPECT_NE(quantity_refusal("12 kV", Dimension::length).message.find("this is a voltage"), std::string::npos);
 }
 
 TEST(quantity, an_ambiguous_thousands_comma_is_questioned_not_guessed) {
-  const auto error = refusal("1,500", Dimension::number);
+  const auto error = quantity_refusal("1,500", Dimension::number);
   EXPECT_NE(error.message.find("1500 or 1.500"), std::string::npos) << error.message;
 }
 
 TEST(quantity, nonsense_never_becomes_a_number) {
   for (const char* text : {"", " ", "nan", "inf", "--5", "1..2", "1.2.3", "5 furlongs", "1/0 in", "1e999", "abc",
                            "4 4 4", "µ", "\xff\xfe", "4n7x", "12 in in", "1 000 000 000 x"})
-    refusal(text, Dimension::length);
+    quantity_refusal(text, Dimension::length);
 }
 
 TEST(quantity, what_is_printed_is_read_back) {

@@ -9,7 +9,7 @@ using testing::HasSubstr;
 
 namespace {
 
-std::string refusal(const std::string& text) {
+std::string runs_refusal(const std::string& text) {
   try {
     runs_from_csv(text);
   } catch (const RunFileError& error) {
@@ -60,15 +60,15 @@ TEST(runs, columns_may_move_and_be_missing) {
 }
 
 TEST(runs, a_bad_csv_is_refused_by_row_and_column) {
-  EXPECT_THAT(refusal(""), HasSubstr("empty"));
-  EXPECT_THAT(refusal("a,b\n1,2\n"), HasSubstr("no column “when”"));
-  EXPECT_THAT(refusal("when,colour\n1,red\n"), HasSubstr("“colour” is not known"));
-  EXPECT_THAT(refusal("when,arc_length_m\nx,long\n"),
+  EXPECT_THAT(runs_refusal(""), HasSubstr("empty"));
+  EXPECT_THAT(runs_refusal("a,b\n1,2\n"), HasSubstr("no column “when”"));
+  EXPECT_THAT(runs_refusal("when,colour\n1,red\n"), HasSubstr("“colour” is not known"));
+  EXPECT_THAT(runs_refusal("when,arc_length_m\nx,long\n"),
               HasSubstr("row 2, column arc_length_m: “long” is not a number"));
-  EXPECT_THAT(refusal("when,arc_length_m\nx,-2\n"), HasSubstr("outside of 0 to 50"));
-  EXPECT_THAT(refusal("when,arc_length_m\nx,nan\n"), HasSubstr("not a number"));
-  EXPECT_THAT(refusal("when,arc_length_m\nx\n"), HasSubstr("row 2: 1 cells where the header has 2"));
-  EXPECT_THAT(refusal("when,notes\nx,\"never closed\n"), HasSubstr("cut off"));
+  EXPECT_THAT(runs_refusal("when,arc_length_m\nx,-2\n"), HasSubstr("outside of 0 to 50"));
+  EXPECT_THAT(runs_refusal("when,arc_length_m\nx,nan\n"), HasSubstr("not a number"));
+  EXPECT_THAT(runs_refusal("when,arc_length_m\nx\n"), HasSubstr("row 2: 1 cells where the header has 2"));
+  EXPECT_THAT(runs_refusal("when,notes\nx,\"never closed\n"), HasSubstr("cut off"));
 }
 
 TEST(runs, comparison_marks_what_differed) {

@@ -6,12 +6,17 @@
 #include "design/design_file.h"
 #include "parts/shelf.h"
 
+#include <atomic>
 #include <cmath>
 #include <fstream>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 #include <iterator>
+#include <numbers>
 #include <string>
+
+inline constexpr double pi = std::numbers::pi;
+inline const std::atomic<bool> never{false};
 
 inline std::string read_text(const std::string& path) {
   std::ifstream in(path, std::ios::binary);

@@ -24,9 +24,8 @@ using testing::HasSubstr;
 
 namespace {
 
-const std::atomic<bool> never{false};
 
-std::string refusal(const std::string& text) {
+std::string design_refusal(const std::string& text) {
   try {
     read_design(text);
   } catch (const DesignFileError& error) {
@@ -60,7 +59,7 @@ TEST(validity, what_is_absurd_or_negative_is_refused_with_key_and_line) {
   const auto with = [&](const std::string& from, const std::string& to) {
     std::string text = good;
     text.replace(text.find(from), from.size(), to);
-    return refusal(text);
+    return design_refusal(text);
   };
   EXPECT_THAT(with("\"turns\": 1030.0", "\"turns\": -3"), HasSubstr("secondary.turns (line"));
   EXPECT_THAT(with("\"turns\": 1030.0", "\"turns\": 1e12"), HasSubstr("outside of 2 to 20000"));
@@ -76,14 +75,14 @@ TEST(validity, deep_and_crowded_files_are_refused_before_they_cost_anything) {
            "}";
   };
   for (const int levels : {50, 20000, 1000000}) {
-    EXPECT_THAT(refusal(deep(levels)), HasSubstr("secondary: lists or objects nested more than 40 deep"));
+    EXPECT_THAT(design_refusal(deep(levels)), HasSubstr("secondary: lists or objects nested more than 40 deep"));
     std::string unknown = deep(levels);
     unknown.replace(unknown.find("secondary"), 9, "future");
-    EXPECT_THAT(refusal(unknown), HasSubstr("nested"));
+    EXPECT_THAT(design_refusal(unknown), HasSubstr("nested"));
   }
   std::string keys = R"({"format":"high-arc-design","version":1)";
   for (int i = 0; i < 2000; ++i) keys += fmt::format(",\"k{}\":1", i);
-  EXPECT_THAT(refusal(keys + "}"), HasSubstr("more than 1000 keys"));
+  EXPECT_THAT(design_refusal(keys + "}"), HasSubstr("more than 1000 keys"));
   std::string svg = "<svg xmlns=\"http://www.w3.org/2000/svg\">";
   for (int i = 0; i < 20000; ++i) svg += "<g>";
   EXPECT_THROW(profile_from_svg(svg), ProfileError);
@@ -101,13 +100,13 @@ TEST(validity, more_than_can_be_kept_is_refused_by_name) {
   d.topload[0].shape = "profile";
   d.topload[0].points_m.resize(most_profile_points + 1);
   EXPECT_EQ(unreadable(d)->path, "topload[0].points_m");
-  EXPECT_THAT(refusal(write_design(d)), HasSubstr("at most 400"));
+  EXPECT_THAT(design_refusal(write_design(d)), HasSubstr("at most 400"));
   d = demo_design();
   d.tolerances["moonlight"] = 0.1;
-  EXPECT_THAT(refusal(write_design(d)), HasSubstr("known: form_diameter"));
+  EXPECT_THAT(design_refusal(write_design(d)), HasSubstr("known: form_diameter"));
   d = demo_design();
   d.site.grounded_conductors = {"neighbour"};
-  EXPECT_THAT(refusal(write_design(d)), HasSubstr("known: primary, strike-ring"));
+  EXPECT_THAT(design_refusal(write_design(d)), HasSubstr("known: primary, strike-ring"));
 }
 
 TEST(validity, tolerances_beyond_what_an_input_can_lose_never_leave_a_result_below_zero) {

@@ -38,7 +38,7 @@ std::string oscillation_netlist(const ExciterCircuit& c, const OscillationResult
   line(".options method=gear reltol=1e-4 abstol=1e-10 vntol=1e-7 chgtol=1e-16 itl4=200 temp=27 tnom=27");
   line("Vsupply s 0 {:.8g}", result.supply_v > 0 ? result.supply_v : c.supply_v);
   // The dot stands at the supply's end; connected the wrong way round, at the collector's.
-  line(c.mutual_h >= 0 ? "Lprim s x {:.12g} ic=0" : "Lprim x s {:.12g} ic=0", c.primary_h);
+  line("Lprim {} {:.12g} ic=0", c.mutual_h >= 0 ? "s x" : "x s", c.primary_h);
   line("Vip x x1 0");
   line("Rprim x1 c {:.8g}", std::max(c.primary_ohm, 1e-6));
   line("Cout c 0 {:.8g} ic=0", c.collector_stray_f);

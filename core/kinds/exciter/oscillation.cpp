@@ -123,7 +123,7 @@ void slopes(const ExciterCircuit& c, double supply_v, const Get& get, const Put&
 
 // The integrator's view of one circuit.
 StiffRun start_run(const ExciterCircuit& c, double supply_v, double top_v, double longest_step) {
-  constexpr double absolute = 1e-6, relative = 1e-5;
+  constexpr double absolute = 1e-5, relative = 1e-4;
   const auto of_slopes = [&c, supply_v](const double* y, double* out) {
     slopes<double>(
         c, supply_v, [y](Place p) { return y[p]; }, [out](Place p, double value) { out[p] = value; });
@@ -222,6 +222,39 @@ Seen look_at(const Block& b, const ExciterCircuit& c, double supply_v) {
   return out;
 }
 
+// Averages and extremes over the second half of a run that swells and fades.
+OscillationResult over_beats(const std::vector<Seen>& all) {
+  OscillationResult out;
+  double time_s = 0, cycles = 0;
+  const auto first = all.begin() + static_cast<std::ptrdiff_t>(all.size() / 2);
+  out.top_low_v = all.empty() ? 0 : first->low_peak_v;
+  for (auto it = first; it != all.end(); ++it) {
+    const OscillationResult& f = it->figures;
+    const double weight = it->to_s - it->from_s;
+    time_s += weight;
+    cycles += it->cycles;
+    for (const auto member : {&OscillationResult::collector_average_a, &OscillationResult::supply_w,
+                              &OscillationResult::dissipation_w, &OscillationResult::clamp_w,
+                              &OscillationResult::bias_w, &OscillationResult::primary_w,
+                              &OscillationResult::secondary_w})
+      out.*member += weight * f.*member;
+    for (const auto member :
+         {&OscillationResult::collector_peak_a, &OscillationResult::collector_peak_v, &OscillationResult::base_peak_v,
+          &OscillationResult::top_peak_v, &OscillationResult::foot_peak_a})
+      out.*member = std::max(out.*member, f.*member);
+    out.base_least_v = std::min(out.base_least_v, f.base_least_v);
+    out.top_low_v = std::min(out.top_low_v, it->low_peak_v);
+    out.top_high_v = std::max(out.top_high_v, it->high_peak_v);
+  }
+  for (const auto member :
+       {&OscillationResult::collector_average_a, &OscillationResult::supply_w, &OscillationResult::dissipation_w,
+        &OscillationResult::clamp_w, &OscillationResult::bias_w, &OscillationResult::primary_w,
+        &OscillationResult::secondary_w})
+    out.*member /= std::max(time_s, 1e-30);
+  out.frequency_hz = cycles / std::max(time_s, 1e-30);
+  return out;
+}
+
 std::vector<OscillationSample> last_cycles(const Block& b, int cycles) {
   std::vector<OscillationSample> out;
   const std::size_t wanted = std::min(b.states.size(), static_cast<std::size_t>(cycles * samples_a_cycle));
@@ -239,38 +272,45 @@ OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top
   const double quality = 2 * std::numbers::pi * natural_hz * c.secondary_h / c.secondary_ohm;
   const double step_s = 1 / (natural_hz * samples_a_cycle);
   // Six time constants of the ringing, so that what is left of the start is below a per cent of a per cent.
-  const int least_blocks = std::max(6, static_cast<int>(std::ceil(2 * quality / cycles_a_block)));
-  const int most_blocks = std::max(least_blocks + 8, most_cycles / cycles_a_block);
+  // A ringing that takes longer is not followed to its end and then not called steady.
+  const int most_blocks = std::max(8, most_cycles / cycles_a_block);
+  const int least_blocks = static_cast<int>(
+      std::clamp(std::ceil(2 * quality / cycles_a_block), 5.0, static_cast<double>(most_blocks - 2)));
 
   StiffRun integration = start_run(c, supply_v, start_top_v, 8 * step_s);
   std::vector<std::pair<double, double>> rising; // time and top voltage, each higher than all before
   Seen seen, before;
+  std::vector<Seen> all;
   Block block;
   bool steady = false, quiet = false;
   for (int done = 0; done < most_blocks && !steady && !quiet && !cancelled; ++done) {
     before = seen;
     block = {{}, done * cycles_a_block * samples_a_cycle * step_s, step_s};
-    for (int k = 0; k <= cycles_a_block * samples_a_cycle; ++k) {
+    for (int k = 0; k <= cycles_a_block * samples_a_cycle && !cancelled; ++k) {
       const double at = block.begin_s + k * step_s;
       State s;
       integration.at(at, s.data());
       if (std::abs(s[vt]) > (rising.empty() ? 0 : rising.back().second)) rising.emplace_back(at, std::abs(s[vt]));
       block.states.push_back(s);
     }
+    if (cancelled) break;
     seen = look_at(block, c, supply_v);
+    all.push_back(seen);
     if (done < least_blocks) continue;
     quiet = seen.swing_v < 1e-3 * supply_v;
     steady = quiet || (std::abs(seen.swing_v - before.swing_v) < 1e-3 * seen.swing_v &&
                        seen.high_peak_v - seen.low_peak_v < 2e-3 * seen.high_peak_v);
   }
-  OscillationResult out = seen.figures;
+  OscillationResult out = steady ? seen.figures : over_beats(all);
   out.natural_hz = natural_hz;
   out.supply_v = supply_v;
   out.oscillates = !quiet && seen.cycles > 0 && seen.swing_v > 0.02 * supply_v;
   out.steady = steady;
   if (!out.oscillates) out.frequency_hz = 0;
-  out.top_low_v = steady ? seen.low_peak_v : std::min(seen.low_peak_v, before.low_peak_v);
-  out.top_high_v = steady ? seen.high_peak_v : std::max(seen.high_peak_v, before.high_peak_v);
+  if (steady) {
+    out.top_low_v = seen.low_peak_v;
+    out.top_high_v = seen.high_peak_v;
+  }
   for (const auto& [time_s, top_v] : rising)
     if (out.oscillates && top_v >= out.top_peak_v / 2) {
       out.start_s = time_s;
@@ -303,16 +343,6 @@ OscillationResult run_limited(const ExciterCircuit& c, double start_top_v, int m
 
 } // namespace
 
-std::optional<ClampDiode> usual_clamp(Clamp kind) {
-  switch (kind) {
-  case Clamp::none: return {};
-  case Clamp::diode: return ClampDiode{2.5e-9, 1.75, 4e-12, 5e-9, {}};
-  case Clamp::led: return ClampDiode{};
-  case Clamp::zener: return ClampDiode{1e-12, 1.2, 1.5e-10, 5e-8, 12.0};
-  }
-  return {};
-}
-
 std::string circuit_problem(const ExciterCircuit& c) {
   const auto need = [](double value, const char* what, Dimension dimension) {
     return value > 0 && std::isfinite(value)
@@ -338,14 +368,15 @@ std::string circuit_problem(const ExciterCircuit& c) {
 OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const OscillationOptions& options,
                                        const std::atomic<bool>& cancelled) {
   if (std::string problem = circuit_problem(circuit); !problem.empty()) throw std::invalid_argument(problem);
-  const double kick = circuit.supply_v * std::sqrt(circuit.secondary_h / circuit.primary_h);
   try {
-    OscillationResult out = run_limited(circuit, options.kicked ? kick : 0, options.most_cycles, cancelled);
-    if (options.both_states && !cancelled) {
-      const double hard = options.kicked ? 0 : out.oscillates ? 2 * out.top_peak_v : kick;
-      const OscillationResult other = run_limited(circuit, hard, options.most_cycles, cancelled);
+    OscillationResult out = run_limited(circuit, options.start_top_v, options.most_cycles, cancelled);
+    const double scale = out.oscillates ? out.top_high_v : circuit.supply_v * std::sqrt(circuit.secondary_h / circuit.primary_h);
+    for (const double start : {1.5 * scale, 4 * scale}) {
+      if (!options.both_states || cancelled || out.other_top_v) break;
+      const OscillationResult other = run_limited(circuit, start, options.most_cycles, cancelled);
       const double here = out.oscillates ? out.top_high_v : 0, there = other.oscillates ? other.top_high_v : 0;
-      if (std::abs(here - there) > 0.02 * std::max(here, there)) out.other_top_v = there;
+      const double apart = out.steady && other.steady ? 0.02 : 0.1; // beats are not the same from run to run
+      if (std::abs(here - there) > apart * std::max(here, there)) out.other_top_v = there;
     }
     return out;
   } catch (const StiffProblem& problem) {

@@ -16,19 +16,6 @@
 
 namespace arc {
 
-enum class Clamp { none, diode, led, zener };
-
-/// The diode from ground to base. A Zener also holds the base below its breakdown.
-struct ClampDiode {
-  double saturation_current_a = 1e-18;
-  double emission = 2;
-  double capacitance_f = 20e-12; // at no voltage
-  double transit_time_s = 5e-9;
-  std::optional<double> breakdown_v;
-};
-/// Usual numbers of a kind of clamp (common practice, no source); empty for none.
-std::optional<ClampDiode> usual_clamp(Clamp kind);
-
 /// SI units; see the picture in docs/methods/exciter.md.
 struct ExciterCircuit {
   double supply_v = 12;
@@ -65,17 +52,19 @@ struct OscillationResult {
   double clamp_w = 0, bias_w = 0, primary_w = 0, secondary_w = 0;
   double start_s = 0; // until half of the final swing
   std::vector<OscillationSample> samples; // of the last cycles, evenly spaced
-  /// Top voltage that it settles at when it is kicked hard instead; only where that differs by more than 2 %.
+  /// Top voltage that it settles at when it is started harder instead; only where that differs by more than 2 %
+  /// (10 % where it swells and fades).
   std::optional<double> other_top_v;
 };
 
 struct OscillationOptions {
-  bool kicked = false;      // starts ringing at the collector's volts times the turns ratio instead of at rest
-  bool both_states = false; // tries the other start too: twice the time
-  int most_cycles = 1600;
+  double start_top_v = 0;   // it starts ringing at this top voltage instead of at rest
+  bool both_states = false; // tries harder starts too: three times the time
+  int most_cycles = 900;
 };
 
-/// Runs until the swing stays the same, at the most `most_cycles`. Averages are over whole cycles. Stops early when
+/// Runs until the swing stays the same, at the most `most_cycles`. Averages are over whole
+/// cycles, of the second half of the run when it swells and fades. Stops early when
 /// `cancelled` becomes true. Throws std::invalid_argument when circuit_problem() has something to say or the
 /// numbers lie too far apart to be integrated.
 OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const OscillationOptions& options,

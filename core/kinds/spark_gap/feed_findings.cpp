@@ -2,7 +2,7 @@
 // unless a source is named.
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
-#include "design/power_rules.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "design/say.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
@@ -345,14 +345,14 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnaly
       set_block("reservoir", "bleed_resistance_ohm", wanted)};
 }
 
-constexpr std::array<PowerRule, 11> rules{
+constexpr std::array<PowerRule, 11> feed_table{
     feed_broken,   feed_missing,     breaker_trips, block_overloaded,   diodes_overloaded,      power_factor_low,
     no_safety_gap, safety_gap_fires, choke_slow,    coils_on_the_mains, reservoir_bleeds_slowly};
 
 } // namespace
 
 std::span<const PowerRule> feed_rules() {
-  return rules;
+  return feed_table;
 }
 
 void insert_safety_gap(Design& design, double firing_v) {

@@ -1,6 +1,6 @@
 // All findings on the power path. To add one, write its function beside its like, in feed_findings.cpp or
 // tank_findings.cpp, and put it into the table there.
-#include "design/power_rules.h"
+#include "kinds/spark_gap/power_rules.h"
 
 namespace arc {
 

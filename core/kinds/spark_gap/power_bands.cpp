@@ -1,5 +1,5 @@
 // Bands of the simulated figures.
-#include "design/power_bands.h"
+#include "kinds/spark_gap/power_bands.h"
 
 #include "design/tolerance.h"
 #include "parts/bank.h"

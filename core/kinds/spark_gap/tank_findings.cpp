@@ -1,6 +1,6 @@
 // Findings on tank and gap in the running coil. Limits are common practice of coil builders (no source) unless a
 // source is named.
-#include "design/power_rules.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "design/say.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -275,14 +275,14 @@ Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 11> rules{gap_never_fires, rotor_never_fires, rate_differs,     unit_over_current,
+constexpr std::array<PowerRule, 11> tank_table{gap_never_fires, rotor_never_fires, rate_differs,     unit_over_current,
                                           unit_too_steep,  unit_warm,         tank_over_volted, voltage_differs,
                                           gap_takes_much,  gap_hot,           dwell_long};
 
 } // namespace
 
 std::span<const PowerRule> tank_rules() {
-  return rules;
+  return tank_table;
 }
 
 } // namespace arc

@@ -2,7 +2,7 @@
 // (no source) unless a source is named.
 #include "bench/tuning.h"
 #include "design/analysis.h"
-#include "design/finding_rules.h"
+#include "kinds/spark_gap/spark_gap.h"
 #include "design/say.h"
 #include "parts/bank.h"
 
@@ -36,7 +36,7 @@ Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
   const double off = a.tank_hz / a.target_hz - 1;
   if (std::abs(off) < 0.01) return {};
   const Say say{units};
-  const double move = *a.tuned_tap_turns - std::min(d.primary.tap_turns, d.primary.turns);
+  const double move = *a.tuned_tap_turns - used_turns(d);
   return Finding{"tank-off-tune",
                  std::abs(off) > 0.1 ? Severity::stop : Severity::warning,
                  "primary",
@@ -235,14 +235,34 @@ Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
       {}};
 }
 
-constexpr std::array<FindingRule, 10> rules{
-    tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped, unit_over_voltage,
+Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
+  if (!a.breakout || a.breakout->voltage_v <= a.top_voltage_limit_v) return {};
+  const Say say{units};
+  return Finding{"never-breaks-out",
+                 Severity::note,
+                 "resonator",
+                 "breakout.point_length_m",
+                 fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
+                 fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
+                             say(a.top_voltage_limit_v, Dimension::voltage)),
+                 "Fit a breakout point, or a smaller tube",
+                 a.breakout->voltage_v,
+                 a.top_voltage_limit_v,
+                 Dimension::voltage,
+                 [](Design& e) {
+                   e.breakout.point_length_m = 0.03;
+                   e.breakout.point_tip_radius_m = 0.001;
+                 }};
+}
+
+constexpr std::array<FindingRule, 11> tuning_table{
+    never_breaks_out, tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped, unit_over_voltage,
     rating_unknown,  energy_hazardous, no_bleeder,       bleed_slow,          measured_disagrees};
 
 } // namespace
 
-std::span<const FindingRule> tuning_rules() {
-  return rules;
+std::span<const FindingRule> spark_gap_rules() {
+  return tuning_table;
 }
 
 } // namespace arc

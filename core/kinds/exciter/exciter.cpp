@@ -1,0 +1,233 @@
+// Circuit, run time over supply volts, single changes, tried remedies.
+#include "kinds/exciter/exciter.h"
+
+#include "design/power.h"
+#include "design/validity.h"
+#include "quantity/parallel.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double case_to_sink_k_per_w = 0.5; // with a pad or grease (common practice, no source)
+constexpr double fan_on_sink = 0.35, fan_on_case = 0.7;
+
+double air_c(const Design& design) {
+  return design.site.air_temperature_c;
+}
+
+SupplyPoint point_of(const OscillationResult& r, const Design& design, const HeatPath& path) {
+  SupplyPoint out{r.supply_v, r.oscillates, r.dissipation_w, r.oscillates ? r.top_peak_v : 0,
+                  r.collector_average_a, r.collector_peak_v, air_c(design) + final_rise_k(path, r.dissipation_w), {}};
+  out.run_time_s =
+      time_to_rise_s(path, r.dissipation_w, design.exciter.transistor.junction_limit_c - air_c(design));
+  return out;
+}
+
+// Supplies to look at: around the present one, and up to what the transistor's rating could ever allow.
+std::vector<double> supplies(const Exciter& e) {
+  const double highest = std::max(1.6 * e.supply_voltage_v, 0.6 * e.transistor.voltage_rating_v);
+  std::vector<double> out;
+  constexpr int points = 9;
+  for (int i = 1; i <= points; ++i) out.push_back(round_significant(highest * i / points, 2));
+  out.push_back(e.supply_voltage_v);
+  std::ranges::sort(out);
+  const auto twins = std::ranges::unique(out, [](double a, double b) { return std::abs(a / b - 1) < 0.03; });
+  out.erase(twins.begin(), twins.end());
+  if (std::ranges::find(out, e.supply_voltage_v) == out.end())
+    *std::ranges::min_element(out, {}, [&](double v) { return std::abs(v - e.supply_voltage_v); }) =
+        e.supply_voltage_v;
+  return out;
+}
+
+struct Idea {
+  std::string title;
+  std::function<void(Design&)> apply;
+};
+
+std::vector<Idea> ideas(const Design& d, UnitSystem units) {
+  std::vector<Idea> out;
+  const Exciter& e = d.exciter;
+  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  for (const double factor : {0.5, 2.0}) {
+    const double ohm = round_significant(e.bias_resistance_ohm * factor, 2);
+    out.push_back({fmt::format("Bias resistor of {}", print(ohm, Dimension::resistance)),
+                   [ohm](Design& x) { x.exciter.bias_resistance_ohm = ohm; }});
+  }
+  if (!d.equivalent.primary_inductance_h && !d.equivalent.coupling) {
+    for (const double turns : {-1.0, 1.0})
+      if (d.primary.turns + turns >= 1)
+        out.push_back({turns > 0 ? "One primary turn more" : "One primary turn fewer",
+                       [turns](Design& x) { x.primary.turns += turns; }});
+    constexpr double lift = 0.01;
+    for (const double rise : {-lift, lift})
+      if (d.primary.base_height_m + rise > 0)
+        out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower", print(lift, Dimension::length)),
+                       [rise](Design& x) { x.primary.base_height_m += rise; }});
+  }
+  for (const double factor : {0.8, 1.25}) {
+    const double volts = round_significant(e.supply_voltage_v * factor, 2);
+    out.push_back({fmt::format("Supply of {}", print(volts, Dimension::voltage)),
+                   [volts](Design& x) { x.exciter.supply_voltage_v = volts; }});
+  }
+  if (e.primary_reversed)
+    out.push_back({"Swap the primary's two ends", [](Design& x) { x.exciter.primary_reversed = false; }});
+  if (!d.topload.empty()) out.push_back({"No topload", [](Design& x) { x.topload.clear(); }});
+  return out;
+}
+
+// Runs that are only compared with each other need not wait for the last per cent.
+constexpr OscillationOptions quick{.most_cycles = 240};
+
+void try_changes(const Design& design, UnitSystem units, const std::atomic<bool>& cancelled,
+                 const std::function<void(double)>& progress, ExciterAnalysis& out) {
+  const OscillationResult now = simulate_oscillation(out.circuit, quick, cancelled);
+  const auto all = ideas(design, units);
+  std::vector<std::optional<ExciterChange>> tried(all.size());
+  parallel_for(all.size(), [&](std::size_t i) {
+    Design changed = design;
+    all[i].apply(changed);
+    if (cancelled || !edit_problem(design, changed, units).empty()) return;
+    try {
+      const Analysis analysis = analyse_untried(changed, units, false);
+      const OscillationResult r = simulate_oscillation(exciter_circuit(changed, analysis), quick, cancelled);
+      // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
+      const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
+      const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
+      const double merit = !r.oscillates ? 0 : now.oscillates ? top / std::sqrt(watts) : 1e3;
+      tried[i] = ExciterChange{all[i].title, top, watts, merit, all[i].apply};
+    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
+    }
+  });
+  for (std::optional<ExciterChange>& change : tried)
+    if (change) out.changes.push_back(std::move(*change));
+  std::ranges::stable_sort(out.changes, std::greater{}, &ExciterChange::merit);
+  if (progress) progress(0.8);
+}
+
+void run_supplies(const Design& design, const HeatPath& path, const std::atomic<bool>& cancelled,
+                  const std::function<void(double)>& progress, ExciterAnalysis& out) {
+  const std::vector<double> volts = supplies(design.exciter);
+  std::vector<std::optional<SupplyPoint>> points(volts.size());
+  parallel_for(volts.size(), [&](std::size_t i) {
+    if (cancelled) return;
+    ExciterCircuit c = out.circuit;
+    c.supply_v = volts[i];
+    c.supply_limit_a.reset(); // the plot says what the transistor stands, not what this supply gives
+    try {
+      points[i] = point_of(simulate_oscillation(c, quick, cancelled), design, path);
+      points[i]->supply_v = volts[i];
+    } catch (const std::invalid_argument&) { // this supply cannot be computed; the others can
+    }
+  });
+  for (const std::optional<SupplyPoint>& point : points)
+    if (point) out.supply.push_back(*point);
+  if (progress) progress(0.5);
+}
+
+} // namespace
+
+ExciterCircuit exciter_circuit(const Design& design, const Analysis& analysis) {
+  const CoilCircuit& coil = analysis.circuit;
+  const Exciter& e = design.exciter;
+  if (!coil.complete()) {
+    if (analysis.computed && !analysis.problem.empty()) throw std::invalid_argument(analysis.problem);
+    throw std::invalid_argument(!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0)
+                                    ? "the resonator is not known: enter the secondary, or its measured values"
+                                    : "the primary is not known: enter it, or its measured values");
+  }
+  ExciterCircuit out;
+  out.supply_v = e.supply_voltage_v;
+  out.supply_limit_a = e.supply_limit_a;
+  out.bias_ohm = e.bias_resistance_ohm;
+  out.primary_h = coil.primary_h + lead_inductance_h(design.primary);
+  out.primary_ohm = coil.primary_ohm;
+  out.mutual_h = (e.primary_reversed ? -1 : 1) * coil.coupling * std::sqrt(coil.primary_h * coil.secondary_h);
+  out.secondary_h = coil.secondary_h;
+  out.secondary_f = coil.secondary_f;
+  out.secondary_ohm = coil.secondary_ohm;
+  out.transistor = e.transistor;
+  if (e.clamp != Clamp::none) out.clamp = e.clamp_diode;
+  if (out.clamp && e.clamp != Clamp::zener) out.clamp->breakdown_v.reset();
+  out.base_stray_f = e.base_stray_f;
+  out.collector_stray_f = e.collector_stray_f;
+  return out;
+}
+
+HeatPath exciter_heat_path(const Exciter& e) {
+  const Transistor& t = e.transistor;
+  if (e.sink_k_per_w)
+    return {{t.junction_k_per_w, case_to_sink_k_per_w, *e.sink_k_per_w * (e.fan ? fan_on_sink : 1)},
+            {t.junction_capacity_j_per_k, t.case_capacity_j_per_k, e.sink_capacity_j_per_k}};
+  return {{t.junction_k_per_w, t.case_k_per_w * (e.fan ? fan_on_case : 1)},
+          {t.junction_capacity_j_per_k, t.case_capacity_j_per_k}};
+}
+
+void analyse_exciter(const Design& design, Analysis& out) {
+  // All that the supply can give passes the primary: the bound for arcs before the simulation knows better.
+  (void)design;
+  out.target_hz = out.circuit.resonance_hz;
+  out.target_source = "the resonator sets the frequency";
+}
+
+PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                               UnitSystem units, const std::atomic<bool>& cancelled,
+                               const std::function<void(double)>& progress) {
+  PowerAnalysis out;
+  out.shot_problem = out.charging_problem = "an exciter has no gap and no tank";
+  ExciterAnalysis e;
+  const HeatPath path = exciter_heat_path(design.exciter);
+  try {
+    e.circuit = exciter_circuit(design, analysis);
+    OscillationOptions both;
+    both.both_states = options.advice;
+    if (!options.advice) both.most_cycles = 400;
+    e.oscillation = simulate_oscillation(e.circuit, both, cancelled);
+    const double watts = e.oscillation.dissipation_w;
+    const auto rises = rise_after(path, watts, 1e9);
+    e.junction_c = air_c(design) + rises[0];
+    e.case_c = air_c(design) + rises[1];
+    if (rises.size() > 2) e.sink_c = air_c(design) + rises[2];
+    e.run_time_s = time_to_rise_s(path, watts, design.exciter.transistor.junction_limit_c - air_c(design));
+    if (progress) progress(0.2);
+    if (options.variac) run_supplies(design, path, cancelled, progress, e);
+    if (options.advice) try_changes(design, units, cancelled, progress, e);
+  } catch (const std::invalid_argument& refusal) {
+    e.problem = refusal.what();
+  }
+  if (cancelled) return out;
+  out.findings = exciter_findings(design, analysis, e, units);
+  for (Finding& f : out.findings) f.of_power = true;
+  sort_worst_first(out.findings);
+  if (options.advice && e.problem.empty()) {
+    PowerOptions plain = options;
+    plain.advice = plain.variac = false;
+    const Judge judge = [&](const Design& changed) {
+      if (cancelled) return std::vector<Finding>{};
+      const Analysis a = analyse_untried(changed, units, false);
+      std::vector<Finding> all = a.findings;
+      const auto more = simulate_exciter(changed, a, plain, units, cancelled).findings;
+      all.insert(all.end(), more.begin(), more.end());
+      return all;
+    };
+    keep_tried_remedies(design, out.findings, judge);
+  }
+  out.exciter = std::make_shared<const ExciterAnalysis>(std::move(e));
+  return out;
+}
+
+std::string run_time_words(const ExciterAnalysis& e, const Design& design, UnitSystem units) {
+  const std::string limit =
+      format_quantity(design.exciter.transistor.junction_limit_c, Dimension::temperature, units, 3);
+  if (!e.run_time_s)
+    return fmt::format("The junction settles at {}, below its limit of {}.",
+                       format_quantity(e.junction_c, Dimension::temperature, units, 3), limit);
+  return fmt::format("Runs for {} until the junction is at {}.",
+                     format_quantity(*e.run_time_s, Dimension::time, units, 2), limit);
+}
+
+} // namespace arc

@@ -1,0 +1,142 @@
+// What the tank and its gap add to the coil at rest: resonance and clip, stored energy, what to expect of arcs, and
+// the air that must hold it.
+#include "design/analysis.h"
+
+#include "circuit/feed_network.h"
+#include "design/tapped_primary.h"
+#include "kinds/spark_gap/spark_gap.h"
+#include "parts/bank.h"
+#include "parts/topload.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace arc {
+namespace {
+
+// Latest measurement of a kind; nullptr when there is none.
+const Measurement* latest(const Design& design, std::string_view kind) {
+  const auto it = std::find_if(design.measurements.rbegin(), design.measurements.rend(),
+                               [&](const Measurement& m) { return m.kind == kind; });
+  return it == design.measurements.rend() ? nullptr : &*it;
+}
+
+void choose_target(const Design& design, Analysis& out) {
+  if (!out.resonator) return;
+  double silent = out.resonator->mode_1_hz;
+  out.target_source = "the computed resonance";
+  if (const Measurement* measured = latest(design, "coil-with-topload")) {
+    silent = measured->frequency_hz;
+    out.target_source = "the measured resonance";
+  }
+  const double loading = (out.loaded_hz.low + out.loaded_hz.high) / 2 / out.resonator->mode_1_hz;
+  out.target_hz = silent;
+  if (design.tune_target == TuneTarget::loaded_coil) {
+    out.target_hz = silent * loading;
+    out.target_source += ", pulled down by streamers";
+  }
+}
+
+void analyse_expectations(const Design& design, Analysis& out) {
+  // Arc length 1.7 inch x sqrt(W) is the upper trend (common practice, no source); everyday coils reach 60 % of it.
+  out.power_w = out.stored_energy_j * design.gap.break_rate_hz;
+  const double longest = 1.7 * 0.0254 * std::sqrt(out.power_w);
+  out.expected_arc_m = {0.6 * longest, longest};
+  if (!out.resonator) return;
+  // Streamer capacitance about 1 pF for each 0.3 m (common practice, no source); half of it when just breaking out.
+  const double own = out.resonator->effective_capacitance_f;
+  const auto pulled = [&](double arc_m, double part) {
+    return out.resonator->mode_1_hz * std::sqrt(own / (own + part * arc_m / 0.3 * 1e-12));
+  };
+  out.loaded_hz = {pulled(out.expected_arc_m.high, 1), pulled(out.expected_arc_m.low, 0.5)};
+  out.top_voltage_limit_v = design.gap.firing_voltage_v * std::sqrt(out.tank_capacitance_f / own);
+}
+
+void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& out) {
+  const Primary& primary = design.primary;
+  const double loop = out.primary_inductance_h + out.lead_inductance_h;
+  out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
+  const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
+  for (int q = 2; q <= quarters; ++q) {
+    const double l = model.inductance(q / 4.0) + out.lead_inductance_h;
+    out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
+  }
+  const double v = design.gap.firing_voltage_v;
+  out.stored_energy_j = stored_energy_j(out.tank_capacitance_f, v);
+  out.stored_charge_c = out.tank_capacitance_f * v;
+  out.peak_current_a = peak_tank_current_a(v, out.tank_capacitance_f, loop);
+  const auto sections = bank_sections(design.tank);
+  const auto shares = unit_shares(design.tank);
+  if (const auto limit = tank_voltage_limit_v(design.tank, 1)) out.unit_used = v / *limit;
+  // The fullest by its rating where all are stated, else by its volts.
+  const bool rated = std::ranges::all_of(sections, [](const BankSection& s) { return s.voltage_v.has_value(); });
+  double fullest = -1;
+  for (std::size_t i = 0; i < sections.size(); ++i) {
+    const double used = rated ? shares[i].worst / *sections[i].voltage_v : shares[i].worst;
+    if (used <= fullest) continue;
+    fullest = used;
+    out.unit_voltage_v = v * shares[i].even;
+    out.fullest_unit = sections[i].name;
+  }
+  if (const auto r = tank_bleed_resistance_ohm(design.tank))
+    out.bleed_time_s = bleed_time_s(*r, out.tank_capacitance_f, v);
+}
+
+// Shortest way from the topload's rim (or the winding's top turn) to the outermost primary turn.
+std::optional<double> strike_distance(const Design& design, const Analysis& out) {
+  const double top = design.secondary.base_height_m + design.secondary.winding_length_m;
+  double best = std::hypot(out.primary_outer_radius_m - secondary_mean_radius_m(design.secondary),
+                           top - design.primary.base_height_m);
+  bool any = false;
+  const auto rings = primary_rings(design.primary, design.primary.turns);
+  for (const ToploadPart& part : design.topload)
+    if (const ToploadShape* shape = topload_shape(part.shape))
+      for (const OutlinePoint& point : shape->outline(part, 24))
+        for (const Ring& ring : {rings.front(), rings.back()}) {
+          const double d = std::hypot(point.radius_m - ring.radius_m, top + point.height_m - ring.height_m);
+          best = any ? std::min(best, d) : d;
+          any = true;
+        }
+  return best - design.primary.conductor_diameter_m / 2;
+}
+
+// Mean fields across the air that must hold: topload to primary, and winding to primary at every height.
+void analyse_stand_off(const Design& design, Analysis& out) {
+  out.strike_distance_m = strike_distance(design, out);
+  if (!out.resonator) return;
+  const double top = top_voltage_v(out);
+  if (*out.strike_distance_m > 0) out.strike_field_v_per_m = top / *out.strike_distance_m;
+  const double wire = secondary_mean_radius_m(design.secondary) + design.secondary.wire_bare_diameter_m / 2;
+  for (const ProfilePoint& point : out.resonator->profile)
+    for (const Ring& ring : primary_rings(design.primary, design.primary.turns)) {
+      const double across = ring.height_m - point.height_m, conductor = design.primary.conductor_diameter_m / 2;
+      const double distance = std::hypot(ring.radius_m - wire, across) - conductor;
+      if (distance <= 0) continue;
+      const double voltage = std::abs(point.voltage) * top + design.gap.firing_voltage_v;
+      out.primary_field_v_per_m = std::max(out.primary_field_v_per_m, voltage / distance);
+      const double needed = voltage / winding_field_limit_v_per_m + conductor;
+      if (needed > std::abs(across))
+        out.primary_widen_m =
+            std::max(out.primary_widen_m, std::sqrt(needed * needed - across * across) - (ring.radius_m - wire));
+    }
+}
+
+} // namespace
+
+void analyse_spark_gap(const Design& design, Analysis& out) {
+  if (!out.has_tank) return;
+  out.tank_capacitance_f = tank_capacitance_f(design.tank);
+  if (!out.has_primary) return;
+  const TappedPrimary model(design.primary);
+  analyse_tank(design, model, out);
+  analyse_expectations(design, out);
+  choose_target(design, out);
+  if (out.target_hz > 0) {
+    out.tuned_tap_turns = tap_for(model, design.primary, out.tank_capacitance_f, out.target_hz);
+    out.tuned_capacitance_f =
+        resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
+  }
+  analyse_stand_off(design, out);
+}
+
+} // namespace arc
