@@ -16,6 +16,7 @@
 #include <QPushButton>
 #include <QStackedWidget>
 #include <QTimer>
+#include <algorithm>
 
 namespace {
 
@@ -64,9 +65,14 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
       [](arc::Shelf& shelf) { shelf.invented_count = true; }); // a shelf that offers something
   window.document().wait_for_analysis();
   window.document().wait_for_simulation();
-  for (std::size_t i = 0; i < stages().size(); ++i) {
-    window.show_stage(static_cast<int>(i));
-    if (!shoot(window, folder + "/" + stages()[i].key + ".png", problem)) return false;
+  const auto show = [&](const char* key) {
+    const auto stage = std::ranges::find(stages(), QString(key), &StageSpec::key);
+    window.show_stage(static_cast<int>(stage - stages().begin()));
+  };
+  for (const StageSpec& stage : stages()) {
+    if (!belongs_to(stage, arc::kind_of(window.document().design()))) continue;
+    show(qPrintable(stage.key));
+    if (!shoot(window, folder + "/" + stage.key + ".png", problem)) return false;
   }
   if (auto* record = window.findChild<QPushButton*>("fire page Record")) {
     record->click();
@@ -119,14 +125,14 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
       if (pick < laid.size()) design.tank = laid[pick].tank;
     }
   });
-  window.show_stage(2);
+  show("tank");
   window.document().wait_for_simulation();
   if (!shoot(window, folder + "/mixed-bank.png", problem)) return false;
   window.document().history().undo();
   window.document().edit("Series", [](arc::Design& design) {
     design.feed = {arc::make_block("breaker"), arc::make_block("variac"), arc::make_block("oven-transformers")};
   });
-  window.show_stage(3);
+  show("feed");
   window.document().wait_for_simulation();
   window.findChild<QPushButton*>("polarity test")->click();
   window.findChild<QPushButton*>("polarity next")->click();
@@ -136,7 +142,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   window.findChild<QAction*>("action tolerances")->trigger();
   window.findChild<QPushButton*>("run samples")->click();
   if (!shoot_sheet(window, "tolerances", "sampled bands", folder + "/tolerances.png", problem)) return false;
-  window.show_stage(static_cast<int>(stages().size()) - 1);
+  show("fire");
   window.set_dark(true);
   if (!shoot(window, folder + "/fire-dark-room.png", problem)) return false;
   window.set_dark(false);
@@ -145,6 +151,14 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (auto* sheet = window.findChild<QDialog*>("why")) {
     if (!shoot(*sheet, folder + "/why.png", problem)) return false;
     sheet->close();
+  }
+  // The stages of the exciter that differ.
+  window.open_demo("exciter");
+  window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
+  for (const char* key : {"driver", "primary"}) {
+    show(key);
+    if (!shoot(window, folder + "/exciter-" + key + ".png", problem)) return false;
   }
   return true;
 }

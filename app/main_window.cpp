@@ -2,6 +2,7 @@
 #include "main_window.h"
 
 #include "design/design_file.h"
+#include "kinds/kind.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
@@ -84,7 +85,8 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   column->addWidget(horizontal_rule(centre));
   ruler_ = new ResonanceRuler(workspace_, centre);
   column->addWidget(ruler_);
-  auto* follows = new QPushButton("moves the clip", ruler_);
+  follows_ = new QPushButton("moves the clip", ruler_);
+  auto* follows = follows_;
   follows->setObjectName("ruler follows");
   follows->setProperty("link", true);
   follows->setToolTip("Choose what follows the tank mark: the clip or the capacitance");
@@ -103,6 +105,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
+  connect(&document(), &Document::design_changed, this, &MainWindow::refresh_kind);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::autosave_failed, this, [this](const QString& problem) {
     notify("Autosave does not work: " + problem + ". It is tried again; save by hand meanwhile.");
@@ -126,6 +129,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   show_stage(0);
   canvas_->setFocus();
   refresh_title();
+  refresh_kind();
   if (!workspace_.shelf.problem().isEmpty())
     notify("The kept shelf could not be read: " + workspace_.shelf.problem() +
            ". It lies beside the new one as “unreadable”; the starter shelf stands in.");
@@ -160,9 +164,12 @@ QWidget* MainWindow::make_top_bar() {
     refresh_title();
   });
   row->addWidget(name_);
-  auto* kind = new QLabel("spark gap", bar);
-  kind->setProperty("caption", true);
-  row->addWidget(kind);
+  kind_button_ = new QPushButton(bar);
+  kind_button_->setObjectName("coil kind");
+  kind_button_->setProperty("link", true);
+  kind_button_->setToolTip("Another kind of coil; everything typed for this one is kept");
+  connect(kind_button_, &QPushButton::clicked, this, &MainWindow::choose_kind);
+  row->addWidget(kind_button_);
   row->addStretch();
   saved_ = new QLabel(bar);
   saved_->setObjectName("saved state");
@@ -253,9 +260,15 @@ QAction* MainWindow::add_action(const QString& name, const QString& text, const 
 void MainWindow::make_actions() {
   add_action("action new", "New design", QKeySequence("Ctrl+N"), &MainWindow::new_design);
   add_action("action open", "Open…", QKeySequence("Ctrl+O"), &MainWindow::choose_file);
-  connect(add_action("action demo", "Open the demo", {}, nullptr), &QAction::triggered, this, [this] {
-    if (may_leave()) open_demo();
-  });
+  for (const arc::CoilKind& kind : arc::coil_kinds()) {
+    const std::string key(kind.key);
+    const bool first = &kind == arc::coil_kinds().data();
+    connect(add_action(first ? "action demo" : "action demo " + QString::fromStdString(key),
+                       "Open the demo: " + text_of(kind.title).toLower(), {}, nullptr),
+            &QAction::triggered, this, [this, key] {
+              if (may_leave()) open_demo(key);
+            });
+  }
   add_action("action save", "Save", QKeySequence("Ctrl+S"), nullptr);
   connect(actions_.back(), &QAction::triggered, this, [this] { save(); });
   add_action("action save as", "Save as…", QKeySequence("Ctrl+Shift+S"), nullptr);
@@ -266,8 +279,8 @@ void MainWindow::make_actions() {
   add_action("action theme", "Daylight or dark room", QKeySequence("Ctrl+D"), &MainWindow::toggle_theme);
   for (std::size_t i = 0; i < stages().size(); ++i) {
     const StageSpec& stage = stages()[i];
-    connect(add_action("action stage " + stage.key, stage.title, stage.shortcut, nullptr), &QAction::triggered,
-            this, [this, i] { show_stage(static_cast<int>(i)); });
+    connect(add_action("action stage " + stage.key, stage.title, {}, nullptr), &QAction::triggered, this,
+            [this, i] { show_stage(static_cast<int>(i)); });
   }
   add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
              &MainWindow::show_tolerances);
@@ -286,6 +299,12 @@ void MainWindow::show_menu() {
     if (name == "action undo" || name == "action units" || name == "action cautions" || name == "action quit")
       menu.addSeparator();
     menu.addAction(action);
+    if (name == "action new") {
+      auto* kinds = menu.addMenu("New of another kind");
+      for (const arc::CoilKind& kind : arc::coil_kinds())
+        connect(add_kind(*kinds, kind), &QAction::triggered, this,
+                [this, key = std::string(kind.key)] { new_of_kind(key); });
+    }
     if (name != "action open") continue;
     auto* recent = menu.addMenu("Open recent");
     const QStringList paths = settings_.value("recent").toStringList();
@@ -301,6 +320,7 @@ void MainWindow::show_menu() {
 
 void MainWindow::show_stage(int index) {
   if (index < 0 || index >= canvas_->count()) return;
+  if (!belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()))) return;
   canvas_->setCurrentIndex(index);
   rail_->set_current(index);
 }
@@ -340,16 +360,66 @@ bool MainWindow::open_file(const QString& path) {
   return true;
 }
 
-bool MainWindow::open_demo() {
-  QFile file(":/demo.json");
+bool MainWindow::open_demo(const std::string& kind) {
+  QFile file(QString(":/demo-%1.json").arg(QString::fromStdString(kind)));
   if (!file.open(QIODevice::ReadOnly)) return false;
   document().start(arc::read_design(file.readAll().toStdString()));
   return true;
 }
 
 void MainWindow::new_design() {
+  new_of_kind(document().design().kind);
+}
+
+// A row of a menu for a kind: what it is for, and below it what it takes.
+QAction* MainWindow::add_kind(QMenu& menu, const arc::CoilKind& kind) {
+  QAction* action = menu.addAction(QString("%1: %2").arg(text_of(kind.title), text_of(kind.purpose)));
+  action->setObjectName("kind " + text_of(kind.key));
+  QAction* needs = menu.addAction("      " + text_of(kind.needs));
+  needs->setEnabled(false);
+  return action;
+}
+
+void MainWindow::choose_kind() {
+  QMenu menu(this);
+  menu.setObjectName("kinds");
+  for (const arc::CoilKind& kind : arc::coil_kinds()) {
+    QAction* action = add_kind(menu, kind);
+    action->setCheckable(true);
+    action->setChecked(kind.key == document().design().kind);
+    connect(action, &QAction::triggered, this, [this, key = std::string(kind.key)] { switch_kind(key); });
+  }
+  menu.exec(kind_button_->mapToGlobal(QPoint(0, kind_button_->height())));
+}
+
+void MainWindow::switch_kind(const std::string& key) {
+  document().edit("Kind of coil", [&](arc::Design& design) { design.kind = key; });
+}
+
+// Stages, shortcuts and names of the design's kind.
+void MainWindow::refresh_kind() {
+  const arc::CoilKind& kind = arc::kind_of(document().design());
+  if (shown_kind_ == kind.key) return;
+  shown_kind_ = kind.key;
+  kind_button_->setText(text_of(kind.title) + " ▾");
+  kind_button_->setAccessibleName("Kind of coil: " + text_of(kind.title));
+  rail_->show_kind();
+  follows_->setVisible(kind.tank);
+  int place = 0;
+  for (const StageSpec& stage : stages()) {
+    auto* action = findChild<QAction*>("action stage " + stage.key);
+    const bool here = belongs_to(stage, kind);
+    action->setEnabled(here);
+    action->setText(title_of(stage, kind));
+    action->setShortcut(here ? QKeySequence(QString("Alt+%1").arg(++place)) : QKeySequence());
+  }
+  if (!belongs_to(stages()[static_cast<std::size_t>(canvas_->currentIndex())], kind)) show_stage(0);
+}
+
+void MainWindow::new_of_kind(const std::string& key) {
   if (!may_leave()) return;
   arc::Design design;
+  design.kind = key;
   design.site.grounded_conductors = {"primary"};
   arc::ToploadPart part;
   part.outer_diameter_m = 0.33;

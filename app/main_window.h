@@ -2,6 +2,7 @@
 // whole document, each with a shortcut.
 #pragma once
 
+#include "kinds/kind.h"
 #include "widgets/findings_panel.h"
 #include "widgets/resonance_ruler.h"
 #include "widgets/stage_rail.h"
@@ -10,6 +11,7 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QMainWindow>
+#include <QMenu>
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
@@ -28,7 +30,9 @@ class MainWindow : public QMainWindow {
   /// Opens a file, or shows why it cannot be used and keeps what is open. True when opened.
   bool open_file(const QString& path);
   /// The shipped demo, as a design without a file.
-  bool open_demo();
+  bool open_demo(const std::string& kind = "spark-gap");
+  /// The same design as another kind of coil, as one undoable edit; what was typed for the present one stays.
+  void switch_kind(const std::string& key);
   void show_stage(int index);
   int stage() const { return canvas_->currentIndex(); }
   void set_dark(bool dark);
@@ -48,6 +52,10 @@ class MainWindow : public QMainWindow {
   QAction* add_action(const QString& name, const QString& text, const QKeySequence& shortcut,
                       void (MainWindow::*action)());
   void new_design();
+  void new_of_kind(const std::string& key);
+  void choose_kind();
+  void refresh_kind();
+  QAction* add_kind(QMenu& menu, const arc::CoilKind& kind);
   void choose_file();
   bool save();
   bool save_as();
@@ -77,6 +85,9 @@ class MainWindow : public QMainWindow {
   QStackedWidget* canvas_ = nullptr;
   ResonanceRuler* ruler_ = nullptr;
   QLineEdit* name_ = nullptr;
+  QPushButton* kind_button_ = nullptr;
+  QPushButton* follows_ = nullptr;
+  std::string shown_kind_;
   QLabel* saved_ = nullptr;
   QPushButton* metric_ = nullptr;
   QPushButton* inch_ = nullptr;

@@ -49,7 +49,15 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
   for (const std::string_view key : keys) {
     QuantityField* field = make_design_field(workspace, key, box);
     field->setMinimumWidth(columns > 3 ? 66 : 76); // all in a row in the smallest window
-    grid->addWidget(labelled(field, box), i / columns, i % columns, Qt::AlignTop);
+    QWidget* whole = labelled(field, box);
+    grid->addWidget(whole, i / columns, i % columns, Qt::AlignTop);
+    if (key == "primary.tap_turns") { // only where there is a clip
+      const auto show = [whole, &workspace] {
+        whole->setVisible(arc::kind_of(workspace.document.design()).clip);
+      };
+      QObject::connect(&workspace.document, &Document::design_changed, whole, show);
+      show();
+    }
     ++i;
   }
   return box;
@@ -257,7 +265,7 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
 QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   CoilStage stage = make_page(workspace, parent, "primary", primary_handles);
   stage.view->add_group(CoilView::Part::secondary, "Secondary", {"mode_1_hz"});
-  stage.view->add_group(CoilView::Part::primary, "Primary at the clip",
+  stage.view->add_group(CoilView::Part::primary, "Primary",
                         {"primary_inductance_h", "primary_skin_inductance_h", "lead_inductance_h", "coupling",
                          "mutual_inductance_h", "tank_hz", "tuned_tap_turns", "strike_field_kv_per_cm",
                          "primary_field_kv_per_cm"});
@@ -281,8 +289,8 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   stage.panel->addWidget(vertical_rule(stage.page));
   stage.panel->addWidget(
       field_grid(workspace, stage.page,
-                 {"primary.inner_radius_m", "primary.pitch_m", "primary.turns", "primary.tap_turns",
-                  "primary.conductor_diameter_m", "primary.cone_angle_deg", "primary.lead_inductance_h",
+                 {"primary.inner_radius_m", "primary.pitch_m", "primary.turns",
+                  "primary.conductor_diameter_m", "primary.tap_turns", "primary.cone_angle_deg", "primary.lead_inductance_h",
                   "primary.lead_length_m", "primary.lead_spacing_m"},
                  5));
   stage.panel->addStretch();

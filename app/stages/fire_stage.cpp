@@ -1,5 +1,6 @@
 // Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
+#include "kinds/kind.h"
 #include "stages/run_record.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
@@ -159,7 +160,6 @@ class FireStage : public QWidget {
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(space::medium);
     grid->setVerticalSpacing(6);
-    int i = 0;
     for (const arc::RunField& spec : arc::run_fields()) {
       if (arc::is_condition(spec)) continue;
       QuantityRole role;
@@ -183,9 +183,9 @@ class FireStage : public QWidget {
       };
       auto* field = new QuantityField(workspace_, std::move(role), page);
       fields_.push_back(field);
-      grid->addWidget(labelled(field, page), i / 3, i % 3, Qt::AlignTop);
-      ++i;
+      observations_.emplace_back(&spec, labelled(field, page));
     }
+    observed_grid_ = grid;
     right->addLayout(grid);
     failed_ = new QLineEdit(page);
     failed_->setObjectName("observed failed");
@@ -207,11 +207,33 @@ class FireStage : public QWidget {
     return page;
   }
 
+  // What is observed of this kind of coil; the checks are made anew.
+  void show_kind(const arc::CoilKind& kind) {
+    shown_kind_ = kind.key;
+    int i = 0;
+    for (const auto& [spec, widget] : observations_) {
+      observed_grid_->removeWidget(widget);
+      widget->setVisible(arc::belongs_to(*spec, kind));
+      if (!arc::belongs_to(*spec, kind)) continue;
+      observed_grid_->addWidget(widget, i / 3, i % 3, Qt::AlignTop);
+      ++i;
+    }
+    boxes_.clear();
+    texts_.clear();
+    while (QLayoutItem* item = checks_->takeAt(0)) {
+      delete item->widget();
+      delete item;
+    }
+    forget();
+  }
+
   void refresh() {
     const auto analysis = workspace_.document.analysis();
     if (!analysis) return;
+    const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
+    if (shown_kind_ != kind.key) show_kind(kind);
     const auto items = arc::checks_before_power(workspace_.document.design(), *analysis, workspace_.units());
-    if (boxes_.size() != items.size()) {
+    if (boxes_.empty()) {
       for (const arc::CheckItem& item : items) {
         auto* box = new QCheckBox(this);
         box->setObjectName("check " + QString::fromStdString(item.key));
@@ -282,7 +304,8 @@ class FireStage : public QWidget {
       banner_->set_state("RUNNING  " + seconds, "Stop when the switch is off", true);
       break;
     case State::after:
-      banner_->set_state("STILL CHARGED", "ran " + seconds + "; do the steps below, then Disarm", true);
+      banner_->set_state(arc::kind_of(workspace_.document.design()).tank ? "STILL CHARGED" : "STILL HOT",
+                         "ran " + seconds + "; do the steps below, then Disarm", true);
       break;
     }
     const auto set = [](QPushButton* button, bool on, const QString& why_not) {
@@ -422,6 +445,9 @@ class FireStage : public QWidget {
   QLineEdit* failed_ = nullptr;
   QPlainTextEdit* notes_ = nullptr;
   std::vector<QuantityField*> fields_;
+  std::vector<std::pair<const arc::RunField*, QWidget*>> observations_;
+  QGridLayout* observed_grid_ = nullptr;
+  std::string shown_kind_;
   std::map<std::string, double> observed_;
   std::optional<arc::Run> run_; // conditions as they were at the start
   std::string armed_despite_;   // findings that stood when it was armed, and why

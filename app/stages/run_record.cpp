@@ -1,6 +1,7 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
 
+#include "kinds/kind.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
 #include "workshop/runs.h"
@@ -43,7 +44,7 @@ class RunRecord : public QWidget {
     export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
-    runs_ = make_table(this, "runs", {"When", "Clip", "Tank", "Coupling", "Variac", "Arc", "Failed", "Notes"});
+    runs_ = make_table(this, "runs", {"When", "", "", "", "", "", "Failed", "Notes"});
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
@@ -65,8 +66,6 @@ class RunRecord : public QWidget {
     condition_ = new QComboBox(this);
     condition_->setObjectName("chart condition");
     condition_->setAccessibleName("Arc length against");
-    for (const arc::RunField& field : arc::run_fields())
-      if (field.key != "arc_length_m") condition_->addItem(text_of(field.label), text_of(field.key));
     connect(condition_, &QComboBox::currentIndexChanged, this, &RunRecord::draw);
     against->addWidget(condition_, 1);
     chart->addLayout(against);
@@ -93,6 +92,19 @@ class RunRecord : public QWidget {
  private:
   const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
 
+  // Columns, and what the chart can be drawn against.
+  void show_kind(const arc::CoilKind& kind) {
+    shown_kind_ = kind.key;
+    runs_->setRowCount(0);
+    for (std::size_t i = 0; i < kind.run_columns.size(); ++i)
+      runs_->setHorizontalHeaderItem(static_cast<int>(i) + 1, new QTableWidgetItem(text_of(kind.run_columns[i].head)));
+    const QSignalBlocker quiet(condition_);
+    condition_->clear();
+    for (const arc::RunField& field : arc::run_fields())
+      if (field.key != "arc_length_m" && arc::belongs_to(field, kind))
+        condition_->addItem(text_of(field.label), text_of(field.key));
+  }
+
   QString cell(const arc::Run& run, std::string_view key) const {
     const arc::RunField& field = run_field(key);
     const auto value = arc::run_value(run, field);
@@ -101,6 +113,8 @@ class RunRecord : public QWidget {
   }
 
   void refresh() {
+    const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
+    if (shown_kind_ != kind.key) show_kind(kind);
     if (shown_ == runs() && shown_units_ == workspace_.units() &&
         runs_->rowCount() == static_cast<int>(runs().size()))
       return;
@@ -109,14 +123,9 @@ class RunRecord : public QWidget {
     runs_->setRowCount(static_cast<int>(shown_.size()));
     for (int r = 0; r < runs_->rowCount(); ++r) {
       const arc::Run& run = shown_[static_cast<std::size_t>(r)];
-      const QStringList cells{QString::fromStdString(run.when).replace('T', ' ').left(16),
-                              cell(run, "tap_turns"),
-                              cell(run, "tank_capacitance_f"),
-                              cell(run, "coupling"),
-                              cell(run, "variac_percent"),
-                              cell(run, "arc_length_m"),
-                              QString::fromStdString(run.failed),
-                              QString::fromStdString(run.notes)};
+      QStringList cells{QString::fromStdString(run.when).replace('T', ' ').left(16)};
+      for (const arc::RunColumn& column : kind.run_columns) cells << cell(run, column.key);
+      cells << QString::fromStdString(run.failed) << QString::fromStdString(run.notes);
       for (int c = 0; c < cells.size(); ++c) {
         runs_->setItem(r, c, new QTableWidgetItem(cells[c]));
         runs_->item(r, c)->setToolTip(cells[c]);
@@ -271,6 +280,7 @@ class RunRecord : public QWidget {
   QComboBox* condition_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   arc::SharedList<arc::Run> shown_;
+  std::string shown_kind_;
   arc::UnitSystem shown_units_ = arc::UnitSystem::metric;
 };
 

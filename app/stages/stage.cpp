@@ -2,15 +2,15 @@
 #include "stages/stage.h"
 
 #include <QPainter>
+#include <algorithm>
 #include <array>
 
 std::span<const StageSpec> stages() {
   static const QString defer =
       "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
-  static const std::array<StageSpec, 7> table{{
+  static const std::array<StageSpec, 8> table{{
       {"resonator",
        "Resonator",
-       QKeySequence("Alt+1"),
        make_resonator_stage,
        {"Keep every conductor outside of the form: a wire or bolt through the wall invites an arc down the middle "
         "that nobody sees.",
@@ -18,46 +18,55 @@ std::span<const StageSpec> stages() {
         "A running topload gives RF burns at a distance; it is never touched, nor approached.", defer}},
       {"primary",
        "Primary",
-       QKeySequence("Alt+2"),
        make_primary_stage,
        {"The primary is at tank voltage, and directly connected to it. Move the clip only with the supply "
         "unplugged and the tank shorted.",
         "A strike from the topload lifts the primary and everything wired to it to the topload's voltage.", defer}},
       {"tank",
        "Tank",
-       QKeySequence("Alt+3"),
        make_tank_stage,
        {"Tank capacitors hold a charge that can kill, and recharge themselves after a discharge (dielectric "
         "absorption).",
         "Wait the bleed time, short with a long insulated grounding stick, and leave the clip on.",
-        "A capacitor beyond its rating can burst: eye protection, and a cover over the bank.", defer}},
+        "A capacitor beyond its rating can burst: eye protection, and a cover over the bank.", defer},
+       "tank"},
       {"feed",
        "Feed",
-       QKeySequence("Alt+4"),
        make_feed_stage,
        {"Mains wiring kills: unplug before touching, and leave the mains side to licensed practice.",
         "Reservoirs and doublers stay charged and recharge themselves: wait, short, leave the clip on.",
         "Cores of series oven transformers sit at half the output: insulate them and keep away.",
-        "Rectified high voltage on a hard vacuum makes X-rays above some ten kilovolts.", defer}},
+        "Rectified high voltage on a hard vacuum makes X-rays above some ten kilovolts.", defer},
+       "tank"},
       {"switch",
        "Switch",
-       QKeySequence("Alt+5"),
        make_switch_stage,
        {"A spark gap is bright in the ultraviolet and loud: eye and ear protection, and a cover.",
         "It makes ozone and nitrogen oxides: ventilate.",
         "Electrodes stay hot, and the tank may be charged: adjust the gap only unplugged and shorted.",
-        "A rotor can throw its electrodes: a guard around it, and never in line with it.", defer}},
+        "A rotor can throw its electrodes: a guard around it, and never in line with it.", defer},
+       "tank"},
+      {"driver",
+       "Driver",
+       make_driver_stage,
+       {"The collector, its heat sink and the primary swing to many times the supply, at radio frequency: they burn "
+        "at a touch.",
+        "A transistor that is too hot fails within seconds and can burst: eye protection, and raise the supply "
+        "slowly.",
+        "The supply stands between the mains and your hands: use one that is isolated and limits its current.",
+        defer},
+       "exciter"},
       {"tune",
        "Tune",
-       QKeySequence("Alt+6"),
        make_tune_stage,
        {"Tuning by instrument: tank shorted out of the circuit, supply unplugged; the generator is the only "
         "source.",
         "Tuning by eye means runs at power: every step of Fire applies to each of them.",
-        "Keep measuring instruments isolated from anything that may carry the tank's voltage.", defer}},
+        "Keep measuring instruments isolated from anything that may carry the tank's voltage.", defer},
+       {},
+       "Measure"},
       {"fire",
        "Fire",
-       QKeySequence("Alt+7"),
        make_fire_stage,
        {"People and pets back; nobody with a pacemaker or other implant near; phones, watches and hearing aids "
         "away.",
@@ -68,6 +77,14 @@ std::span<const StageSpec> stages() {
         "After: off, unplugged, wait the bleed time, short the tank, leave the clip on.", defer}},
   }};
   return table;
+}
+
+bool belongs_to(const StageSpec& stage, const arc::CoilKind& kind) {
+  return stage.group.isEmpty() || std::ranges::count(kind.groups, stage.group.toStdString()) > 0;
+}
+
+QString title_of(const StageSpec& stage, const arc::CoilKind& kind) {
+  return kind.tank || stage.title_without_tank.isEmpty() ? stage.title : stage.title_without_tank;
 }
 
 void StagePanel::paintEvent(QPaintEvent*) {

@@ -2,9 +2,9 @@
 // write its widget and add one row to the table in stage.cpp.
 #pragma once
 
+#include "kinds/kind.h"
 #include "workspace.h"
 
-#include <QKeySequence>
 #include <QString>
 #include <QStringList>
 #include <QWidget>
@@ -13,12 +13,18 @@
 struct StageSpec {
   QString key; // also the `stage` of findings
   QString title;
-  QKeySequence shortcut;
   QWidget* (*make)(Workspace&, QWidget* parent);
   QStringList cautions;
+  QString group = {}; // group of the file that a kind of coil must have for the stage to be its own; empty: all
+  QString title_without_tank = {}; // where it is called otherwise without one
 };
 
+/// Of all kinds, in the order of work.
 std::span<const StageSpec> stages();
+
+/// Whether the kind's work passes this stage, and what it is called there.
+bool belongs_to(const StageSpec& stage, const arc::CoilKind& kind);
+QString title_of(const StageSpec& stage, const arc::CoilKind& kind);
 
 /// Shared look of a stage's lower panel: a card with a hairline above.
 class StagePanel : public QWidget {
@@ -39,5 +45,6 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tank_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_feed_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_switch_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_driver_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tune_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_fire_stage(Workspace& workspace, QWidget* parent);

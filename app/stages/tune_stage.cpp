@@ -9,6 +9,7 @@
 #include "widgets/reading_button.h"
 
 #include <QComboBox>
+#include <QListView>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -44,6 +45,14 @@ class TuneStage : public QWidget {
     plot_->setObjectName("tune plot");
     plot_->setAccessibleName("Tank frequency against clip position");
     middle->addWidget(plot_, 1);
+    empty_ = new QLabel("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
+                        "What is measured below narrows the band of the resonance and stands in for what is computed:\n"
+                        "the quality factor decides how far the top swings.",
+                        this);
+    empty_->setObjectName("nothing to tune");
+    empty_->setAlignment(Qt::AlignCenter);
+    empty_->setProperty("caption", true);
+    middle->addWidget(empty_, 1);
     column->addLayout(middle, 1);
     column->addWidget(make_measurements());
     connect(&workspace_.document, &Document::analysis_changed, this, &TuneStage::refresh);
@@ -316,10 +325,47 @@ class TuneStage : public QWidget {
     if (!analysis || !isVisible()) return; // a hidden stage is brought up to date when it is shown
     const arc::Design& design = workspace_.document.design();
     target_->setCurrentIndex(design.tune_target == arc::TuneTarget::silent_coil ? 0 : 1);
+    show_kind(arc::kind_of(design));
+    fill_measurements(*analysis);
+    if (!analysis->has_tank) {
+      show_untuned(*analysis);
+      return;
+    }
     show_verdict(*analysis);
     fill_taps(*analysis);
-    fill_measurements(*analysis);
     draw(*analysis);
+  }
+
+  // Without a tank there is nothing to tune: what is left is to measure the coil.
+  void show_kind(const arc::CoilKind& kind) {
+    for (QWidget* part : std::initializer_list<QWidget*>{taps_, plot_, target_, apply_, empty_})
+      part->setVisible((part != empty_) == kind.tank);
+    for (int i = 0; i < kind_->count(); ++i) {
+      const auto& group = arc::measurement_kinds()[static_cast<std::size_t>(i)].group;
+      const bool here = group.empty() || std::ranges::count(kind.groups, group) > 0;
+      if (auto* list = qobject_cast<QListView*>(kind_->view())) list->setRowHidden(i, !here);
+    }
+  }
+
+  void show_untuned(const arc::Analysis& analysis) {
+    const double hz = analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.circuit.resonance_hz;
+    if (!(hz > 0)) {
+      verdict_->setText("The resonance is not known yet");
+      reason_->setText(QString::fromStdString(analysis.problem));
+      return;
+    }
+    const auto band = analysis.band.find("best_mode_1_hz");
+    const QString width =
+        band == analysis.band.end()
+            ? QString()
+            : " ± " + QString::fromStdString(
+                          arc::format_like(band->second, hz, arc::Dimension::frequency, workspace_.units()));
+    verdict_->setText("Resonates at " + print(hz, arc::Dimension::frequency) + width);
+    reason_->setText(analysis.next_measurement
+                         ? QString("The %1 counts most in this band: %2")
+                               .arg(QString::fromStdString(analysis.next_measurement->input),
+                                    QString::fromStdString(analysis.next_measurement->advice))
+                         : QString());
   }
 
   void show_verdict(const arc::Analysis& analysis) {
@@ -452,7 +498,7 @@ class TuneStage : public QWidget {
     now->setLineStyle(QCPGraph::lsNone);
     now->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangleInverted, t.ink, t.ink, 11));
     now->addData(
-        std::min(workspace_.document.design().primary.tap_turns, workspace_.document.design().primary.turns),
+        arc::used_turns(workspace_.document.design()),
         analysis.tank_hz / unit.factor);
     auto* measured = plot_->addGraph();
     measured->setLineStyle(QCPGraph::lsNone);
@@ -475,6 +521,7 @@ class TuneStage : public QWidget {
   Workspace& workspace_;
   QLabel* verdict_ = nullptr;
   QLabel* reason_ = nullptr;
+  QLabel* empty_ = nullptr;
   QComboBox* target_ = nullptr;
   QPushButton* apply_ = nullptr;
   QTableWidget* taps_ = nullptr;

@@ -2,6 +2,7 @@
 #include "widgets/coil_handles.h"
 
 #include "design/fields.h"
+#include "kinds/kind.h"
 #include "parts/topload.h"
 
 #include <algorithm>
@@ -181,6 +182,7 @@ std::vector<CoilHandle> primary_handles(const arc::Design& design) {
   const QPointF first = primary_point(primary, 0.5);
   const QPointF last = primary_point(primary, std::max(1.0, primary.turns - 0.5));
   std::vector<CoilHandle> out;
+  if (!arc::given(design, "primary")) return out; // nothing is drawn that could be taken hold of
   out.push_back({"primary-inner",
                  "Primary inner radius and height",
                  "primary.inner_radius_m",
@@ -209,6 +211,7 @@ std::vector<CoilHandle> primary_handles(const arc::Design& design) {
                    const double pitch = along / std::max(0.5, d.primary.turns - 0.5);
                    put(d, "primary.pitch_m", std::max(pitch, d.primary.conductor_diameter_m * 1.05), grid / 10);
                  }});
+  if (!arc::kind_of(design).clip) return out;
   const QPointF clip = primary_point(primary, std::min(primary.tap_turns, primary.turns));
   out.push_back({"clip", "Clip", "primary.tap_turns", clip, CoilHandle::Kind::clip, true, true,
                  primary.pitch_m * 0.05, [](arc::Design& d, QPointF w, double) {

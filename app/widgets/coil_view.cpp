@@ -1,7 +1,9 @@
 // Drawing and direct handling of the coil.
 #include "widgets/coil_view.h"
 
+#include "design/fields.h"
 #include "field/resonator.h"
+#include "kinds/kind.h"
 #include "parts/topload.h"
 #include "widgets/topload_painter.h"
 
@@ -137,11 +139,17 @@ void CoilView::place_children() {
   const arc::Design& d = workspace_.document.design();
   const int x = width() - 268;
   int total = 0;
+  const bool tank = arc::kind_of(d).tank;
   for (const ReadingGroup& group : groups_)
-    total += 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
+    for (ReadingButton* reading : group.readings) reading->setVisible(tank || !reading->needs_tank());
+  const auto shown = [tank](const ReadingGroup& group) {
+    return static_cast<int>(std::ranges::count_if(
+        group.readings, [tank](const ReadingButton* reading) { return tank || !reading->needs_tank(); }));
+  };
+  for (const ReadingGroup& group : groups_) total += 20 + shown(group) * reading_height + 10;
   int next = x < 580 ? 44 : 12; // below the buttons where they reach this far
   for (const ReadingGroup& group : groups_) {
-    const int needed = 20 + static_cast<int>(group.readings.size()) * reading_height + 10;
+    const int needed = 20 + shown(group) * reading_height + 10;
     // Near its part, but never over the group before and leaving room for those after.
     const int wanted = static_cast<int>(anchor(group.part).y()) - needed / 2;
     int y = std::clamp(wanted, next, std::max(next, height() - total - 8));
@@ -149,6 +157,7 @@ void CoilView::place_children() {
     next = y + needed;
     y += 20;
     for (ReadingButton* reading : group.readings) {
+      if (!tank && reading->needs_tank()) continue;
       reading->move(x, y);
       y += reading_height;
     }
@@ -248,10 +257,11 @@ void CoilView::paint_topload(QPainter& painter) {
 void CoilView::paint_primary(QPainter& painter) {
   const Theme& t = workspace_.theme();
   const arc::Design& d = workspace_.document.design();
+  if (!arc::given(d, "primary")) return;
   const double size = std::max(2.0, d.primary.conductor_diameter_m * scale_ / 2);
   const auto rings = arc::primary_rings(d.primary, d.primary.turns);
   for (std::size_t j = 0; j < rings.size(); ++j) {
-    const bool used = static_cast<double>(j) + 0.5 <= d.primary.tap_turns;
+    const bool used = static_cast<double>(j) + 0.5 <= arc::used_turns(d);
     painter.setPen(QPen(t.copper, 1.3));
     painter.setBrush(used ? QBrush(t.copper) : QBrush(t.paper));
     for (const double side : {-1.0, 1.0})

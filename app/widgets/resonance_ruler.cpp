@@ -1,6 +1,8 @@
 // The ruler's scale, marks and dragging.
 #include "widgets/resonance_ruler.h"
 
+#include "kinds/exciter/exciter.h"
+
 #include "parts/bank.h"
 
 #include <QKeyEvent>
@@ -31,6 +33,11 @@ ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(
     setAccessibleDescription(offset_sentence());
     update();
   });
+  connect(&workspace_.document, &Document::power_changed, this, [this] {
+    if (has_tank()) return;
+    choose_span();
+    update();
+  });
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -43,19 +50,25 @@ void ResonanceRuler::set_follows(Follows follows) {
 void ResonanceRuler::choose_span() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  std::vector<double> marks{analysis->tank_hz};
-  if (analysis->resonator) {
-    marks.push_back(analysis->resonator->mode_1_hz);
-    marks.push_back(analysis->loaded_hz.low);
-  }
+  std::vector<double> marks;
+  for (const double hz : {analysis->has_tank ? analysis->tank_hz : driven_hz(),
+                          analysis->resonator ? analysis->resonator->mode_1_hz : analysis->circuit.resonance_hz,
+                          analysis->loaded_hz.low})
+    if (hz > 0) marks.push_back(hz);
   for (const arc::Measurement& m : workspace_.document.design().measurements)
     if (m.frequency_hz > 0 && m.kind != "coil-with-capacitor") marks.push_back(m.frequency_hz);
+  if (marks.empty()) return; // nothing is known yet: the scale stays where it is
   const auto [low, high] = std::ranges::minmax(marks);
   // Room for a third of an octave on either side, at least one octave in all.
   const double middle = std::sqrt(low * high);
   const double half = std::max(std::sqrt(2.0), std::sqrt(high / low) * 1.26);
   low_hz_ = middle / half;
   high_hz_ = middle * half;
+}
+
+double ResonanceRuler::driven_hz() const {
+  const auto power = workspace_.document.power();
+  return power && power->exciter ? power->exciter->oscillation.frequency_hz : 0;
 }
 
 double ResonanceRuler::x_of(double hz) const {
@@ -67,6 +80,11 @@ double ResonanceRuler::hz_of(double x) const {
   return low_hz_ * std::pow(high_hz_ / low_hz_, (x - left_margin) / (width() - left_margin - right_margin));
 }
 
+bool ResonanceRuler::has_tank() const {
+  const auto analysis = workspace_.document.analysis();
+  return analysis && analysis->has_tank && analysis->tank_hz > 0;
+}
+
 QPointF ResonanceRuler::tank_place() const {
   const auto analysis = workspace_.document.analysis();
   return analysis ? QPointF(x_of(analysis->tank_hz), axis_y - 7) : QPointF();
@@ -74,6 +92,7 @@ QPointF ResonanceRuler::tank_place() const {
 
 QString ResonanceRuler::offset_sentence() const {
   const auto analysis = workspace_.document.analysis();
+  if (analysis && !analysis->has_tank) return "the driver follows the coil";
   if (!analysis || analysis->target_hz <= 0)
     return analysis ? QString::fromStdString(analysis->problem) : QString();
   const double off = (analysis->tank_hz / analysis->target_hz - 1) * 100;
@@ -99,8 +118,8 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   painter.drawText(20, 28, "Resonance");
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);
-  painter.drawText(20, 48, "drag the tank mark:");
   const auto analysis = workspace_.document.analysis();
+  if (analysis && analysis->has_tank) painter.drawText(20, 48, "drag the tank mark:");
   if (!analysis) return;
 
   const double left = left_margin, right = width() - right_margin;
@@ -131,11 +150,13 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     const double f = analysis->best_mode_1_hz > 0 ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz;
     const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
                         x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
-    painter.fillRect(loaded, t.arc_fill);
-    marks_left = loaded.left();
-    marks_right = x_of(f);
-    painter.setPen(t.arc);
-    painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
+    marks_left = marks_right = x_of(f);
+    if (analysis->loaded_hz.low > 0) {
+      painter.fillRect(loaded, t.arc_fill);
+      marks_left = loaded.left();
+      painter.setPen(t.arc);
+      painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
+    }
     const auto band = analysis->band.find("best_mode_1_hz");
     if (band != analysis->band.end())
       painter.fillRect(
@@ -154,6 +175,11 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.setBrush(m.kind == "coil-with-topload" ? t.settled : t.paper);
     painter.drawEllipse(at, 3.6, 3.6);
   }
+  if (!analysis->has_tank) {
+    paint_driven(painter);
+    return;
+  }
+  if (!(analysis->tank_hz > 0)) return;
   const QPointF tank(x_of(analysis->tank_hz), axis_y);
   const bool strong = dragging_ || hover_ || hasFocus();
   painter.setPen(QPen(strong ? t.arc : t.ink, 1.4));
@@ -181,6 +207,19 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   painter.drawText(QPointF(x + label_width + 10, axis_y - 8), detail);
 }
 
+// Where a coil without a tank really runs, as simulated.
+void ResonanceRuler::paint_driven(QPainter& painter) {
+  const double hz = driven_hz();
+  if (hz < low_hz_ || hz > high_hz_) return;
+  const Theme& t = workspace_.theme();
+  const QPointF at(x_of(hz), axis_y);
+  painter.setPen(QPen(t.ink, 1.4));
+  painter.setBrush(t.ink);
+  painter.drawPolygon(QPolygonF{at, at + QPointF(-7, -13), at + QPointF(7, -13)});
+  painter.setFont(type::font(type::caption, QFont::DemiBold));
+  painter.drawText(QPointF(at.x() + 12, axis_y - 8), "runs at " + hertz(hz));
+}
+
 bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
   const arc::Design& d = workspace_.document.design();
   if (follows_ == Follows::clip) {
@@ -200,7 +239,7 @@ bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
 
 void ResonanceRuler::mousePressEvent(QMouseEvent* event) {
   const QPointF tank = tank_place();
-  if (event->button() != Qt::LeftButton ||
+  if (!has_tank() || event->button() != Qt::LeftButton ||
       std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) > 14)
     return;
   dragging_ = true;
@@ -215,7 +254,7 @@ void ResonanceRuler::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   const QPointF tank = tank_place();
-  const bool over = std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) < 14;
+  const bool over = has_tank() && std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) < 14;
   if (over == hover_) return;
   hover_ = over;
   setCursor(over ? Qt::SizeHorCursor : Qt::ArrowCursor);
@@ -231,7 +270,7 @@ void ResonanceRuler::mouseReleaseEvent(QMouseEvent*) {
 void ResonanceRuler::keyPressEvent(QKeyEvent* event) {
   const auto analysis = workspace_.document.analysis();
   const int way = event->key() == Qt::Key_Right ? 1 : event->key() == Qt::Key_Left ? -1 : 0;
-  if (way == 0 || !analysis) {
+  if (way == 0 || !has_tank()) {
     QWidget::keyPressEvent(event);
     return;
   }

@@ -18,6 +18,9 @@ class ResonanceRuler : public QWidget {
   /// Tunes the tank to `hz` by the clip or the capacitance; false when no clip reaches it.
   bool tune_to(double hz, const QString& gesture);
   QPointF tank_place() const;
+  bool has_tank() const;
+  double driven_hz() const; // 0 where nothing is simulated
+  void paint_driven(QPainter& painter);
 
  Q_SIGNALS:
   void follows_changed();

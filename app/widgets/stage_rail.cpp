@@ -17,10 +17,8 @@ class RailEntry : public QAbstractButton {
     setCheckable(true);
     setAutoExclusive(true);
     setObjectName("stage " + stage.key);
-    setText(stage.title);
     setFixedHeight(44);
     setCursor(Qt::PointingHandCursor);
-    setToolTip(QString("%1 (%2)").arg(stage.title, stage.shortcut.toString()));
     connect(&workspace_.document, &Document::analysis_changed, this, &RailEntry::refresh);
     connect(&workspace_.document, &Document::power_changed, this, &RailEntry::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
@@ -71,9 +69,10 @@ class RailEntry : public QAbstractButton {
     warnings_ = count(arc::Severity::warning);
     const arc::Design& design = workspace_.document.design();
     settled_ = (stage_.key != "tune" || !design.measurements.empty()) &&
+               (stage_.key != "driver" || workspace_.document.power_is_current()) &&
                (stage_.key != "fire" || !design.runs.empty()) && (stage_.key != "feed" || !design.feed.empty());
     const int open = stops_ + warnings_;
-    setAccessibleName(QString("%1, %2").arg(stage_.title, open > 0   ? QString("%1 findings").arg(open)
+    setAccessibleName(QString("%1, %2").arg(text(), open > 0   ? QString("%1 findings").arg(open)
                                                           : settled_ ? "settled"
                                                                      : "untouched"));
     update();
@@ -103,6 +102,19 @@ StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   }
   column->addStretch();
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+  show_kind();
+}
+
+void StageRail::show_kind() {
+  const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
+  int place = 0;
+  for (std::size_t i = 0; i < entries_.size(); ++i) {
+    const StageSpec& stage = stages()[i];
+    entries_[i]->setVisible(belongs_to(stage, kind));
+    if (!belongs_to(stage, kind)) continue;
+    entries_[i]->setText(title_of(stage, kind));
+    entries_[i]->setToolTip(QString("%1 (Alt+%2)").arg(entries_[i]->text()).arg(++place));
+  }
 }
 
 void StageRail::set_current(int index) {

@@ -12,6 +12,8 @@ class StageRail : public QWidget {
  public:
   explicit StageRail(Workspace& workspace, QWidget* parent = nullptr);
   void set_current(int index);
+  /// The stages of the design's kind, under the names they have there.
+  void show_kind();
 
  Q_SIGNALS:
   void chosen(int index);

@@ -51,7 +51,7 @@ std::span<const MeasurementKind> measurement_kinds() {
         "pi): "
         "that count is Q."},
        {"tank", "Tank at a clip", frequency, clip, 0.005,
-        "Gap shorted, secondary taken away or opened; the frequency at which a pick-up loop peaks."}}};
+        "Gap shorted, secondary taken away or opened; the frequency at which a pick-up loop peaks.", "tank"}}};
   return kinds;
 }
 

@@ -28,6 +28,7 @@ struct MeasurementKind {
   std::optional<MeasuredNumber> given; // what must be known beside it: the clip, the added capacitor
   double accuracy;                     // relative, of the usual instrument (common practice, no source)
   std::string_view how;                // how it is done, in a sentence
+  std::string_view group = {};         // group of the file that a kind of coil must have for it to be measured
 };
 
 /// What can be measured. To add one, add its row in tuning.cpp and what the model expects in tolerance.cpp.

@@ -41,6 +41,13 @@ void expect_physical(const ShotCircuit& c) {
   double caught = 0;
   for (const ShotMode& m : c.modes) caught += m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
   if (caught >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
+  constexpr double highest_hz = 50e6; // no gap drives anything near as fast, and following it would take minutes
+  const ShotMode& first = c.modes.front();
+  const double hz = std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
+  if (hz > highest_hz)
+    throw std::invalid_argument(fmt::format("the shot would ring at {}; what a gap drives is followed up to {}",
+                                            format_quantity(hz, Dimension::frequency),
+                                            format_quantity(highest_hz, Dimension::frequency)));
 }
 
 // Difference of the two frequencies of tank and first mode when coupled.
@@ -241,9 +248,9 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
   const auto steps = static_cast<std::size_t>(std::llround(options.duration_s / options.step_s));
   out.samples.reserve(steps + 1);
   int events = 0;
-  for (std::size_t k = 1; k <= steps && !cancelled && events < most_shot_events; ++k) {
+  for (std::size_t k = 1; k <= steps && !cancelled && events < options.most_events; ++k) {
     int reversals = 0;
-    while (events < most_shot_events && !cancelled && motion.advance(event)) {
+    while (events < options.most_events && !cancelled && motion.advance(event)) {
       ++events;
       event(motion);
       if (what == What::breakout) {
@@ -294,7 +301,7 @@ ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std:
     out.tank_slope_v_per_s = std::max(out.tank_slope_v_per_s, std::abs(s.tank_v - last.tank_v) / options.step_s);
     out.samples.push_back(s);
   }
-  if (events >= most_shot_events) out.cut_s = motion.time_s();
+  if (events >= options.most_events) out.cut_s = motion.time_s();
   out.tank_rms_a = std::sqrt(squares / options.duration_s);
   return out;
 }

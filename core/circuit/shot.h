@@ -16,6 +16,7 @@
 namespace arc {
 
 inline constexpr int most_shot_events = 20000; // reversals of the current in the gap, one run
+inline constexpr int most_trial_events = 2000; // in runs of which there are many
 
 struct ShotOptions {
   std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
@@ -24,6 +25,7 @@ struct ShotOptions {
   int quench_notch = 1;                 // the gap opens at the zero of its current nearest this notch; 0: never
   double duration_s = 500e-6;
   double step_s = 20e-9; // of the output
+  int most_events = most_shot_events;
 };
 
 /// One resonant circuit that stands for the resonator or one of its modes. Its inductor carries the base current.

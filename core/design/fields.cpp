@@ -217,7 +217,7 @@ const std::array fields{
 constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
 constexpr std::array<Choice, 4> clamps{{{"none", "No clamp"},
                                         {"diode", "Diode to ground"},
-                                        {"led", "Light-emitting diode to ground"},
+                                        {"led", "LED to ground"},
                                         {"zener", "Zener to ground"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};

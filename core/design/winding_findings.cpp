@@ -173,8 +173,8 @@ Maybe shape_out_of_band(const Design&, const Analysis& a, UnitSystem) {
       "resonator",
       "secondary.winding_length_m",
       fmt::format("Height is {:.1f} times the diameter", ratio),
-      squat ? "Most spark-gap coils are 3 to 6. Squat coils couple hard and arc to the primary sooner."
-            : "Most spark-gap coils are 3 to 6. Tall coils need a large topload, or arcs leave the upper winding.",
+      squat ? "Most coils are 3 to 6. Squat coils couple hard and arc to the primary sooner."
+            : "Most coils are 3 to 6. Tall coils need a large topload, or arcs leave the upper winding.",
       squat ? "Wind longer, or use a narrower form" : "Wind shorter, or use a wider form",
       ratio,
       squat ? low : high,

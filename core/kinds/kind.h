@@ -17,6 +17,12 @@ struct SimulationMode {
   std::string_view text; // one line of help
 };
 
+/// A column of the record of runs.
+struct RunColumn {
+  std::string_view key;  // of run_fields()
+  std::string_view head; // short
+};
+
 struct CoilKind {
   std::string_view key;     // as written in files
   std::string_view title;   // as shown
@@ -26,9 +32,9 @@ struct CoilKind {
   double coupling_high;
   bool tank;         // a tank capacitor makes a resonant circuit of the primary
   bool clip;         // part of the primary is used, up to a clip
-  bool runs_on_gap;  // fires once for each break of a gap: break rate, firing voltage
-  std::span<const std::string_view> groups; // of the file whose numbers a whole design needs
+  std::span<const std::string_view> groups; // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
+  std::span<const RunColumn> run_columns; // what the table of runs shows, all five
   /// The kind's own figures of the coil at rest; winding, resonator and primary are there.
   void (*analyse)(const Design&, Analysis&);
   /// Its own rules on the coil at rest, beside those of every winding and primary.

@@ -11,12 +11,23 @@ namespace arc {
 namespace {
 
 constexpr std::array<std::string_view, 3> with_tank{"secondary", "primary", "tank"};
-constexpr std::array<std::string_view, 2> without_tank{"secondary", "primary"};
+constexpr std::array<std::string_view, 3> of_exciter{"secondary", "primary", "exciter"};
 constexpr std::array<SimulationMode, 2> spark_gap_modes{
     {{"--shot", "the single shot: tank, gap, primary, resonator"},
      {"--charging", "charging over mains cycles, the gap firing as it would"}}};
 constexpr std::array<SimulationMode, 1> exciter_modes{
     {{"--oscillation", "the steady oscillation of transistor, primary and resonator"}}};
+
+constexpr std::array<RunColumn, 5> spark_gap_columns{{{"tap_turns", "Clip"},
+                                                      {"tank_capacitance_f", "Tank"},
+                                                      {"coupling", "Coupling"},
+                                                      {"variac_percent", "Variac"},
+                                                      {"arc_length_m", "Arc"}}};
+constexpr std::array<RunColumn, 5> exciter_columns{{{"supply_voltage_v", "Supply"},
+                                                    {"supply_current_a", "Current"},
+                                                    {"primary_turns", "Turns"},
+                                                    {"lamp_distance_m", "Lamp at"},
+                                                    {"duration_s", "Ran for"}}};
 
 constexpr std::array<CoilKind, 2> kinds{{
     {.key = "spark-gap",
@@ -27,9 +38,9 @@ constexpr std::array<CoilKind, 2> kinds{{
      .coupling_high = 0.15,
      .tank = true,
      .clip = true,
-     .runs_on_gap = true,
      .groups = with_tank,
      .modes = spark_gap_modes,
+     .run_columns = spark_gap_columns,
      .analyse = analyse_spark_gap,
      .rules = spark_gap_rules,
      .simulate = simulate_spark_gap,
@@ -43,9 +54,9 @@ constexpr std::array<CoilKind, 2> kinds{{
      .coupling_high = 0.45,
      .tank = false,
      .clip = false,
-     .runs_on_gap = false,
-     .groups = without_tank,
+     .groups = of_exciter,
      .modes = exciter_modes,
+     .run_columns = exciter_columns,
      .analyse = analyse_exciter,
      .rules = exciter_rules,
      .simulate = simulate_exciter,

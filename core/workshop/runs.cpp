@@ -2,6 +2,7 @@
 #include "workshop/runs.h"
 
 #include "design/validity.h"
+#include "kinds/kind.h"
 #include "parts/topload.h"
 #include "quantity/csv_rows.h"
 
@@ -19,15 +20,15 @@ using Value = std::optional<double>;
 
 const std::array fields{
     RunField{"tap_turns", "Clip at turn", D::number, 0, 200,
-             [](const Design& d, const Analysis&) -> Value { return d.primary.tap_turns; }},
+             [](const Design& d, const Analysis&) -> Value { return d.primary.tap_turns; }, "tank"},
     RunField{"tank_capacitance_f", "Tank capacitance", D::capacitance, 1e-13, 1e-3,
-             [](const Design&, const Analysis& a) -> Value { return a.tank_capacitance_f; }},
+             [](const Design&, const Analysis& a) -> Value { return a.tank_capacitance_f; }, "tank"},
     RunField{"firing_voltage_v", "Gap fires at", D::voltage, 0, 1e6,
-             [](const Design& d, const Analysis&) -> Value { return d.gap.firing_voltage_v; }},
+             [](const Design& d, const Analysis&) -> Value { return d.gap.firing_voltage_v; }, "tank"},
     RunField{"break_rate_hz", "Breaks each second", D::frequency, 0, 1e5,
-             [](const Design& d, const Analysis&) -> Value { return d.gap.break_rate_hz; }},
+             [](const Design& d, const Analysis&) -> Value { return d.gap.break_rate_hz; }, "tank"},
     RunField{"power_w", "Power through the gap", D::power, 0, 1e7,
-             [](const Design&, const Analysis& a) -> Value { return a.power_w; }},
+             [](const Design&, const Analysis& a) -> Value { return a.power_w; }, "tank"},
     RunField{"primary_height_m", "Primary above floor", D::length, 0, 20,
              [](const Design& d, const Analysis&) -> Value { return d.primary.base_height_m; }},
     RunField{"secondary_height_m", "Secondary above floor", D::length, 0, 20,
@@ -46,13 +47,21 @@ const std::array fields{
                return a.resonator ? Value(a.resonator->mode_1_hz) : Value();
              }},
     RunField{"tank_hz", "Tank frequency", D::frequency, 100, 1e9,
-             [](const Design&, const Analysis& a) -> Value { return a.tank_hz; }},
+             [](const Design&, const Analysis& a) -> Value { return a.tank_hz; }, "tank"},
     RunField{"arc_length_m", "Arc length", D::length, 0, 50, nullptr},
-    RunField{"variac_percent", "Variac", D::percent, 0, 200, nullptr},
+    RunField{"variac_percent", "Variac", D::percent, 0, 200, nullptr, "tank"},
     RunField{"line_current_a", "Line current", D::current, 0, 1000, nullptr},
     RunField{"duration_s", "Run time", D::time, 0, 86400, nullptr},
     RunField{"temperature_c", "Hottest part", D::temperature, -60, 1500, nullptr},
-    RunField{"gap_spacing_m", "Gap spacing", D::length, 0, 1, nullptr},
+    RunField{"gap_spacing_m", "Gap spacing", D::length, 0, 1, nullptr, "tank"},
+    RunField{"supply_voltage_v", "Supply", D::voltage, 0, 1000,
+             [](const Design& d, const Analysis&) -> Value { return d.exciter.supply_voltage_v; }, "exciter"},
+    RunField{"bias_resistance_ohm", "Bias resistor", D::resistance, 0, 1e9,
+             [](const Design& d, const Analysis&) -> Value { return d.exciter.bias_resistance_ohm; }, "exciter"},
+    RunField{"primary_turns", "Primary turns", D::number, 0, 1000,
+             [](const Design& d, const Analysis&) -> Value { return d.primary.turns; }, "exciter"},
+    RunField{"supply_current_a", "Supply current", D::current, 0, 1000, nullptr, "exciter"},
+    RunField{"lamp_distance_m", "Lamp lights at", D::length, 0, 20, nullptr, "exciter"},
 };
 
 std::string number_text(double value) {
@@ -84,11 +93,15 @@ bool is_condition(const RunField& field) {
   return field.from_design != nullptr;
 }
 
+bool belongs_to(const RunField& field, const CoilKind& kind) {
+  return field.group.empty() || std::ranges::count(kind.groups, field.group) > 0;
+}
+
 Run begin_run(const Design& design, const Analysis& analysis, std::string when) {
   Run run;
   run.when = std::move(when);
   for (const RunField& field : fields)
-    if (is_condition(field))
+    if (is_condition(field) && belongs_to(field, kind_of(design)))
       if (const auto value = field.from_design(design, analysis)) run.conditions[std::string(field.key)] = *value;
   return run;
 }

@@ -22,11 +22,14 @@ struct RunField {
   double maximum;
   /// Conditions are taken from the design; empty for observations, which are typed.
   std::optional<double> (*from_design)(const Design&, const Analysis&);
+  std::string_view group = {}; // group of the file that a kind must have for the field to mean something
 };
 
 /// Conditions first, then observations. To record another number, add one row in runs.cpp.
 std::span<const RunField> run_fields();
 bool is_condition(const RunField& field);
+/// Whether runs of this kind of coil have the field.
+bool belongs_to(const RunField& field, const struct CoilKind& kind);
 
 /// A new run with the design's conditions at this moment; `when` is local time, ISO 8601.
 Run begin_run(const Design& design, const Analysis& analysis, std::string when);

@@ -1,4 +1,5 @@
 // Typing, dragging, undo, units and themes through the real window.
+#include "stages/stage.h"
 #include "support.h"
 
 #include "parts/bank.h"
@@ -241,10 +242,13 @@ TEST_F(Editing, the_rail_counts_what_is_open_for_each_stage) {
 }
 
 TEST_F(Editing, number_keys_with_alt_choose_the_stages) {
-  for (int i = 0; i < 7; ++i) {
-    QTest::keyClick(&window(), static_cast<Qt::Key>(Qt::Key_1 + i), Qt::AltModifier);
-    EXPECT_EQ(window().stage(), i);
+  int place = 0;
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    if (!belongs_to(stages()[i], arc::kind_of(design()))) continue;
+    QTest::keyClick(&window(), static_cast<Qt::Key>(Qt::Key_1 + place++), Qt::AltModifier);
+    EXPECT_EQ(window().stage(), static_cast<int>(i));
   }
+  EXPECT_EQ(place, 7);
 }
 
 TEST_F(Editing, every_entry_and_button_can_be_named_by_a_screen_reader) {

@@ -157,6 +157,7 @@ void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atom
   for (int notch = 1; notch <= 3 && !cancelled; ++notch) {
     options.quench_notch = notch;
     options.step_s = trial_step_s;
+    options.most_events = most_trial_events;
     const ShotResult shot = simulate_shot(circuit, options, cancelled);
     if (!shot.quench_s) break;
     out.quench.push_back({notch, *shot.quench_s, shot.caught_j, shot.gap_loss_j, shot.left_in_tank_j});

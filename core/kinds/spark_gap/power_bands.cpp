@@ -51,6 +51,7 @@ Figures charging_figures(const ChargingResult& c) {
 
 ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled) {
   options.step_s = trial_step_s;
+  options.most_events = most_trial_events;
   options.duration_s = std::min(options.duration_s, std::max(3 * circuit.beat_s, 50e-6));
   return simulate_shot(circuit, options, cancelled);
 }

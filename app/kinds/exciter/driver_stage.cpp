@@ -1,0 +1,617 @@
+// Driver: what drives an exciter. Transistor, bias, clamp, supply and heat sink with their fields; the simulated
+// oscillation over its last cycles; how long it runs over supply volts; single changes ranked. Shows the document's
+// simulation; computes nothing.
+#include "kinds/exciter/exciter.h"
+
+#include "design/fields.h"
+#include "stages/stage.h"
+#include "widgets/common.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/plot.h"
+#include "widgets/quantity_field.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+// A box of the named values of one member.
+class ChoiceBox : public QComboBox {
+ public:
+  ChoiceBox(Workspace& workspace, std::string_view key, QWidget* parent)
+      : QComboBox(parent), workspace_(workspace), spec_(arc::design_choice(key)) {
+    setObjectName(text_of(key));
+    setAccessibleName(text_of(spec_.label));
+    for (const arc::Choice& choice : spec_.choices) addItem(text_of(choice.title));
+    connect(this, &QComboBox::activated, this, [this](int index) {
+      workspace_.document.edit(text_of(spec_.label), [this, index](arc::Design& design) {
+        spec_.set(design, static_cast<std::size_t>(index));
+        if (also_) also_(design);
+      });
+    });
+    connect(&workspace_.document, &Document::design_changed, this, &ChoiceBox::refresh);
+    refresh();
+  }
+  const arc::ChoiceSpec& spec() const { return spec_; }
+  /// What an edit changes beside the member itself.
+  void also(std::function<void(arc::Design&)> change) { also_ = std::move(change); }
+
+ private:
+  void refresh() {
+    setCurrentIndex(static_cast<int>(spec_.get(workspace_.document.design())));
+    setToolTip(currentText());
+  }
+
+  Workspace& workspace_;
+  const arc::ChoiceSpec& spec_;
+  std::function<void(arc::Design&)> also_;
+};
+
+// The numbers of the transistor's law and ratings, and the way to get them from a data sheet.
+class TransistorSheet : public QDialog {
+ public:
+  TransistorSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
+    setObjectName("transistor sheet");
+    setWindowTitle("Transistor");
+    setAttribute(Qt::WA_DeleteOnClose);
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(space::large, space::large, space::large, space::medium);
+    column->setSpacing(space::small);
+    column->addWidget(heading("From the data sheet"));
+    auto* sheet_grid = new QGridLayout;
+    sheet_grid->setHorizontalSpacing(space::medium);
+    column->addLayout(sheet_grid);
+    mos_ = workspace.document.design().exciter.transistor.type == arc::TransistorType::mos;
+    if (mos_)
+      add_field_effect(sheet_grid);
+    else
+      add_junction(sheet_grid);
+    problem_ = new QLabel(this);
+    problem_->setProperty("problem", true);
+    problem_->setObjectName("sheet problem");
+    problem_->setWordWrap(true);
+    column->addWidget(problem_);
+    auto* take = new QPushButton("Fit the law to this", this);
+    take->setObjectName("take sheet");
+    take->setAutoDefault(false);
+    connect(take, &QPushButton::clicked, this, &TransistorSheet::take);
+    column->addWidget(take, 0, Qt::AlignLeft);
+    column->addWidget(heading("The law that is simulated"));
+    column->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
+    column->addWidget(heading("Ratings and heat"));
+    column->addWidget(grid_of(ratings));
+    auto* words = caption_label("Junctions at 27 °C; gain does not fall with current; breakdown is not simulated.", this);
+    column->addWidget(words);
+    auto* close = new QPushButton("Close", this);
+    close->setAutoDefault(false);
+    connect(close, &QPushButton::clicked, this, &QDialog::accept);
+    column->addWidget(close, 0, Qt::AlignRight);
+  }
+
+ private:
+  using Keys = std::vector<const char*>;
+  inline static const Keys junction_law{"exciter.transistor_saturation_current_a", "exciter.transistor_forward_gain",
+                                        "exciter.transistor_reverse_gain", "exciter.transistor_emitter_junction_f",
+                                        "exciter.transistor_collector_junction_f", "exciter.transistor_transit_time_s",
+                                        "exciter.transistor_reverse_transit_time_s",
+                                        "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys field_effect_law{"exciter.transistor_threshold_v",
+                                            "exciter.transistor_transconductance_a_per_v2",
+                                            "exciter.transistor_gate_source_f", "exciter.transistor_gate_drain_f",
+                                            "exciter.transistor_drain_source_f",
+                                            "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys ratings{"exciter.transistor_voltage_rating_v", "exciter.transistor_reverse_base_rating_v",
+                                   "exciter.transistor_current_rating_a", "exciter.transistor_junction_limit_c",
+                                   "exciter.transistor_junction_k_per_w", "exciter.transistor_case_k_per_w",
+                                   "exciter.transistor_junction_capacity_j_per_k",
+                                   "exciter.transistor_case_capacity_j_per_k"};
+
+  QLabel* heading(const char* text) {
+    auto* label = new QLabel(text, this);
+    label->setFont(type::font(type::strong, QFont::DemiBold));
+    return label;
+  }
+
+  QWidget* grid_of(const Keys& keys) {
+    auto* box = new QWidget(this);
+    auto* grid = new QGridLayout(box);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(space::medium);
+    for (std::size_t i = 0; i < keys.size(); ++i)
+      grid->addWidget(labelled(make_design_field(workspace_, keys[i], box), box), static_cast<int>(i) / 4,
+                      static_cast<int>(i) % 4, Qt::AlignTop);
+    return box;
+  }
+
+  void add_number(QGridLayout* grid, const char* name, const char* label, arc::Dimension dimension, double low,
+                  double high, double& value) {
+    QuantityRole role;
+    role.name = QString("sheet ") + name;
+    role.label = label;
+    role.dimension = dimension;
+    role.minimum = low;
+    role.maximum = high;
+    role.get = [&value] { return std::optional(value); };
+    role.set = [&value](std::optional<double> v, const QString&) {
+      if (v) value = *v;
+    };
+    const int place = grid->count();
+    grid->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this), place / 4, place % 4,
+                    Qt::AlignTop);
+  }
+
+  void add_junction(QGridLayout* grid) {
+    add_number(grid, "gain", "Current gain", number, 1, 1e5, junction_.gain);
+    add_number(grid, "current", "At collector current", current, 1e-4, 100, junction_.current_a);
+    add_number(grid, "base volts", "Base to emitter", voltage, 0.2, 2, junction_.base_emitter_v);
+    add_number(grid, "transit frequency", "Transit frequency", frequency, 1e4, 1e11, junction_.transit_frequency_hz);
+    add_number(grid, "output capacitance", "Output capacitance", capacitance, 1e-13, 1e-7, junction_.output_f);
+    add_number(grid, "output volts", "At collector volts", voltage, 0.1, 1000, junction_.output_at_v);
+    add_number(grid, "input capacitance", "Input capacitance", capacitance, 1e-13, 1e-7, junction_.input_f);
+  }
+
+  void add_field_effect(QGridLayout* grid) {
+    add_number(grid, "threshold", "Gate threshold", voltage, 0.1, 20, field_effect_.threshold_v);
+    add_number(grid, "on resistance", "On resistance", resistance, 1e-4, 1e3, field_effect_.on_resistance_ohm);
+    add_number(grid, "gate volts", "At gate volts", voltage, 1, 30, field_effect_.at_gate_v);
+    add_number(grid, "input capacitance", "Input, Ciss", capacitance, 1e-12, 1e-7, field_effect_.input_f);
+    add_number(grid, "output capacitance", "Output, Coss", capacitance, 1e-12, 1e-7, field_effect_.output_f);
+    add_number(grid, "feedback capacitance", "Feedback, Crss", capacitance, 1e-13, 1e-7, field_effect_.feedback_f);
+  }
+
+  void take() {
+    problem_->clear();
+    const arc::Transistor& now = workspace_.document.design().exciter.transistor;
+    try {
+      const arc::Transistor fitted =
+          mos_ ? arc::transistor_from_sheet(now, field_effect_) : arc::transistor_from_sheet(now, junction_);
+      workspace_.document.edit("Transistor from its data sheet",
+                               [&](arc::Design& design) { design.exciter.transistor = fitted; });
+    } catch (const std::invalid_argument& refusal) {
+      problem_->setText(QString::fromUtf8(refusal.what()));
+    }
+  }
+
+  Workspace& workspace_;
+  bool mos_ = false;
+  arc::JunctionSheet junction_;
+  arc::FieldEffectSheet field_effect_;
+  QLabel* problem_ = nullptr;
+};
+
+class DriverStage : public QWidget {
+ public:
+  DriverStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("driver");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* upper = new QVBoxLayout;
+    upper->setContentsMargins(space::large, 12, space::medium, space::small);
+    upper->setSpacing(space::hair);
+    head_ = make_stage_head("driver", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
+    upper->addLayout(make_tools());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    auto* plots = new QVBoxLayout;
+    plots->setSpacing(0);
+    waves_ = make_plot("oscillation plot", "Collector and top over the last cycles");
+    heat_ = make_plot("run time plot", "Heat in the transistor and junction over supply volts");
+    plots->addWidget(waves_, 1);
+    plots->addWidget(heat_, 1);
+    connect(waves_, &CursorPlot::cursor_moved, this, [this](double ns) { read_wave(ns * 1e-9); });
+    connect(heat_, &CursorPlot::cursor_moved, this, [this](double volts) { read_supply(volts); });
+    for (CursorPlot* plot : {waves_, heat_}) connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
+    middle->addLayout(plots, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
+    column->addLayout(upper, 1);
+    column->addWidget(make_panel());
+    connect(&workspace_.document, &Document::power_changed, this, &DriverStage::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_make);
+    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
+    connect(&workspace_.document, &Document::units_changed, this, &DriverStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &DriverStage::refresh);
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 226 : 272);
+  }
+
+ private:
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  std::shared_ptr<const arc::ExciterAnalysis> exciter() const {
+    const auto power = workspace_.document.power();
+    return power ? power->exciter : nullptr;
+  }
+
+  CursorPlot* make_plot(const char* name, const char* words) {
+    auto* plot = new CursorPlot(workspace_, name, words, this);
+    plot->setMinimumHeight(84);
+    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
+    plot->axisRect()->setMargins({68, 0, 68, 0});
+    return plot;
+  }
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    keep_ = new QPushButton("Keep", this);
+    keep_->setObjectName("keep oscillation");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = exciter();
+      draw();
+    });
+    row->addWidget(keep_);
+    auto* save = new QPushButton("Export…", this);
+    save->setObjectName("export oscillation");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, &DriverStage::export_waves);
+    row->addWidget(save);
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("driver cursor");
+    row->addWidget(cursor_, 1);
+    return row;
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = make_table(side_, "oscillation figures", {"Figure", "Value"});
+    figures_->horizontalHeader()->hide();
+    figures_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    figures_->verticalHeader()->setDefaultSectionSize(21);
+    figures_->setFont(type::font(type::caption));
+    column->addWidget(figures_, 3);
+    auto* title = new QLabel("Single changes, for the same heat", side_);
+    title->setFont(type::font(type::caption, QFont::DemiBold));
+    column->addWidget(title);
+    changes_ = make_table(side_, "exciter changes", {"Change", "Top"});
+    changes_->horizontalHeader()->hide();
+    changes_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+    changes_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    changes_->setWordWrap(true);
+    changes_->setFont(type::font(type::caption));
+    connect(changes_, &QTableWidget::itemSelectionChanged, this, &DriverStage::refresh_make);
+    column->addWidget(changes_, 2);
+    make_ = new QPushButton("Make this change", side_);
+    make_->setObjectName("make exciter change");
+    connect(make_, &QPushButton::clicked, this, &DriverStage::make_change);
+    column->addWidget(make_);
+    return side_;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    auto* grid = new QGridLayout(panel);
+    grid->setContentsMargins(space::large, 8, space::large, 8);
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(4);
+    int place = 0;
+    const auto put = [&](QWidget* widget) {
+      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
+      ++place;
+    };
+    class_ = new QComboBox(panel);
+    class_->setObjectName("transistor class");
+    class_->setAccessibleName("Transistor, by class");
+    for (const arc::TransistorClass& each : arc::transistor_classes()) class_->addItem(text_of(each.title));
+    class_->addItem("From a data sheet");
+    class_->setMinimumContentsLength(12);
+    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    connect(class_, &QComboBox::activated, this, &DriverStage::choose_class);
+    connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_class);
+    put(captioned("Transistor", class_, panel));
+    for (const char* key : {"exciter.supply_voltage_v", "exciter.supply_limit_a", "exciter.bias_resistance_ohm"})
+      put(labelled(make_design_field(workspace_, key, panel), panel));
+    auto* clamp = new ChoiceBox(workspace_, "exciter.clamp", panel);
+    clamp->also([](arc::Design& design) {
+      if (const auto usual = arc::usual_clamp(design.exciter.clamp)) design.exciter.clamp_diode = *usual;
+    });
+    clamp->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    clamp->setMinimumContentsLength(10);
+    put(captioned("At the base", clamp, panel));
+    auto* sheet = new QPushButton("Its numbers…", panel);
+    sheet->setObjectName("transistor numbers");
+    sheet->setToolTip("Law and ratings of the transistor, and entry from a data sheet");
+    connect(sheet, &QPushButton::clicked, this, [this] { (new TransistorSheet(workspace_, this))->open(); });
+    put(captioned("Data sheet", sheet, panel));
+    put(captioned("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel), panel));
+    put(labelled(make_design_field(workspace_, "exciter.sink_k_per_w", panel), panel));
+    put(labelled(make_design_field(workspace_, "exciter.sink_capacity_j_per_k", panel), panel));
+    put(captioned("Fan on the sink", new ChoiceBox(workspace_, "exciter.fan", panel), panel));
+    for (int column = 0; column < 5; ++column) grid->setColumnStretch(column, 1);
+    refresh_class();
+    return panel;
+  }
+
+  void choose_class(int index) {
+    const auto classes = arc::transistor_classes();
+    if (index >= static_cast<int>(classes.size())) {
+      (new TransistorSheet(workspace_, this))->open();
+      refresh_class();
+      return;
+    }
+    workspace_.document.edit("Transistor", [&](arc::Design& design) {
+      design.exciter.transistor = classes[static_cast<std::size_t>(index)].part;
+    });
+  }
+
+  void refresh_class() {
+    const auto classes = arc::transistor_classes();
+    const arc::Transistor& now = workspace_.document.design().exciter.transistor;
+    const auto it = std::ranges::find(classes, now, &arc::TransistorClass::part);
+    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
+    class_->setToolTip(class_->currentText());
+  }
+
+  void refresh() {
+    if (!isVisible()) return;
+    const auto e = exciter();
+    const bool there = e && e->problem.empty();
+    keep_->setEnabled(there);
+    keep_->setToolTip(there ? "Draws this oscillation in grey behind the next ones, for comparison"
+                            : "Nothing is simulated yet");
+    figures_->setRowCount(0);
+    changes_->setRowCount(0);
+    if (!there) {
+      head_.verdict->setText(e ? "The exciter cannot be simulated yet" : "Being simulated…");
+      head_.reason->setText(e ? QString::fromStdString(e->problem) : QString());
+      for (QCustomPlot* plot : {waves_, heat_}) {
+        plot->clearGraphs();
+        style_plot(*plot, workspace_.theme());
+        plot->legend->setVisible(false);
+        plot->replot();
+      }
+      refresh_make();
+      return;
+    }
+    show_words(*e);
+    show_figures(*e);
+    show_changes(*e);
+    draw();
+  }
+
+  void show_words(const arc::ExciterAnalysis& e) {
+    const arc::OscillationResult& r = e.oscillation;
+    const arc::Design& design = workspace_.document.design();
+    head_.verdict->setText(r.oscillates ? QString("%1 at the top, at %2")
+                                              .arg(print(r.top_peak_v, voltage), print(r.frequency_hz, frequency, 4))
+                                        : QString("It does not oscillate: the transistor just conducts"));
+    QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
+    if (r.oscillates)
+      words += QString(" The base pulls the frequency %1 % from the coil's own.")
+                   .arg(100 * (r.frequency_hz / r.natural_hz - 1), 0, 'f', 1);
+    if (r.oscillates && !r.steady)
+      words += QString(" It swells and fades between %1 and %2.")
+                   .arg(print(r.top_low_v, voltage), print(r.top_high_v, voltage));
+    QStringList measured;
+    for (const std::string& name : workspace_.document.analysis()->circuit.measured)
+      measured << QString::fromStdString(name);
+    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
+    head_.reason->setText(words);
+  }
+
+  void show_figures(const arc::ExciterAnalysis& e) {
+    const arc::OscillationResult& r = e.oscillation;
+    std::vector<std::pair<QString, QString>> rows{
+        {"Collector", QString("%1 mean, %2 peak").arg(print(r.collector_average_a, current),
+                                                      print(r.collector_peak_a, current))},
+        {"Collector peak", QString("%1, %2 % of rating")
+                               .arg(print(r.collector_peak_v, voltage))
+                               .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
+        {"Base", QString("%1 to %2").arg(print(r.base_least_v, voltage, 2), print(r.base_peak_v, voltage, 2))},
+        {"From the supply", QString("%1 at %2").arg(print(r.supply_w, power), print(r.supply_v, voltage))},
+        {"In the transistor", print(r.dissipation_w, power)},
+        {"In the resonator", print(r.secondary_w, power)},
+        {"In the bias", print(r.bias_w, power)},
+        {"Junction", print(e.junction_c, temperature)},
+        {"Case", print(e.case_c, temperature)}};
+    if (e.sink_c) rows.push_back({"Sink", print(*e.sink_c, temperature)});
+    if (r.other_top_v) rows.push_back({"Started otherwise", print(*r.other_top_v, voltage)});
+    figures_->setRowCount(static_cast<int>(rows.size()));
+    for (int i = 0; i < figures_->rowCount(); ++i)
+      set_row(figures_, i, {rows[static_cast<std::size_t>(i)].first, rows[static_cast<std::size_t>(i)].second});
+  }
+
+  void show_changes(const arc::ExciterAnalysis& e) {
+    changes_->setRowCount(static_cast<int>(e.changes.size()));
+    for (int i = 0; i < changes_->rowCount(); ++i) {
+      const arc::ExciterChange& change = e.changes[static_cast<std::size_t>(i)];
+      const double gain = 100 * (change.merit - 1);
+      const bool compared = change.top_ratio > 0;
+      set_row(changes_, i,
+              {QString::fromStdString(change.title),
+               compared           ? QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)
+               : change.merit > 0 ? QString("starts")
+                                  : QString("stops")});
+      if (compared)
+        changes_->item(i, 1)->setToolTip(QString("Top %1 %, heat in the transistor %2 % of now")
+                                             .arg(100 * change.top_ratio, 0, 'f', 0)
+                                             .arg(100 * change.watt_ratio, 0, 'f', 0));
+      changes_->item(i, 1)->setForeground(change.merit > 1.001 ? workspace_.theme().settled
+                                                               : workspace_.theme().second);
+    }
+    refresh_make();
+  }
+
+  void refresh_make() {
+    const auto e = exciter();
+    const int row = changes_->currentRow();
+    const bool chosen = e && row >= 0 && row < static_cast<int>(e->changes.size());
+    const bool current = workspace_.document.power_is_current();
+    make_->setEnabled(chosen && current);
+    make_->setToolTip(!chosen  ? "Choose a change first"
+                      : current ? "Can be undone"
+                                : "Being computed anew for the changed design");
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(changes_),
+                          static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+      part->setEnabled(current);
+  }
+
+  void make_change() {
+    const auto e = exciter();
+    const int row = changes_->currentRow();
+    if (!e || !workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(e->changes.size())) return;
+    const arc::ExciterChange& change = e->changes[static_cast<std::size_t>(row)];
+    workspace_.document.edit(QString::fromStdString(change.title), change.apply);
+  }
+
+  // One curve; x and y come from `points`.
+  template <typename Points, typename X, typename Y>
+  QCPGraph* curve(QCustomPlot* plot, const Points& points, X x_of, Y y_of, const QPen& pen, const QString& name,
+                  QCPAxis* axis = nullptr) {
+    auto* graph = plot->addGraph(plot->xAxis, axis ? axis : plot->yAxis);
+    QVector<double> x, y;
+    for (const auto& point : points) {
+      x << x_of(point);
+      y << y_of(point);
+    }
+    graph->setData(x, y, true);
+    graph->setPen(pen);
+    graph->setName(name);
+    return graph;
+  }
+
+  void draw() {
+    const auto e = exciter();
+    if (!e || !e->problem.empty() || !isVisible()) return;
+    for (QCustomPlot* plot : {waves_, heat_}) {
+      plot->clearGraphs();
+      style_plot(*plot, workspace_.theme());
+      plot->yAxis2->setVisible(true);
+        plot->legend->setVisible(plot->height() >= 110);
+      plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
+      plot->legend->setWrap(0);
+      plot->legend->setIconSize(18, 10);
+      plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
+    }
+    draw_waves(*e);
+    draw_heat(*e);
+    for (QCustomPlot* plot : {waves_, heat_}) {
+      if (plot->legend->visible() && plot == waves_)
+        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
+          axis->setRangeUpper(axis->range().upper + 0.3 * axis->range().size());
+      plot->replot(QCustomPlot::rpQueuedReplot);
+    }
+  }
+
+  void draw_waves(const arc::ExciterAnalysis& e) {
+    const Theme& t = workspace_.theme();
+    const auto& samples = e.oscillation.samples;
+    const auto ns = [](const arc::OscillationSample& s) { return s.time_s * 1e9; };
+    const double top_unit = e.oscillation.top_peak_v > 2000 ? 1e3 : 1;
+    if (kept_)
+      curve(waves_, kept_->oscillation.samples, ns,
+            [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.second, 1, Qt::DotLine), "kept");
+    curve(waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
+          "collector");
+    curve(waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
+          QPen(t.arc, 1.4, Qt::DashLine), "top", waves_->yAxis2);
+    waves_->xAxis->setLabel("Time, ns");
+    waves_->yAxis->setLabel("Collector, V");
+    waves_->yAxis2->setLabel(top_unit > 1 ? "Top, kV" : "Top, V");
+    frame_curves(*waves_);
+    if (!samples.empty()) waves_->xAxis->setRange(0, samples.back().time_s * 1e9);
+    if (samples.size() > 1) read_wave(samples[samples.size() / 2].time_s);
+  }
+
+  void draw_heat(const arc::ExciterAnalysis& e) {
+    const Theme& t = workspace_.theme();
+    constexpr double shown_minutes = 60; // longer is drawn there, and means: goes on
+    const auto volts = [](const arc::SupplyPoint& p) { return p.supply_v; };
+    const auto seconds = [](const arc::SupplyPoint& p) { return p.run_time_s.value_or(shown_minutes * 60); };
+    auto* minutes = curve(heat_, e.supply, volts,
+                          [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); },
+                          QPen(t.arc, 1.6), "runs for, an hour at most");
+    minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
+    auto* watts = curve(heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
+                        QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
+    watts->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, 5));
+    heat_->yAxis->setScaleType(QCPAxis::stLogarithmic);
+    heat_->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());
+    heat_->xAxis->setLabel("Supply, V");
+    heat_->yAxis->setLabel("Runs for, s");
+    heat_->yAxis2->setLabel("Heat, W");
+    heat_->yAxis->setRange(0.1, shown_minutes * 60 * 30); // room for the legend above what goes on for an hour
+    if (e.supply.empty()) return;
+    heat_->xAxis->setRange(0, e.supply.back().supply_v * 1.03);
+    double most = 0;
+    for (const arc::SupplyPoint& p : e.supply) most = std::max(most, p.dissipation_w);
+    heat_->yAxis2->setRange(0, most * 1.1 + 1e-3);
+    heat_->yAxis2->setRangeUpper(heat_->yAxis2->range().upper * 1.3);
+    heat_->set_cursor(e.circuit.supply_v);
+  }
+
+  void read_wave(double time_s) {
+    const auto e = exciter();
+    if (!e || e->oscillation.samples.size() < 2) return;
+    const arc::OscillationSample& s = sample_at(e->oscillation.samples, time_s);
+    waves_->set_cursor(s.time_s * 1e9);
+    cursor_->setText(QString("At %1: collector %2, %3; base %4; top %5; foot %6")
+                         .arg(print(s.time_s, time), print(s.collector_v, voltage), print(s.collector_a, current),
+                              print(s.base_v, voltage), print(s.top_v, voltage), print(s.foot_a, current)));
+  }
+
+  void read_supply(double volts) {
+    const auto e = exciter();
+    if (!e || e->supply.empty()) return;
+    const arc::SupplyPoint& p = *std::ranges::min_element(
+        e->supply, {}, [volts](const arc::SupplyPoint& point) { return std::abs(point.supply_v - volts); });
+    heat_->set_cursor(p.supply_v);
+    cursor_->setText(QString("At %1: %2 in the transistor, top %3, collector to %4; %5")
+                         .arg(print(p.supply_v, voltage), print(p.dissipation_w, power), print(p.top_v, voltage),
+                              print(p.collector_peak_v, voltage),
+                              p.run_time_s ? "runs for " + print(*p.run_time_s, time, 2)
+                                           : "junction settles at " + print(p.junction_c, temperature)));
+  }
+
+  void export_waves() {
+    const auto e = exciter();
+    if (!e || !e->problem.empty()) return;
+    const QString words = export_plot(
+        *waves_, "oscillation", [&] { return arc::oscillation_csv(e->oscillation); },
+        [&] { return arc::oscillation_netlist(e->circuit, e->oscillation, workspace_.document.design().name); });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  Workspace& workspace_;
+  StageHead head_{};
+  QLabel* cursor_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  QPushButton* make_ = nullptr;
+  QComboBox* class_ = nullptr;
+  QWidget* side_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  QTableWidget* changes_ = nullptr;
+  CursorPlot* waves_ = nullptr;
+  CursorPlot* heat_ = nullptr;
+  std::shared_ptr<const arc::ExciterAnalysis> kept_;
+};
+
+} // namespace
+
+QWidget* make_driver_stage(Workspace& workspace, QWidget* parent) {
+  return new DriverStage(workspace, parent);
+}

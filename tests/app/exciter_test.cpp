@@ -1,0 +1,211 @@
+// The exciter in the window: the kind chosen at its name, its stages, the driver's fields, plots and changes, its
+// checks and record; and partial designs.
+#include "kinds/exciter/exciter.h"
+#include "stages/stage.h"
+#include "support.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/resonance_ruler.h"
+
+#include <QMenu>
+#include <algorithm>
+
+using testing::HasSubstr;
+using testing::Not;
+
+namespace {
+
+class Exciter : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    ASSERT_TRUE(window().open_demo("exciter"));
+    settle();
+  }
+  void simulate() {
+    document().wait_for_analysis();
+    document().wait_for_simulation();
+    QApplication::processEvents();
+  }
+  std::string text(const QString& name) { return get<QLabel>(name).text().toStdString(); }
+  std::string figure(const QString& name) {
+    auto& table = get<QTableWidget>("oscillation figures");
+    for (int r = 0; r < table.rowCount(); ++r)
+      if (table.item(r, 0)->text() == name) return table.item(r, 1)->text().toStdString();
+    return "no such figure";
+  }
+  void choose(const QString& name, int index) {
+    auto& box = get<QComboBox>(name);
+    box.setCurrentIndex(index);
+    Q_EMIT box.activated(index);
+    settle();
+  }
+};
+
+TEST_F(Exciter, the_rail_shows_the_stages_of_the_kind) {
+  EXPECT_FALSE(get<QAbstractButton>("stage tank").isVisible());
+  EXPECT_TRUE(get<QAbstractButton>("stage driver").isVisible());
+  EXPECT_EQ(get<QAbstractButton>("stage tune").text(), "Measure");
+  QTest::keyClick(&window(), Qt::Key_3, Qt::AltModifier);
+  EXPECT_EQ(stages()[static_cast<std::size_t>(window().stage())].key, "driver");
+}
+
+TEST_F(Exciter, the_kind_is_chosen_at_its_name_and_nothing_typed_is_lost) {
+  const double tap = design().primary.tap_turns;
+  QTimer::singleShot(0, [this] {
+    auto* menu = window().findChild<QMenu*>("kinds");
+    ASSERT_NE(menu, nullptr);
+    for (QAction* action : menu->actions())
+      if (action->objectName() == "kind spark-gap") {
+        EXPECT_THAT(action->text().toStdString(), HasSubstr("gap"));
+        action->trigger();
+      }
+    menu->close();
+  });
+  press("coil kind");
+  EXPECT_EQ(design().kind, "spark-gap");
+  EXPECT_TRUE(get<QAbstractButton>("stage tank").isVisible());
+  EXPECT_FALSE(get<QAbstractButton>("stage driver").isVisible());
+  EXPECT_THAT(get<QPushButton>("coil kind").text().toStdString(), HasSubstr("Spark gap"));
+  window().switch_kind("exciter");
+  settle();
+  EXPECT_EQ(design().exciter.supply_voltage_v, 9);
+  EXPECT_EQ(design().primary.tap_turns, tap);
+  document().history().undo();
+  document().history().undo();
+  EXPECT_EQ(design().kind, "exciter");
+}
+
+TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
+  show_stage("driver");
+  simulate();
+  const auto power = document().power();
+  ASSERT_TRUE(power && power->exciter);
+  EXPECT_THAT(text("driver verdict"), HasSubstr("at the top, at 2.70"));
+  EXPECT_THAT(text("driver reason"), HasSubstr("junction settles"));
+  EXPECT_THAT(text("driver reason"), Not(HasSubstr("safe")));
+  EXPECT_THAT(figure("Collector peak"), HasSubstr("% of rating"));
+  EXPECT_EQ(get<CursorPlot>("oscillation plot").graphCount(), 2);
+  EXPECT_EQ(get<CursorPlot>("run time plot").graphCount(), 2);
+  get<CursorPlot>("run time plot").setFocus();
+  QTest::keyClick(&get<CursorPlot>("run time plot"), Qt::Key_End);
+  press("keep oscillation");
+  EXPECT_EQ(get<CursorPlot>("oscillation plot").graphCount(), 3);
+}
+
+TEST_F(Exciter, swapped_ends_stop_it_and_the_remedy_swaps_them_back) {
+  show_stage("driver");
+  choose("exciter.primary_direction", 1);
+  simulate();
+  EXPECT_THAT(text("driver verdict"), HasSubstr("does not oscillate"));
+  ASSERT_TRUE(std::ranges::any_of(document().findings(),
+                                  [](const arc::Finding& f) { return f.id == "does-not-oscillate" && f.apply; }));
+  press("remedy does-not-oscillate");
+  simulate();
+  EXPECT_FALSE(design().exciter.primary_reversed);
+  EXPECT_THAT(text("driver verdict"), HasSubstr("at the top"));
+}
+
+TEST_F(Exciter, a_clamp_brings_its_usual_numbers_and_a_class_its_transistor) {
+  show_stage("driver");
+  choose("exciter.clamp", 1);
+  EXPECT_EQ(design().exciter.clamp, arc::Clamp::diode);
+  EXPECT_EQ(design().exciter.clamp_diode, *arc::usual_clamp(arc::Clamp::diode));
+  choose("transistor class", 1);
+  EXPECT_EQ(design().exciter.transistor, arc::transistor_classes()[1].part);
+  choose("exciter.fan", 1);
+  EXPECT_TRUE(design().exciter.fan);
+  type_into("exciter.supply_voltage_v", "7V5");
+  EXPECT_EQ(design().exciter.supply_voltage_v, 7.5);
+  type_into("exciter.bias_resistance_ohm", "-4");
+  EXPECT_FALSE(get<QuantityField>("exciter.bias_resistance_ohm").problem().isEmpty());
+  EXPECT_EQ(design().exciter.bias_resistance_ohm, 27e3);
+}
+
+TEST_F(Exciter, a_data_sheet_becomes_the_law_or_says_why_not) {
+  show_stage("driver");
+  press("transistor numbers");
+  type_into("sheet gain", "150");
+  press("take sheet");
+  EXPECT_EQ(design().exciter.transistor.forward_gain, 150);
+  EXPECT_TRUE(get<QLabel>("sheet problem").text().isEmpty());
+  const arc::Transistor before = design().exciter.transistor;
+  type_into("sheet transit frequency", "90G");
+  press("take sheet");
+  EXPECT_THAT(text("sheet problem"), HasSubstr("cannot be"));
+  EXPECT_EQ(design().exciter.transistor, before);
+  EXPECT_EQ(get<QComboBox>("transistor class").currentText(), "From a data sheet");
+}
+
+TEST_F(Exciter, a_single_change_can_be_made_and_undone) {
+  show_stage("driver");
+  simulate();
+  auto& changes = get<QTableWidget>("exciter changes");
+  ASSERT_GT(changes.rowCount(), 3);
+  EXPECT_FALSE(get<QPushButton>("make exciter change").isEnabled());
+  changes.selectRow(0);
+  const arc::Design before = design();
+  press("make exciter change");
+  EXPECT_NE(design(), before);
+  EXPECT_FALSE(get<QPushButton>("make exciter change").isEnabled()) << "of an older design";
+  document().history().undo();
+  EXPECT_EQ(design(), before);
+}
+
+TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
+  show_stage("fire");
+  EXPECT_NO_THROW(get<QCheckBox>("check pins"));
+  EXPECT_THROW(get<QCheckBox>("check bleed"), std::runtime_error);
+  EXPECT_TRUE(get<QLineEdit>("observed lamp_distance_m").isVisible());
+  EXPECT_FALSE(get<QLineEdit>("observed gap_spacing_m").isVisible());
+  const std::size_t runs = design().runs.size();
+  type_into("observed lamp_distance_m", "14 cm");
+  press("log run");
+  ASSERT_EQ(design().runs.size(), runs + 1);
+  const arc::Run& run = design().runs.back();
+  EXPECT_EQ(run.conditions.at("supply_voltage_v"), 9);
+  EXPECT_FALSE(run.conditions.contains("firing_voltage_v"));
+  press("fire page Record");
+  EXPECT_EQ(get<QTableWidget>("runs").horizontalHeaderItem(1)->text(), "Supply");
+  window().switch_kind("spark-gap");
+  settle();
+  show_stage("fire");
+  EXPECT_EQ(get<QTableWidget>("runs").horizontalHeaderItem(1)->text(), "Clip");
+  EXPECT_NO_THROW(get<QCheckBox>("check bleed"));
+}
+
+TEST_F(Exciter, measuring_shows_no_tank_to_tune) {
+  show_stage("tune");
+  EXPECT_FALSE(get<QTableWidget>("tap table").isVisible());
+  EXPECT_TRUE(get<QLabel>("nothing to tune").isVisible());
+  EXPECT_THAT(text("tune verdict"), HasSubstr("Resonates at 2.66"));
+  EXPECT_FALSE(get<QPushButton>("ruler follows").isVisible());
+  const double before = design().primary.tap_turns;
+  QTest::keyClick(&get<ResonanceRuler>("ruler"), Qt::Key_Right);
+  EXPECT_EQ(design().primary.tap_turns, before) << "there is no tank mark to move";
+}
+
+TEST_F(Exciter, a_file_with_a_secondary_alone_opens_and_grows) {
+  QFile file(path("alone.json"));
+  ASSERT_TRUE(file.open(QIODevice::WriteOnly));
+  file.write(R"({"format":"high-arc-design","version":1,"name":"Alone","kind":"exciter","secondary":{
+    "form_diameter_m":0.05,"turns":300,"winding_length_m":0.12,"wire_bare_diameter_m":0.0003,
+    "wire_overall_diameter_m":0.00034,"base_height_m":0.05}})");
+  file.close();
+  ASSERT_TRUE(window().open_file(path("alone.json")));
+  simulate();
+  show_stage("driver");
+  EXPECT_THAT(text("driver verdict"), HasSubstr("cannot be simulated yet"));
+  EXPECT_THAT(text("driver reason"), HasSubstr("primary is not known"));
+  show_stage("primary");
+  EXPECT_TRUE(get<QLineEdit>("primary.turns").text().isEmpty());
+  for (const auto& [key, value] : {std::pair{"primary.inner_radius_m", "35 mm"}, {"primary.pitch_m", "5 mm"},
+                                   {"primary.turns", "5"}, {"primary.conductor_diameter_m", "1.5 mm"},
+                                   {"primary.base_height_m", "50 mm"}})
+    type_into(key, value);
+  simulate();
+  EXPECT_EQ(design().absent, (std::set<std::string, std::less<>>{"primary.tap_turns", "tank.capacitance_f"}));
+  show_stage("driver");
+  EXPECT_TRUE(document().power()->exciter->problem.empty()) << document().power()->exciter->problem;
+}
+
+} // namespace
