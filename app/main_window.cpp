@@ -5,6 +5,7 @@
 #include "kinds/kind.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
+#include "widgets/first_fault_sheet.h"
 #include "widgets/quantity_field.h"
 #include "widgets/recovery_strip.h"
 #include "widgets/tolerance_sheet.h"
@@ -284,6 +285,8 @@ void MainWindow::make_actions() {
   }
   add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
              &MainWindow::show_tolerances);
+  add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
+             &MainWindow::show_first_fault);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
   add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("F1"), &MainWindow::show_shortcuts);
   add_action("action about", "About High Arc", {}, &MainWindow::show_about);
@@ -589,6 +592,10 @@ void MainWindow::show_text(const QString& title, const QString& html) {
 
 void MainWindow::show_tolerances() {
   show_tolerance_sheet(workspace_, this);
+}
+
+void MainWindow::show_first_fault() {
+  show_first_fault_sheet(workspace_, this);
 }
 
 void MainWindow::show_shortcuts() {

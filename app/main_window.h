@@ -67,6 +67,7 @@ class MainWindow : public QMainWindow {
   void show_about();
   void show_cautions();
   void show_tolerances();
+  void show_first_fault();
   void show_menu();
   bool may_leave();
   void go_to(const QString& stage, const QString& field);

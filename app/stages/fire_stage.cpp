@@ -4,6 +4,7 @@
 #include "stages/run_record.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
+#include "widgets/first_fault_sheet.h"
 #include "widgets/quantity_field.h"
 #include "workshop/checklist.h"
 #include "workshop/runs.h"
@@ -86,6 +87,12 @@ class FireStage : public QWidget {
     }
     connect(group, &QButtonGroup::idClicked, pages_, &QStackedWidget::setCurrentIndex);
     tabs->addStretch();
+    auto* fault = new QPushButton("It does not do what it should…", this);
+    fault->setObjectName("first fault");
+    fault->setProperty("link", true);
+    fault->setToolTip("A walk through the usual faults in order, with this coil's numbers (Ctrl+F)");
+    connect(fault, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, this); });
+    tabs->addWidget(fault);
     column->addLayout(tabs);
     pages_->addWidget(make_run_page());
     pages_->addWidget(make_run_record(workspace, this));

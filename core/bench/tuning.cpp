@@ -12,14 +12,14 @@ namespace arc {
 
 namespace {
 
-constexpr MeasuredNumber frequency{
+constexpr MeasuredNumber read_frequency{
     "frequency_hz", "Frequency", Dimension::frequency, 100, 1e9, &Measurement::frequency_hz};
-constexpr MeasuredNumber inductance{"inductance_h", "Inductance", Dimension::inductance,
+constexpr MeasuredNumber read_inductance{"inductance_h", "Inductance", Dimension::inductance,
                                     1e-9,           100,          &Measurement::inductance_h};
-constexpr MeasuredNumber quality{
+constexpr MeasuredNumber read_quality{
     "quality_factor", "Quality factor", Dimension::number, 1, 1e5, &Measurement::quality_factor};
-constexpr MeasuredNumber clip{"tap_turns", "Clip", Dimension::number, 0.05, 200, &Measurement::tap_turns};
-constexpr MeasuredNumber added{
+constexpr MeasuredNumber read_clip{"tap_turns", "Clip", Dimension::number, 0.05, 200, &Measurement::tap_turns};
+constexpr MeasuredNumber read_added{
     "capacitance_f", "Added capacitor", Dimension::capacitance, 1e-14, 1e-8, &Measurement::capacitance_f};
 
 } // namespace
@@ -28,29 +28,29 @@ std::span<const MeasurementKind> measurement_kinds() {
   static const std::array<MeasurementKind, 6> kinds{
       {{"coil-with-topload",
         "Coil with its topload",
-        frequency,
+        read_frequency,
         {},
         0.005,
         "Generator at the foot, primary open and away; the frequency at which a lamp or probe near the top peaks."},
-       {"coil-bare", "Coil without topload", frequency, {}, 0.005, "The same with the topload taken off."},
-       {"coil-with-capacitor", "Coil with a known capacitor", frequency, added, 0.005,
+       {"coil-bare", "Coil without topload", read_frequency, {}, 0.005, "The same with the topload taken off."},
+       {"coil-with-capacitor", "Coil with a known capacitor", read_frequency, read_added, 0.005,
         "The same with a capacitor of a few picofarads, known from its marking or a meter, from the top to "
         "ground."},
        {"winding-inductance",
         "Winding inductance",
-        inductance,
+        read_inductance,
         {},
         0.02,
         "LCR meter at its lowest test frequency, across the winding, topload off."},
        {"ring-down",
         "Quality factor by ring-down",
-        quality,
+        read_quality,
         {},
         0.1,
         "Excite the coil, cut the drive, count the cycles until the ringing has fallen to 4.3 % (e to the minus "
         "pi): "
         "that count is Q."},
-       {"tank", "Tank at a clip", frequency, clip, 0.005,
+       {"tank", "Tank at a clip", read_frequency, read_clip, 0.005,
         "Gap shorted, secondary taken away or opened; the frequency at which a pick-up loop peaks.", "tank"}}};
   return kinds;
 }

@@ -5,6 +5,7 @@
 #include "design/analysis.h"
 #include "design/power.h"
 #include "workshop/checklist.h"
+#include "workshop/first_fault.h"
 
 #include <span>
 #include <string_view>
@@ -44,6 +45,7 @@ struct CoilKind {
                             const std::atomic<bool>& cancelled, const std::function<void(double)>& progress);
   std::vector<CheckItem> (*checks_before_power)(const Design&, const Analysis&, UnitSystem);
   std::vector<std::string> (*steps_after_power)(const Design&, const Analysis&, UnitSystem);
+  std::span<const FaultSymptom> (*symptoms)(); // of the first-fault walk
 };
 
 std::span<const CoilKind> coil_kinds();

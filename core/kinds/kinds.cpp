@@ -45,7 +45,8 @@ constexpr std::array<CoilKind, 2> kinds{{
      .rules = spark_gap_rules,
      .simulate = simulate_spark_gap,
      .checks_before_power = spark_gap_checks,
-     .steps_after_power = spark_gap_steps_after},
+     .steps_after_power = spark_gap_steps_after,
+     .symptoms = spark_gap_symptoms},
     {.key = "exciter",
      .title = "Exciter",
      .purpose = "A first coil for an evening: lamps light near it, a small brush at the top",
@@ -61,7 +62,8 @@ constexpr std::array<CoilKind, 2> kinds{{
      .rules = exciter_rules,
      .simulate = simulate_exciter,
      .checks_before_power = exciter_checks,
-     .steps_after_power = exciter_steps_after},
+     .steps_after_power = exciter_steps_after,
+     .symptoms = exciter_symptoms},
 }};
 
 } // namespace

@@ -173,6 +173,28 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
   EXPECT_NO_THROW(get<QCheckBox>("check bleed"));
 }
 
+TEST_F(Exciter, the_first_fault_walk_asks_finds_mends_and_is_kept) {
+  choose("exciter.primary_direction", 1);
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ControlModifier);
+  settle();
+  EXPECT_THAT(text("fault question"), HasSubstr("swapped"));
+  EXPECT_FALSE(get<QPushButton>("fault back").isEnabled());
+  press("fault unknown");
+  EXPECT_THAT(text("fault place"), HasSubstr("Question 2 of 8"));
+  press("fault back");
+  press("fault yes");
+  EXPECT_THAT(text("fault place"), HasSubstr("Found"));
+  press("fault apply");
+  EXPECT_FALSE(design().exciter.primary_reversed);
+  const std::size_t runs = design().runs.size();
+  press("fault keep");
+  ASSERT_EQ(design().runs.size(), runs + 1);
+  EXPECT_THAT(design().runs.back().notes, HasSubstr("Found: The ends were the wrong way round"));
+  EXPECT_FALSE(get<QPushButton>("fault keep").isEnabled());
+  press("fault show");
+  EXPECT_EQ(stages()[static_cast<std::size_t>(window().stage())].key, "driver");
+}
+
 TEST_F(Exciter, measuring_shows_no_tank_to_tune) {
   show_stage("tune");
   EXPECT_FALSE(get<QTableWidget>("tap table").isVisible());

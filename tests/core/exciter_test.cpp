@@ -360,6 +360,42 @@ TEST(kinds, what_another_kind_left_behind_changes_nothing) {
   EXPECT_FALSE(reading_value(reading("tank_hz"), exciter, c));
 }
 
+TEST(first_fault, every_symptom_of_every_kind_ends_in_a_cure_or_in_what_to_measure) {
+  for (const CoilKind& kind : coil_kinds()) {
+    Design d = kind.tank ? demo_design() : exciter_design();
+    const Analysis a = analyse(d);
+    PowerOptions plain;
+    plain.advice = plain.variac = false;
+    const PowerAnalysis p = analyse_power(d, a, plain, UnitSystem::metric, never);
+    for (const FaultSymptom& symptom : kind.symptoms())
+      for (const PowerAnalysis* power : {&p, static_cast<const PowerAnalysis*>(nullptr)}) {
+        FaultWalk walk{std::string(symptom.title), symptom.steps(d, a, power, UnitSystem::metric), {}};
+        ASSERT_GE(walk.steps.size(), 2u) << symptom.key;
+        const std::size_t count = walk.steps.size();
+        for (std::size_t wrong = 0; wrong < count; ++wrong) { // each step in turn is the fault
+          walk.answers.clear();
+          while (const FaultStep* now = walk.now()) {
+            EXPECT_FALSE(now->question.empty() || now->how.empty() || now->cure.empty());
+            const bool at_fault = walk.answers.size() == wrong;
+            walk.answer((at_fault == now->fault_if) ? FaultAnswer::yes : FaultAnswer::no);
+          }
+          ASSERT_EQ(walk.fault(), &walk.steps[wrong]) << symptom.key;
+          EXPECT_THAT(walk.words(), HasSubstr("Found: " + walk.steps[wrong].cure));
+          if (!walk.steps[wrong].apply) continue;
+          Design changed = d;
+          walk.steps[wrong].apply(changed);
+          EXPECT_EQ(read_design(write_design(changed)), changed) << walk.steps[wrong].cure;
+        }
+        walk.answers.clear();
+        while (walk.now()) walk.answer(FaultAnswer::cannot_tell);
+        EXPECT_EQ(walk.open().size(), count);
+        EXPECT_EQ(walk.fault(), nullptr);
+        walk.back();
+        EXPECT_EQ(walk.now(), &walk.steps.back());
+      }
+  }
+}
+
 TEST(partial, what_is_given_is_computed_and_the_rest_named) {
   Design d = demo_design();
   d.absent = {"primary.pitch_m", "primary.turns"};

@@ -32,7 +32,7 @@ SupplyPoint point_of(const OscillationResult& r, const Design& design, const Hea
 std::vector<double> supplies(const Exciter& e) {
   const double highest = std::max(1.6 * e.supply_voltage_v, 0.6 * e.transistor.voltage_rating_v);
   std::vector<double> out;
-  constexpr int points = 9;
+  constexpr int points = 8;
   for (int i = 1; i <= points; ++i) out.push_back(round_significant(highest * i / points, 2));
   out.push_back(e.supply_voltage_v);
   std::ranges::sort(out);
@@ -81,7 +81,7 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
 }
 
 // Runs that are only compared with each other need not wait for the last per cent.
-constexpr OscillationOptions quick{.most_cycles = 240};
+constexpr OscillationOptions quick{.most_cycles = 240, .coarse = true};
 
 void try_changes(const Design& design, UnitSystem units, const std::atomic<bool>& cancelled,
                  const std::function<void(double)>& progress, ExciterAnalysis& out) {

@@ -64,6 +64,8 @@ std::vector<Finding> exciter_findings(const Design& design, const Analysis& anal
 std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, UnitSystem units);
 std::vector<std::string> exciter_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
 
+std::span<const struct FaultSymptom> exciter_symptoms();
+
 /// "Runs for 40 s until the junction is at 150 °C" or that it can run on; never that it is safe.
 std::string run_time_words(const ExciterAnalysis& exciter, const Design& design, UnitSystem units);
 

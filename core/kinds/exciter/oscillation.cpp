@@ -122,8 +122,8 @@ void slopes(const ExciterCircuit& c, double supply_v, const Get& get, const Put&
 }
 
 // The integrator's view of one circuit.
-StiffRun start_run(const ExciterCircuit& c, double supply_v, double top_v, double longest_step) {
-  constexpr double absolute = 1e-5, relative = 1e-4;
+StiffRun start_run(const ExciterCircuit& c, double supply_v, double top_v, double longest_step, bool coarse) {
+  const double absolute = coarse ? 1e-4 : 1e-5, relative = 10 * absolute;
   const auto of_slopes = [&c, supply_v](const double* y, double* out) {
     slopes<double>(
         c, supply_v, [y](Place p) { return y[p]; }, [out](Place p, double value) { out[p] = value; });
@@ -266,18 +266,18 @@ std::vector<OscillationSample> last_cycles(const Block& b, int cycles) {
 }
 
 // One run from one start, at one supply voltage.
-OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top_v, int most_cycles,
+OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top_v, const OscillationOptions& options,
                       const std::atomic<bool>& cancelled) {
   const double natural_hz = 1 / (2 * std::numbers::pi * std::sqrt(c.secondary_h * c.secondary_f));
   const double quality = 2 * std::numbers::pi * natural_hz * c.secondary_h / c.secondary_ohm;
   const double step_s = 1 / (natural_hz * samples_a_cycle);
   // Six time constants of the ringing, so that what is left of the start is below a per cent of a per cent.
   // A ringing that takes longer is not followed to its end and then not called steady.
-  const int most_blocks = std::max(8, most_cycles / cycles_a_block);
+  const int most_blocks = std::max(8, options.most_cycles / cycles_a_block);
   const int least_blocks = static_cast<int>(
       std::clamp(std::ceil(2 * quality / cycles_a_block), 5.0, static_cast<double>(most_blocks - 2)));
 
-  StiffRun integration = start_run(c, supply_v, start_top_v, 8 * step_s);
+  StiffRun integration = start_run(c, supply_v, start_top_v, 8 * step_s, options.coarse);
   std::vector<std::pair<double, double>> rising; // time and top voltage, each higher than all before
   Seen seen, before;
   std::vector<Seen> all;
@@ -326,11 +326,11 @@ double supply_a(const OscillationResult& r) {
 
 // The voltage at which a supply with a limit just gives its greatest current, to 2 %, found by short runs; what is set
 // where the limit is not reached.
-double limited_supply_v(const ExciterCircuit& c, int most_cycles, const std::atomic<bool>& cancelled) {
-  constexpr int search_cycles = 240;
+double limited_supply_v(const ExciterCircuit& c, const std::atomic<bool>& cancelled) {
+  constexpr OscillationOptions search{.most_cycles = 240, .coarse = true};
   double now = c.supply_v, high = c.supply_v, low = 0;
   for (int step = 0; step < 8 && !cancelled; ++step) {
-    const double drawn = supply_a(run(c, now, 0, std::min(search_cycles, most_cycles), cancelled));
+    const double drawn = supply_a(run(c, now, 0, search, cancelled));
     if (now == c.supply_v && drawn <= *c.supply_limit_a) return now;
     if (std::abs(drawn / *c.supply_limit_a - 1) < 0.02) return now;
     (drawn > *c.supply_limit_a ? high : low) = now;
@@ -369,14 +369,14 @@ OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const Osci
   if (std::string problem = circuit_problem(circuit); !problem.empty()) throw std::invalid_argument(problem);
   try {
     const double supply_v =
-        circuit.supply_limit_a ? limited_supply_v(circuit, options.most_cycles, cancelled) : circuit.supply_v;
-    OscillationResult out = run(circuit, supply_v, options.start_top_v, options.most_cycles, cancelled);
+        circuit.supply_limit_a ? limited_supply_v(circuit, cancelled) : circuit.supply_v;
+    OscillationResult out = run(circuit, supply_v, options.start_top_v, options, cancelled);
     out.limited = supply_v < circuit.supply_v;
     const double scale =
         out.oscillates ? out.top_high_v : supply_v * std::sqrt(circuit.secondary_h / circuit.primary_h);
     for (const double start : {1.5 * scale, 4 * scale}) {
       if (!options.both_states || cancelled || out.other_top_v) break;
-      const OscillationResult other = run(circuit, supply_v, start, options.most_cycles, cancelled);
+      const OscillationResult other = run(circuit, supply_v, start, options, cancelled);
       const double here = out.oscillates ? out.top_high_v : 0, there = other.oscillates ? other.top_high_v : 0;
       const double apart = out.steady && other.steady ? 0.02 : 0.1; // beats are not the same from run to run
       if (std::abs(here - there) > apart * std::max(here, there)) out.other_top_v = there;

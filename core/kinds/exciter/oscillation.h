@@ -61,6 +61,7 @@ struct OscillationOptions {
   double start_top_v = 0;   // it starts ringing at this top voltage instead of at rest
   bool both_states = false; // tries harder starts too: three times the time
   int most_cycles = 900;
+  bool coarse = false; // ten times the error of a step: half the time, figures within 1 %
 };
 
 /// Runs until the swing stays the same, at the most `most_cycles`. Averages are over whole

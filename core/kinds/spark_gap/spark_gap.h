@@ -17,5 +17,6 @@ PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis,
                                  const std::function<void(double)>& progress = {});
 std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, UnitSystem units);
 std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::span<const struct FaultSymptom> spark_gap_symptoms();
 
 } // namespace arc
