@@ -208,8 +208,8 @@ arc::Json exciter_json(const arc::Design& design, const arc::PowerAnalysis& powe
   }
   for (const arc::ExciterChange& c : e.changes)
     changes.push_back({{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}});
-  arc::Json out{{"format", "high-arc-power"}, {"version", 1},           {"name", design.name},
-                {"supply", supply},           {"changes", changes},     {"findings", findings_json(power.findings)}};
+  arc::Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name},
+                {"supply", supply},           {"changes", changes}, {"findings", findings_json(power.findings)}};
   if (!e.problem.empty()) {
     out["problem"] = e.problem;
     return out;
@@ -353,12 +353,12 @@ int main(int argc, char** argv) {
         ->check(CLI::Range(1, 1000))
         ->capture_default_str();
   };
-  auto* simulate =
-      command("simulate", "Simulate a shot, the charging of the tank, or an exciter's oscillation; results as JSON.\n"
-                          "example: high-arc-calc simulate examples/quiet-lantern.json --shot "
-                          "--tank-voltage 10k --ideal\n"
-                          "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
-                          "example: high-arc-calc simulate examples/paper-moth.json --oscillation");
+  auto* simulate = command(
+      "simulate", "Simulate a shot, the charging of the tank, or an exciter's oscillation; results as JSON.\n"
+                  "example: high-arc-calc simulate examples/quiet-lantern.json --shot "
+                  "--tank-voltage 10k --ideal\n"
+                  "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
+                  "example: high-arc-calc simulate examples/paper-moth.json --oscillation");
   add_modes(simulate);
   simulate->add_option("--csv", csv_path, "write the waveforms to this file");
   auto* netlist =
@@ -399,7 +399,8 @@ int main(int argc, char** argv) {
       const std::string asked = shot ? "--shot" : charging ? "--charging" : oscillation ? "--oscillation" : "";
       if (std::ranges::find(modes, asked, &arc::SimulationMode::flag) == modes.end()) {
         std::string known;
-        for (const arc::SimulationMode& mode : modes) known += fmt::format("{}{}", known.empty() ? "" : " or ", mode.flag);
+        for (const arc::SimulationMode& mode : modes)
+          known += fmt::format("{}{}", known.empty() ? "" : " or ", mode.flag);
         throw FileProblem(asked.empty() ? fmt::format("say what to simulate: {}", known)
                                         : fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind,
                                                       asked, known));

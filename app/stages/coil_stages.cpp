@@ -52,9 +52,7 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
     QWidget* whole = labelled(field, box);
     grid->addWidget(whole, i / columns, i % columns, Qt::AlignTop);
     if (key == "primary.tap_turns") { // only where there is a clip
-      const auto show = [whole, &workspace] {
-        whole->setVisible(arc::kind_of(workspace.document.design()).clip);
-      };
+      const auto show = [whole, &workspace] { whole->setVisible(arc::kind_of(workspace.document.design()).clip); };
       QObject::connect(&workspace.document, &Document::design_changed, whole, show);
       show();
     }
@@ -289,8 +287,8 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   stage.panel->addWidget(vertical_rule(stage.page));
   stage.panel->addWidget(
       field_grid(workspace, stage.page,
-                 {"primary.inner_radius_m", "primary.pitch_m", "primary.turns",
-                  "primary.conductor_diameter_m", "primary.tap_turns", "primary.cone_angle_deg", "primary.lead_inductance_h",
+                 {"primary.inner_radius_m", "primary.pitch_m", "primary.turns", "primary.conductor_diameter_m",
+                  "primary.tap_turns", "primary.cone_angle_deg", "primary.lead_inductance_h",
                   "primary.lead_length_m", "primary.lead_spacing_m"},
                  5));
   stage.panel->addStretch();

@@ -97,7 +97,8 @@ class RunRecord : public QWidget {
     shown_kind_ = kind.key;
     runs_->setRowCount(0);
     for (std::size_t i = 0; i < kind.run_columns.size(); ++i)
-      runs_->setHorizontalHeaderItem(static_cast<int>(i) + 1, new QTableWidgetItem(text_of(kind.run_columns[i].head)));
+      runs_->setHorizontalHeaderItem(static_cast<int>(i) + 1,
+                                     new QTableWidgetItem(text_of(kind.run_columns[i].head)));
     const QSignalBlocker quiet(condition_);
     condition_->clear();
     for (const arc::RunField& field : arc::run_fields())

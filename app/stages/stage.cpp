@@ -49,7 +49,8 @@ std::span<const StageSpec> stages() {
       {"driver",
        "Driver",
        make_driver_stage,
-       {"The collector, its heat sink and the primary swing to many times the supply, at radio frequency: they burn "
+       {"The collector, its heat sink and the primary swing to many times the supply, at radio frequency: they "
+        "burn "
         "at a touch.",
         "A transistor that is too hot fails within seconds and can burst: eye protection, and raise the supply "
         "slowly.",

@@ -9,10 +9,10 @@
 #include "widgets/reading_button.h"
 
 #include <QComboBox>
-#include <QListView>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
+#include <QListView>
 #include <QPushButton>
 #include <QTableWidget>
 #include <QTimer>
@@ -45,10 +45,11 @@ class TuneStage : public QWidget {
     plot_->setObjectName("tune plot");
     plot_->setAccessibleName("Tank frequency against clip position");
     middle->addWidget(plot_, 1);
-    empty_ = new QLabel("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
-                        "What is measured below narrows the band of the resonance and stands in for what is computed:\n"
-                        "the quality factor decides how far the top swings.",
-                        this);
+    empty_ =
+        new QLabel("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
+                   "What is measured below narrows the band of the resonance and stands in for what is computed:\n"
+                   "the quality factor decides how far the top swings.",
+                   this);
     empty_->setObjectName("nothing to tune");
     empty_->setAlignment(Qt::AlignCenter);
     empty_->setProperty("caption", true);
@@ -355,17 +356,15 @@ class TuneStage : public QWidget {
       return;
     }
     const auto band = analysis.band.find("best_mode_1_hz");
-    const QString width =
-        band == analysis.band.end()
-            ? QString()
-            : " ± " + QString::fromStdString(
-                          arc::format_like(band->second, hz, arc::Dimension::frequency, workspace_.units()));
+    const QString width = band == analysis.band.end()
+                              ? QString()
+                              : " ± " + QString::fromStdString(arc::format_like(
+                                            band->second, hz, arc::Dimension::frequency, workspace_.units()));
     verdict_->setText("Resonates at " + print(hz, arc::Dimension::frequency) + width);
-    reason_->setText(analysis.next_measurement
-                         ? QString("The %1 counts most in this band: %2")
-                               .arg(QString::fromStdString(analysis.next_measurement->input),
-                                    QString::fromStdString(analysis.next_measurement->advice))
-                         : QString());
+    reason_->setText(analysis.next_measurement ? QString("The %1 counts most in this band: %2")
+                                                     .arg(QString::fromStdString(analysis.next_measurement->input),
+                                                          QString::fromStdString(analysis.next_measurement->advice))
+                                               : QString());
   }
 
   void show_verdict(const arc::Analysis& analysis) {
@@ -497,9 +496,7 @@ class TuneStage : public QWidget {
     auto* now = plot_->addGraph();
     now->setLineStyle(QCPGraph::lsNone);
     now->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangleInverted, t.ink, t.ink, 11));
-    now->addData(
-        arc::used_turns(workspace_.document.design()),
-        analysis.tank_hz / unit.factor);
+    now->addData(arc::used_turns(workspace_.document.design()), analysis.tank_hz / unit.factor);
     auto* measured = plot_->addGraph();
     measured->setLineStyle(QCPGraph::lsNone);
     measured->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.settled, t.settled, 8));

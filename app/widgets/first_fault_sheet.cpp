@@ -30,9 +30,10 @@ class FirstFaultSheet : public QDialog {
     for (const arc::FaultSymptom& each : symptoms()) symptom_->addItem(text_of(each.title));
     connect(symptom_, &QComboBox::currentIndexChanged, this, &FirstFaultSheet::begin);
     column->addWidget(captioned("What is wrong", symptom_, this));
-    column->addWidget(caption_label("Common practice, no source. Every step with the supply unplugged and everything "
-                                    "discharged unless it says otherwise; none is ever called safe.",
-                                    this));
+    column->addWidget(
+        caption_label("Common practice, no source. Every step with the supply unplugged and everything "
+                      "discharged unless it says otherwise; none is ever called safe.",
+                      this));
     place_ = caption_label({}, this);
     place_->setObjectName("fault place");
     column->addWidget(place_);
@@ -49,7 +50,8 @@ class FirstFaultSheet : public QDialog {
     auto* answers = new QHBoxLayout;
     yes_ = add_button(answers, "fault yes", "Yes", [this] { answer(arc::FaultAnswer::yes); });
     no_ = add_button(answers, "fault no", "No", [this] { answer(arc::FaultAnswer::no); });
-    unknown_ = add_button(answers, "fault unknown", "Cannot tell", [this] { answer(arc::FaultAnswer::cannot_tell); });
+    unknown_ =
+        add_button(answers, "fault unknown", "Cannot tell", [this] { answer(arc::FaultAnswer::cannot_tell); });
     apply_ = add_button(answers, "fault apply", "Do it in the design", [this] { apply(); });
     show_ = add_button(answers, "fault show", "Show where", [this] { show_where(); });
     answers->addStretch();

@@ -254,7 +254,8 @@ void ResonanceRuler::mouseMoveEvent(QMouseEvent* event) {
     return;
   }
   const QPointF tank = tank_place();
-  const bool over = has_tank() && std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) < 14;
+  const bool over =
+      has_tank() && std::hypot(event->position().x() - tank.x(), event->position().y() - tank.y()) < 14;
   if (over == hover_) return;
   hover_ = over;
   setCursor(over ? Qt::SizeHorCursor : Qt::ArrowCursor);

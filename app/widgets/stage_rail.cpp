@@ -73,8 +73,8 @@ class RailEntry : public QAbstractButton {
                (stage_.key != "fire" || !design.runs.empty()) && (stage_.key != "feed" || !design.feed.empty());
     const int open = stops_ + warnings_;
     setAccessibleName(QString("%1, %2").arg(text(), open > 0   ? QString("%1 findings").arg(open)
-                                                          : settled_ ? "settled"
-                                                                     : "untouched"));
+                                                    : settled_ ? "settled"
+                                                               : "untouched"));
     update();
   }
 

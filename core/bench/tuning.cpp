@@ -15,7 +15,7 @@ namespace {
 constexpr MeasuredNumber read_frequency{
     "frequency_hz", "Frequency", Dimension::frequency, 100, 1e9, &Measurement::frequency_hz};
 constexpr MeasuredNumber read_inductance{"inductance_h", "Inductance", Dimension::inductance,
-                                    1e-9,           100,          &Measurement::inductance_h};
+                                         1e-9,           100,          &Measurement::inductance_h};
 constexpr MeasuredNumber read_quality{
     "quality_factor", "Quality factor", Dimension::number, 1, 1e5, &Measurement::quality_factor};
 constexpr MeasuredNumber read_clip{"tap_turns", "Clip", Dimension::number, 0.05, 200, &Measurement::tap_turns};

@@ -43,7 +43,8 @@ void expect_physical(const ShotCircuit& c) {
   if (caught >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
   constexpr double highest_hz = 50e6; // no gap drives anything near as fast, and following it would take minutes
   const ShotMode& first = c.modes.front();
-  const double hz = std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
+  const double hz =
+      std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
   if (hz > highest_hz)
     throw std::invalid_argument(fmt::format("the shot would ring at {}; what a gap drives is followed up to {}",
                                             format_quantity(hz, Dimension::frequency),

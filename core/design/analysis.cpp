@@ -195,8 +195,9 @@ void see_what_is_given(const Design& design, Analysis& out) {
   out.has_winding = given(design, "secondary");
   // Without a clip the whole primary counts, wherever the clip would stand.
   const auto needed = still_needed(design, "primary");
-  out.has_primary = out.has_winding && (needed.empty() || (!kind.clip && needed.size() == 1 &&
-                                                            design.absent.contains("primary.tap_turns")));
+  out.has_primary =
+      out.has_winding &&
+      (needed.empty() || (!kind.clip && needed.size() == 1 && design.absent.contains("primary.tap_turns")));
   out.has_tank = kind.tank && given(design, "tank");
 }
 

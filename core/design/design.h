@@ -139,9 +139,9 @@ struct Exciter {
   Transistor transistor;
   Clamp clamp = Clamp::led;
   ClampDiode clamp_diode;
-  double base_stray_f = 2e-12;       // wiring at the base
-  double collector_stray_f = 40e-12; // wiring and primary at the collector
-  bool primary_reversed = false;     // its ends swapped: the feedback then brakes
+  double base_stray_f = 2e-12;        // wiring at the base
+  double collector_stray_f = 40e-12;  // wiring and primary at the collector
+  bool primary_reversed = false;      // its ends swapped: the feedback then brakes
   std::optional<double> sink_k_per_w; // of the heat sink in still air; absent: no sink
   double sink_capacity_j_per_k = 90;  // 100 g of aluminium
   bool fan = false;

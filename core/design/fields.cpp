@@ -148,7 +148,8 @@ const std::array fields{
     field<gap, &Gap::arc_resistance_ohm>("gap.arc_resistance_ohm", "Arc resistance", resistance, 0, 1000),
     field<exciter, &Exciter::supply_voltage_v>("exciter.supply_voltage_v", "Supply", voltage, 0.5, 1000),
     field<exciter, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply's limit", current, 1e-3, 1000),
-    field<exciter, &Exciter::bias_resistance_ohm>("exciter.bias_resistance_ohm", "Bias resistor", resistance, 1, 1e8),
+    field<exciter, &Exciter::bias_resistance_ohm>("exciter.bias_resistance_ohm", "Bias resistor", resistance, 1,
+                                                  1e8),
     field<exciter, &Exciter::base_stray_f>("exciter.base_stray_f", "Stray at the base", capacitance, 1e-13, 1e-8),
     field<exciter, &Exciter::collector_stray_f>("exciter.collector_stray_f", "Stray at the collector", capacitance,
                                                 1e-13, 1e-7),
@@ -177,9 +178,10 @@ const std::array fields{
                                             1e-14, 1e-6),
     transistor<&Transistor::base_resistance_ohm>("exciter.transistor_base_resistance_ohm", "Base resistance",
                                                  resistance, 0.01, 1e5),
-    transistor<&Transistor::voltage_rating_v>("exciter.transistor_voltage_rating_v", "Rated volts", voltage, 1, 1e4),
-    transistor<&Transistor::reverse_base_rating_v>("exciter.transistor_reverse_base_rating_v", "Base reverse, rated",
-                                                   voltage, 0.5, 100),
+    transistor<&Transistor::voltage_rating_v>("exciter.transistor_voltage_rating_v", "Rated volts", voltage, 1,
+                                              1e4),
+    transistor<&Transistor::reverse_base_rating_v>("exciter.transistor_reverse_base_rating_v",
+                                                   "Base reverse, rated", voltage, 0.5, 100),
     transistor<&Transistor::current_rating_a>("exciter.transistor_current_rating_a", "Rated current", current, 1e-3,
                                               1000),
     transistor<&Transistor::junction_limit_c>("exciter.transistor_junction_limit_c", "Junction limit", temperature,
@@ -204,21 +206,17 @@ const std::array fields{
     field<equivalent, &Equivalent::primary_resistance_ohm>("equivalent.primary_resistance_ohm",
                                                            "Primary's resistance, measured", resistance, 1e-6, 1e3),
     field<equivalent, &Equivalent::coupling>("equivalent.coupling", "Coupling, measured", number, 0.001, 0.99),
-    field<equivalent, &Equivalent::secondary_inductance_h>("equivalent.secondary_inductance_h",
-                                                           "Resonator's inductance, measured", inductance, 1e-9, 100),
-    field<equivalent, &Equivalent::secondary_capacitance_f>("equivalent.secondary_capacitance_f",
-                                                            "Resonator's capacitance, measured", capacitance, 1e-15,
-                                                            1e-6),
-    field<equivalent, &Equivalent::secondary_resistance_ohm>("equivalent.secondary_resistance_ohm",
-                                                             "Resonator's resistance, measured", resistance, 1e-3,
-                                                             1e6),
+    field<equivalent, &Equivalent::secondary_inductance_h>(
+        "equivalent.secondary_inductance_h", "Resonator's inductance, measured", inductance, 1e-9, 100),
+    field<equivalent, &Equivalent::secondary_capacitance_f>(
+        "equivalent.secondary_capacitance_f", "Resonator's capacitance, measured", capacitance, 1e-15, 1e-6),
+    field<equivalent, &Equivalent::secondary_resistance_ohm>(
+        "equivalent.secondary_resistance_ohm", "Resonator's resistance, measured", resistance, 1e-3, 1e6),
 };
 
 constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
-constexpr std::array<Choice, 4> clamps{{{"none", "No clamp"},
-                                        {"diode", "Diode to ground"},
-                                        {"led", "LED to ground"},
-                                        {"zener", "Zener to ground"}}};
+constexpr std::array<Choice, 4> clamps{
+    {{"none", "No clamp"}, {"diode", "Diode to ground"}, {"led", "LED to ground"}, {"zener", "Zener to ground"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 

@@ -29,7 +29,7 @@ struct Finding {
   double limit = 0;
   Dimension dimension = Dimension::number;
   std::function<void(Design&)> apply = {}; // carries the remedy out; empty when only hands can
-  bool of_power = false;              // of the simulated power path
+  bool of_power = false;                   // of the simulated power path
 };
 
 /// Prints values inside findings in the builder's units.

@@ -2,8 +2,8 @@
 // coil builders (no source) unless a source is named.
 #include "design/analysis.h"
 #include "design/finding_rules.h"
-#include "kinds/kind.h"
 #include "design/say.h"
+#include "kinds/kind.h"
 
 #include <algorithm>
 #include <array>
@@ -148,8 +148,9 @@ Maybe primary_field_high(const Design& d, const Analysis& a, UnitSystem units) {
                  [widen](Design& e) { e.primary.inner_radius_m += widen; }};
 }
 
-constexpr std::array<FindingRule, 7> primary_table{strike_field_high, primary_field_high,  coupling_low,     coupling_high,
-                                           primary_clearance, primary_turns_touch, strike_to_primary};
+constexpr std::array<FindingRule, 7> primary_table{strike_field_high, primary_field_high, coupling_low,
+                                                   coupling_high,     primary_clearance,  primary_turns_touch,
+                                                   strike_to_primary};
 
 } // namespace
 

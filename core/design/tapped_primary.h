@@ -24,8 +24,8 @@ class TappedPrimary {
   std::vector<double> cumulative_;
 };
 
-/// Clip position in turns, to 1e-7, at which the primary with its leads resonates at `hz` with `capacitance` farads;
-/// empty when none does.
+/// Clip position in turns, to 1e-7, at which the primary with its leads resonates at `hz` with `capacitance`
+/// farads; empty when none does.
 std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz);
 
 } // namespace arc

@@ -167,19 +167,18 @@ Maybe shape_out_of_band(const Design&, const Analysis& a, UnitSystem) {
   const double ratio = a.height_to_diameter;
   if (ratio >= low && ratio <= high) return {};
   const bool squat = ratio < low;
-  return Finding{
-      "shape-out-of-band",
-      Severity::note,
-      "resonator",
-      "secondary.winding_length_m",
-      fmt::format("Height is {:.1f} times the diameter", ratio),
-      squat ? "Most coils are 3 to 6. Squat coils couple hard and arc to the primary sooner."
-            : "Most coils are 3 to 6. Tall coils need a large topload, or arcs leave the upper winding.",
-      squat ? "Wind longer, or use a narrower form" : "Wind shorter, or use a wider form",
-      ratio,
-      squat ? low : high,
-      Dimension::number,
-      {}};
+  return Finding{"shape-out-of-band",
+                 Severity::note,
+                 "resonator",
+                 "secondary.winding_length_m",
+                 fmt::format("Height is {:.1f} times the diameter", ratio),
+                 squat ? "Most coils are 3 to 6. Squat coils couple hard and arc to the primary sooner."
+                       : "Most coils are 3 to 6. Tall coils need a large topload, or arcs leave the upper winding.",
+                 squat ? "Wind longer, or use a narrower form" : "Wind shorter, or use a wider form",
+                 ratio,
+                 squat ? low : high,
+                 Dimension::number,
+                 {}};
 }
 
 Maybe topload_missing(const Design& d, const Analysis&, UnitSystem) {

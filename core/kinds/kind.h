@@ -31,8 +31,8 @@ struct CoilKind {
   std::string_view needs;   // one line: what it takes
   double coupling_low;      // usual coupling coefficient band (common practice, no source)
   double coupling_high;
-  bool tank;         // a tank capacitor makes a resonant circuit of the primary
-  bool clip;         // part of the primary is used, up to a clip
+  bool tank;                                // a tank capacitor makes a resonant circuit of the primary
+  bool clip;                                // part of the primary is used, up to a clip
   std::span<const std::string_view> groups; // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
   std::span<const RunColumn> run_columns; // what the table of runs shows, all five

@@ -10,10 +10,10 @@ namespace {
 
 // Steady rise times (1 - exp) in coordinates where the ladder's matrix is symmetric.
 struct Modes {
-  Eigen::VectorXd rate;       // 1/s
-  Eigen::MatrixXd shape;      // by column
-  Eigen::VectorXd root;       // of the capacities
-  Eigen::VectorXd steady;     // rise of every element for one watt
+  Eigen::VectorXd rate;   // 1/s
+  Eigen::MatrixXd shape;  // by column
+  Eigen::VectorXd root;   // of the capacities
+  Eigen::VectorXd steady; // rise of every element for one watt
 };
 
 Modes modes_of(const HeatPath& path) {

@@ -7,8 +7,8 @@
 
 namespace arc {
 
-/// Kelvin per watt to the next element outwards, the last one to the air, and joules per kelvin of each. One to many
-/// elements, the junction first; all above zero.
+/// Kelvin per watt to the next element outwards, the last one to the air, and joules per kelvin of each. One to
+/// many elements, the junction first; all above zero.
 struct HeatPath {
   std::vector<double> resistance_k_per_w;
   std::vector<double> capacity_j_per_k;

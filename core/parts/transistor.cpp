@@ -145,10 +145,14 @@ Transistor transistor_from_sheet(const Transistor& base, const FieldEffectSheet&
 
 std::optional<ClampDiode> usual_clamp(Clamp kind) {
   switch (kind) {
-  case Clamp::none: return {};
-  case Clamp::diode: return ClampDiode{2.5e-9, 1.75, 4e-12, 5e-9, {}};
-  case Clamp::led: return ClampDiode{};
-  case Clamp::zener: return ClampDiode{1e-12, 1.2, 1.5e-10, 5e-8, 12.0};
+  case Clamp::none:
+    return {};
+  case Clamp::diode:
+    return ClampDiode{2.5e-9, 1.75, 4e-12, 5e-9, {}};
+  case Clamp::led:
+    return ClampDiode{};
+  case Clamp::zener:
+    return ClampDiode{1e-12, 1.2, 1.5e-10, 5e-8, 12.0};
   }
   return {};
 }

@@ -1,7 +1,8 @@
-// Transistors and the diodes that guard them, as data: the numbers of their law, their ratings, generic classes, and a law made from a data sheet.
-// Junction transistors follow the transport model with depletion and diffusion charge (Gummel and Poon, Bell Syst.
-// Tech. J. 49 (1970) 827, without high injection: gain does not fall with current). Field-effect transistors follow
-// the square law (Shichman and Hodges, IEEE J. Solid-State Circuits 3 (1968) 285) with constant capacitances.
+// Transistors and the diodes that guard them, as data: the numbers of their law, their ratings, generic classes,
+// and a law made from a data sheet. Junction transistors follow the transport model with depletion and diffusion
+// charge (Gummel and Poon, Bell Syst. Tech. J. 49 (1970) 827, without high injection: gain does not fall with
+// current). Field-effect transistors follow the square law (Shichman and Hodges, IEEE J. Solid-State Circuits 3
+// (1968) 285) with constant capacitances.
 #pragma once
 
 #include "quantity/quantity.h"
@@ -35,12 +36,12 @@ struct Transistor {
   // both
   double base_resistance_ohm = 10; // of the base, or the gate's own
   // ratings
-  double voltage_rating_v = 80;         // collector to emitter, base open; drain to source
-  double reverse_base_rating_v = 5;     // emitter to base; gate to source either way
-  double current_rating_a = 1.5;        // average
-  double junction_limit_c = 150;        //
-  double junction_k_per_w = 10;         // junction to case
-  double case_k_per_w = 60;             // case to still air, no heat sink
+  double voltage_rating_v = 80;     // collector to emitter, base open; drain to source
+  double reverse_base_rating_v = 5; // emitter to base; gate to source either way
+  double current_rating_a = 1.5;    // average
+  double junction_limit_c = 150;    //
+  double junction_k_per_w = 10;     // junction to case
+  double case_k_per_w = 60;         // case to still air, no heat sink
   double junction_capacity_j_per_k = 5e-3;
   double case_capacity_j_per_k = 0.6;
   bool operator==(const Transistor&) const = default;
@@ -57,14 +58,14 @@ std::span<const TransistorClass> transistor_classes();
 
 /// The figures that every data sheet of a junction transistor states.
 struct JunctionSheet {
-  double gain = 100;                  // at the current that is meant to flow
-  double current_a = 0.15;            // at which the base-emitter voltage is stated
-  double base_emitter_v = 0.75;       //
-  double transit_frequency_hz = 2e8;  // gain-bandwidth product
-  double output_f = 15e-12;           // collector to base, emitter open, at `output_at_v`
-  double output_at_v = 10;            //
-  double input_f = 60e-12;            // emitter to base, collector open, at 0.5 V reverse
-  double storage_time_s = 0;          // 0: not stated; the reverse transit time is then kept
+  double gain = 100;                 // at the current that is meant to flow
+  double current_a = 0.15;           // at which the base-emitter voltage is stated
+  double base_emitter_v = 0.75;      //
+  double transit_frequency_hz = 2e8; // gain-bandwidth product
+  double output_f = 15e-12;          // collector to base, emitter open, at `output_at_v`
+  double output_at_v = 10;           //
+  double input_f = 60e-12;           // emitter to base, collector open, at 0.5 V reverse
+  double storage_time_s = 0;         // 0: not stated; the reverse transit time is then kept
 };
 
 /// The law's numbers fitted to a data sheet; ratings and type stay as in `base`. Temperature 27 C.

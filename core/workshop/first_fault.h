@@ -1,6 +1,6 @@
-// The first-fault walk: where practitioners look, in their order, when a coil does not do what it should. Each kind of
-// coil has its symptoms; each symptom is a row of questions with this coil's own numbers. Common practice of coil
-// builders (no source); a walk never calls anything safe.
+// The first-fault walk: where practitioners look, in their order, when a coil does not do what it should. Each kind
+// of coil has its symptoms; each symptom is a row of questions with this coil's own numbers. Common practice of
+// coil builders (no source); a walk never calls anything safe.
 #pragma once
 
 #include "design/power.h"
@@ -14,10 +14,10 @@
 namespace arc {
 
 struct FaultStep {
-  std::string question; // "Does the gap break at 12.5 kV …?"
-  std::string how;      // what to read, and where
-  bool fault_if = false; // the answer that shows the fault: true is yes
-  std::string cure;     // what to do then
+  std::string question;                    // "Does the gap break at 12.5 kV …?"
+  std::string how;                         // what to read, and where
+  bool fault_if = false;                   // the answer that shows the fault: true is yes
+  std::string cure;                        // what to do then
   std::function<void(Design&)> apply = {}; // does it in the design; empty when only hands can
   std::string stage = {}, field = {};      // where it stands in the window; may be empty
 };

@@ -220,8 +220,10 @@ TEST_F(Exciter, a_file_with_a_secondary_alone_opens_and_grows) {
   EXPECT_THAT(text("driver reason"), HasSubstr("primary is not known"));
   show_stage("primary");
   EXPECT_TRUE(get<QLineEdit>("primary.turns").text().isEmpty());
-  for (const auto& [key, value] : {std::pair{"primary.inner_radius_m", "35 mm"}, {"primary.pitch_m", "5 mm"},
-                                   {"primary.turns", "5"}, {"primary.conductor_diameter_m", "1.5 mm"},
+  for (const auto& [key, value] : {std::pair{"primary.inner_radius_m", "35 mm"},
+                                   {"primary.pitch_m", "5 mm"},
+                                   {"primary.turns", "5"},
+                                   {"primary.conductor_diameter_m", "1.5 mm"},
                                    {"primary.base_height_m", "50 mm"}})
     type_into(key, value);
   simulate();

@@ -2,8 +2,8 @@
 #include "bench/tuning.h"
 #include "design/readings.h"
 #include "design/tolerance.h"
-#include "parts/bank.h"
 #include "kinds/kind.h"
+#include "parts/bank.h"
 #include "support.h"
 #include "workshop/checklist.h"
 

@@ -18,7 +18,6 @@ using namespace arc;
 
 namespace {
 
-
 void expect_physical(const Design& d, const Analysis& a, const std::string& which) {
   EXPECT_TRUE(a.resonator || !a.problem.empty()) << which;
   for (const Reading& r : readings()) {

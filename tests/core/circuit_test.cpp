@@ -13,7 +13,6 @@ using testing::HasSubstr;
 
 namespace {
 
-
 // --- networks, against closed forms of circuit theory
 
 TEST(network, a_charged_capacitor_rings_with_an_inductor_as_the_cosine) {

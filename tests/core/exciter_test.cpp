@@ -89,7 +89,8 @@ TEST(heat_path, settles_at_watts_times_the_sum_of_resistances) {
 
 TEST(heat_path, one_element_warms_as_an_exponential) {
   const HeatPath path{{5}, {2}}; // time constant 10 s
-  for (const double t : {1.0, 10.0, 30.0}) EXPECT_NEAR(rise_after(path, 3, t)[0], 15 * (1 - std::exp(-t / 10)), 1e-9);
+  for (const double t : {1.0, 10.0, 30.0})
+    EXPECT_NEAR(rise_after(path, 3, t)[0], 15 * (1 - std::exp(-t / 10)), 1e-9);
   const auto reached = time_to_rise_s(path, 3, 10);
   ASSERT_TRUE(reached);
   EXPECT_NEAR(*reached, 10 * std::log(3), 0.03);
@@ -122,7 +123,8 @@ TEST(transistor, a_data_sheet_gives_back_its_own_figures) {
   const Transistor t = transistor_from_sheet(Transistor{}, sheet);
   const double inner = sheet.base_emitter_v - t.base_resistance_ohm * sheet.current_a / sheet.gain;
   EXPECT_NEAR(t.saturation_current_a * std::exp(inner / thermal_voltage_v), 0.1, 1e-4);
-  // At the transit frequency the current gain is one, by its definition; the low-frequency gain adds 1/gain squared.
+  // At the transit frequency the current gain is one, by its definition; the low-frequency gain adds 1/gain
+  // squared.
   EXPECT_NEAR(gain_at(t, 0.1, 1.5e8), 1, 0.01);
   EXPECT_NEAR(gain_at(t, 0.1, 1e3), 120, 0.1);
   EXPECT_THROW(transistor_from_sheet(Transistor{}, {.transit_frequency_hz = 1e12}), std::invalid_argument);
@@ -221,7 +223,8 @@ TEST(exciter, a_design_without_its_coil_says_what_to_enter) {
   d.absent = {"primary.pitch_m"};
   EXPECT_THAT(analyse_power(d, analyse(d), {}, UnitSystem::metric, never).exciter->problem, HasSubstr("primary"));
   d.absent = {"primary.tap_turns", "tank.capacitance_f"}; // it has neither clip nor tank
-  EXPECT_THAT(analyse(d).findings, testing::Each(testing::Field(&Finding::id, testing::Not(HasSubstr("not-given")))));
+  EXPECT_THAT(analyse(d).findings,
+              testing::Each(testing::Field(&Finding::id, testing::Not(HasSubstr("not-given")))));
 }
 
 TEST(exciter, more_volts_heat_more_and_run_shorter) {
@@ -250,11 +253,11 @@ TEST(exciter, more_volts_heat_more_and_run_shorter) {
   EXPECT_LT(final_rise_k(exciter_heat_path(cooled), 2), sunk);
 }
 
-struct Case {
+struct Spoiled {
   const char* id;
   void (*spoil)(Design&);
 };
-const Case cases[]{
+const Spoiled spoiled[]{
     {"base-unclamped", [](Design& d) { d.exciter.clamp = Clamp::none; }},
     {"bias-burns", [](Design& d) { d.exciter.bias_resistance_ohm = 300; }},
     {"transistor-slow", [](Design& d) { d.exciter.transistor.transit_time_s = 3e-8; }},
@@ -278,7 +281,7 @@ TEST(exciter, every_finding_speaks_when_it_should_and_its_remedy_helps) {
     return all;
   };
   const auto quiet = findings_of(exciter_design());
-  for (const Case& c : cases) {
+  for (const Spoiled& c : spoiled) {
     EXPECT_EQ(std::ranges::count(quiet, c.id, &Finding::id), 0) << c.id;
     Design d = exciter_design();
     c.spoil(d);
@@ -321,7 +324,8 @@ TEST(exciter, any_numbers_within_their_ranges_give_finite_figures_or_a_reason) {
     ASSERT_TRUE(p.exciter) << i;
     if (!p.exciter->problem.empty()) continue;
     const OscillationResult& r = p.exciter->oscillation;
-    for (const double value : {r.top_peak_v, r.dissipation_w, r.collector_peak_a, r.supply_w, p.exciter->junction_c})
+    for (const double value :
+         {r.top_peak_v, r.dissipation_w, r.collector_peak_a, r.supply_w, p.exciter->junction_c})
       EXPECT_TRUE(std::isfinite(value)) << i;
     const std::string deck = oscillation_netlist(p.exciter->circuit, r, d.name);
     EXPECT_EQ(deck.find("nan"), std::string::npos) << i;
@@ -356,7 +360,8 @@ TEST(kinds, what_another_kind_left_behind_changes_nothing) {
   with_tank.tank.units_in_series = 7;
   with_tank.gap.firing_voltage_v = 99;
   const Analysis c = analyse(exciter), e = analyse(with_tank);
-  for (const Reading& r : readings()) EXPECT_EQ(reading_value(r, exciter, c), reading_value(r, with_tank, e)) << r.key;
+  for (const Reading& r : readings())
+    EXPECT_EQ(reading_value(r, exciter, c), reading_value(r, with_tank, e)) << r.key;
   EXPECT_FALSE(reading_value(reading("tank_hz"), exciter, c));
 }
 
@@ -384,6 +389,7 @@ TEST(first_fault, every_symptom_of_every_kind_ends_in_a_cure_or_in_what_to_measu
           if (!walk.steps[wrong].apply) continue;
           Design changed = d;
           walk.steps[wrong].apply(changed);
+          changed.tank.capacitance_f = tank_capacitance_f(changed.tank); // as every edit has it
           EXPECT_EQ(read_design(write_design(changed)), changed) << walk.steps[wrong].cure;
         }
         walk.answers.clear();

@@ -16,7 +16,6 @@ using testing::Not;
 
 namespace {
 
-
 class Random {
  public:
   explicit Random(unsigned seed) : random_(seed) {}

@@ -14,7 +14,6 @@ using testing::HasSubstr;
 
 namespace {
 
-
 Design with_feed(std::vector<FeedBlock> feed, double firing_v) {
   Design d = demo_design();
   d.feed = std::move(feed);

@@ -13,8 +13,7 @@ using namespace arc;
 
 namespace {
 
-
-FeedBlock block(std::string_view kind, std::map<std::string, double> values = {}) {
+FeedBlock block_of(std::string_view kind, std::map<std::string, double> values = {}) {
   FeedBlock out = make_block(kind);
   for (const auto& [key, value] : values) out.values[key] = value;
   return out;
@@ -72,7 +71,7 @@ TEST(magnetising, one_reading_sets_the_size_and_two_set_the_knee) {
 
 TEST(magnetising, the_line_current_of_an_idle_transformer_is_what_was_read) {
   for (const double amps : {0.8, 2.5}) {
-    const Design d = idle_feed({block("oven-transformers", {{"in_series", 1}, {"idle_a", amps}})});
+    const Design d = idle_feed({block_of("oven-transformers", {{"in_series", 1}, {"idle_a", amps}})});
     const ChargingResult r = simulate_charging(d, {10, 20e-6}, never);
     expect_close(r.line_current_a, amps, 0.02, "the network against the closed form; house wiring takes a little");
     EXPECT_LT(r.power_factor, 0.5);
@@ -81,7 +80,7 @@ TEST(magnetising, the_line_current_of_an_idle_transformer_is_what_was_read) {
 }
 
 TEST(magnetising, a_saturating_core_agrees_with_its_own_finer_steps) { // events are located, not stepped over
-  const Design d = idle_feed({block("variac"), block("oven-transformers", {{"in_series", 2}})});
+  const Design d = idle_feed({block_of("variac"), block_of("oven-transformers", {{"in_series", 2}})});
   const ChargingResult coarse = simulate_charging(d, {6, 40e-6}, never),
                        fine = simulate_charging(d, {6, 5e-6}, never);
   expect_close(coarse.line_current_a, fine.line_current_a, 2e-3);
@@ -90,8 +89,8 @@ TEST(magnetising, a_saturating_core_agrees_with_its_own_finer_steps) { // events
 
 TEST(power_factor, a_leading_current_is_never_offered_another_capacitor) {
   Design d = demo_design();
-  d.feed = {block("ballast-capacitor", {{"capacitance_f", 20e-6}}),
-            block("ballast-resistor", {{"resistance_ohm", 30}}), block("transformer")};
+  d.feed = {block_of("ballast-capacitor", {{"capacitance_f", 20e-6}}),
+            block_of("ballast-resistor", {{"resistance_ohm", 30}}), block_of("transformer")};
   const PowerAnalysis p = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
   ASSERT_TRUE(p.charging_problem.empty()) << p.charging_problem;
   EXPECT_LT(p.charging.reactive_va, 0);
@@ -116,13 +115,14 @@ TEST(power_factor, the_capacitor_that_is_offered_gives_what_it_says) {
 }
 
 TEST(feed_arrangements, a_reservoir_across_a_level_shifter_is_named_and_a_half_wave_doubler_doubles) {
-  EXPECT_THAT(feed_problem({block("transformer"), block("level-shifter"), block("reservoir")}),
+  EXPECT_THAT(feed_problem({block_of("transformer"), block_of("level-shifter"), block_of("reservoir")}),
               testing::HasSubstr("across the level shifter's diodes"));
-  EXPECT_EQ(feed_problem({block("transformer"), block("level-shifter"), block("diode-string"), block("reservoir")}),
+  EXPECT_EQ(feed_problem({block_of("transformer"), block_of("level-shifter"), block_of("diode-string"),
+                          block_of("reservoir")}),
             "");
-  Design d = idle_feed({block("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.3}}),
-                        block("half-wave-doubler", {{"capacitance_f", 1e-6}}),
-                        block("reservoir", {{"capacitance_f", 0.2e-6}, {"bleed_resistance_ohm", 1e9}})});
+  Design d = idle_feed({block_of("oven-transformers", {{"in_series", 1}, {"leakage_h", 0.3}}),
+                        block_of("half-wave-doubler", {{"capacitance_f", 1e-6}}),
+                        block_of("reservoir", {{"capacitance_f", 0.2e-6}, {"bleed_resistance_ohm", 1e9}})});
   const ChargingResult r = simulate_charging(d, {40, 20e-6}, never);
   expect_close(r.joints[2].peak_v, 2 * std::numbers::sqrt2 * 2100, 0.06, "twice the peak (textbook)");
   // A file of an earlier version that called the level shifter a doubler.
@@ -133,8 +133,8 @@ TEST(feed_arrangements, a_reservoir_across_a_level_shifter_is_named_and_a_half_w
 }
 
 TEST(feed_arrangements, a_winding_behind_a_bridge_is_judged_between_its_ends) {
-  Design d = idle_feed({block("oven-transformers", {{"in_series", 2}, {"leakage_h", 0.3}}), block("bridge"),
-                        block("reservoir", {{"capacitance_f", 0.2e-6}, {"bleed_resistance_ohm", 1e9}})});
+  Design d = idle_feed({block_of("oven-transformers", {{"in_series", 2}, {"leakage_h", 0.3}}), block_of("bridge"),
+                        block_of("reservoir", {{"capacitance_f", 0.2e-6}, {"bleed_resistance_ohm", 1e9}})});
   const ChargingResult r = simulate_charging(d, {20, 20e-6}, never);
   const double peak = std::numbers::sqrt2 * 4200;
   expect_close(r.joints[0].peak_v, peak, 0.05, "of both windings together, not against the negative output");

@@ -17,7 +17,6 @@ using testing::HasSubstr;
 
 namespace {
 
-
 class Random {
  public:
   explicit Random(unsigned seed) : random_(seed) {}

@@ -14,7 +14,6 @@ using testing::HasSubstr;
 
 namespace {
 
-
 PowerAnalysis power_of(const Design& d, PowerOptions options = {}) {
   return analyse_power(d, analyse(d), options, UnitSystem::metric, never);
 }

@@ -24,7 +24,6 @@ using testing::HasSubstr;
 
 namespace {
 
-
 std::string design_refusal(const std::string& text) {
   try {
     read_design(text);

@@ -88,7 +88,8 @@ class TransistorSheet : public QDialog {
     column->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
     column->addWidget(heading("Ratings and heat"));
     column->addWidget(grid_of(ratings));
-    auto* words = caption_label("Junctions at 27 °C; gain does not fall with current; breakdown is not simulated.", this);
+    auto* words =
+        caption_label("Junctions at 27 °C; gain does not fall with current; breakdown is not simulated.", this);
     column->addWidget(words);
     auto* close = new QPushButton("Close", this);
     close->setAutoDefault(false);
@@ -98,21 +99,20 @@ class TransistorSheet : public QDialog {
 
  private:
   using Keys = std::vector<const char*>;
-  inline static const Keys junction_law{"exciter.transistor_saturation_current_a", "exciter.transistor_forward_gain",
-                                        "exciter.transistor_reverse_gain", "exciter.transistor_emitter_junction_f",
-                                        "exciter.transistor_collector_junction_f", "exciter.transistor_transit_time_s",
-                                        "exciter.transistor_reverse_transit_time_s",
-                                        "exciter.transistor_base_resistance_ohm"};
-  inline static const Keys field_effect_law{"exciter.transistor_threshold_v",
-                                            "exciter.transistor_transconductance_a_per_v2",
-                                            "exciter.transistor_gate_source_f", "exciter.transistor_gate_drain_f",
-                                            "exciter.transistor_drain_source_f",
-                                            "exciter.transistor_base_resistance_ohm"};
-  inline static const Keys ratings{"exciter.transistor_voltage_rating_v", "exciter.transistor_reverse_base_rating_v",
-                                   "exciter.transistor_current_rating_a", "exciter.transistor_junction_limit_c",
-                                   "exciter.transistor_junction_k_per_w", "exciter.transistor_case_k_per_w",
-                                   "exciter.transistor_junction_capacity_j_per_k",
-                                   "exciter.transistor_case_capacity_j_per_k"};
+  inline static const Keys junction_law{
+      "exciter.transistor_saturation_current_a",   "exciter.transistor_forward_gain",
+      "exciter.transistor_reverse_gain",           "exciter.transistor_emitter_junction_f",
+      "exciter.transistor_collector_junction_f",   "exciter.transistor_transit_time_s",
+      "exciter.transistor_reverse_transit_time_s", "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys field_effect_law{
+      "exciter.transistor_threshold_v",    "exciter.transistor_transconductance_a_per_v2",
+      "exciter.transistor_gate_source_f",  "exciter.transistor_gate_drain_f",
+      "exciter.transistor_drain_source_f", "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys ratings{
+      "exciter.transistor_voltage_rating_v",          "exciter.transistor_reverse_base_rating_v",
+      "exciter.transistor_current_rating_a",          "exciter.transistor_junction_limit_c",
+      "exciter.transistor_junction_k_per_w",          "exciter.transistor_case_k_per_w",
+      "exciter.transistor_junction_capacity_j_per_k", "exciter.transistor_case_capacity_j_per_k"};
 
   QLabel* heading(const char* text) {
     auto* label = new QLabel(text, this);
@@ -152,7 +152,8 @@ class TransistorSheet : public QDialog {
     add_number(grid, "gain", "Current gain", number, 1, 1e5, junction_.gain);
     add_number(grid, "current", "At collector current", current, 1e-4, 100, junction_.current_a);
     add_number(grid, "base volts", "Base to emitter", voltage, 0.2, 2, junction_.base_emitter_v);
-    add_number(grid, "transit frequency", "Transit frequency", frequency, 1e4, 1e11, junction_.transit_frequency_hz);
+    add_number(grid, "transit frequency", "Transit frequency", frequency, 1e4, 1e11,
+               junction_.transit_frequency_hz);
     add_number(grid, "output capacitance", "Output capacitance", capacitance, 1e-13, 1e-7, junction_.output_f);
     add_number(grid, "output volts", "At collector volts", voltage, 0.1, 1000, junction_.output_at_v);
     add_number(grid, "input capacitance", "Input capacitance", capacitance, 1e-13, 1e-7, junction_.input_f);
@@ -248,7 +249,7 @@ class DriverStage : public QWidget {
     auto* plot = new CursorPlot(workspace_, name, words, this);
     plot->setMinimumHeight(84);
     plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
-    plot->axisRect()->setMargins({68, 0, 68, 0});
+    plot->axisRect()->setMargins({78, 0, 68, 0});
     return plot;
   }
 
@@ -396,9 +397,10 @@ class DriverStage : public QWidget {
   void show_words(const arc::ExciterAnalysis& e) {
     const arc::OscillationResult& r = e.oscillation;
     const arc::Design& design = workspace_.document.design();
-    head_.verdict->setText(r.oscillates ? QString("%1 at the top, at %2")
-                                              .arg(print(r.top_peak_v, voltage), print(r.frequency_hz, frequency, 4))
-                                        : QString("It does not oscillate: the transistor just conducts"));
+    head_.verdict->setText(
+        r.oscillates
+            ? QString("%1 at the top, at %2").arg(print(r.top_peak_v, voltage), print(r.frequency_hz, frequency, 4))
+            : QString("It does not oscillate: the transistor just conducts"));
     QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
     if (r.oscillates)
       words += QString(" The base pulls the frequency %1 % from the coil's own.")
@@ -416,8 +418,8 @@ class DriverStage : public QWidget {
   void show_figures(const arc::ExciterAnalysis& e) {
     const arc::OscillationResult& r = e.oscillation;
     std::vector<std::pair<QString, QString>> rows{
-        {"Collector", QString("%1 mean, %2 peak").arg(print(r.collector_average_a, current),
-                                                      print(r.collector_peak_a, current))},
+        {"Collector", QString("%1 mean, %2 peak")
+                          .arg(print(r.collector_average_a, current), print(r.collector_peak_a, current))},
         {"Collector peak", QString("%1, %2 % of rating")
                                .arg(print(r.collector_peak_v, voltage))
                                .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
@@ -462,7 +464,7 @@ class DriverStage : public QWidget {
     const bool chosen = e && row >= 0 && row < static_cast<int>(e->changes.size());
     const bool current = workspace_.document.power_is_current();
     make_->setEnabled(chosen && current);
-    make_->setToolTip(!chosen  ? "Choose a change first"
+    make_->setToolTip(!chosen   ? "Choose a change first"
                       : current ? "Can be undone"
                                 : "Being computed anew for the changed design");
     for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(changes_),
@@ -473,7 +475,8 @@ class DriverStage : public QWidget {
   void make_change() {
     const auto e = exciter();
     const int row = changes_->currentRow();
-    if (!e || !workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(e->changes.size())) return;
+    if (!e || !workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(e->changes.size()))
+      return;
     const arc::ExciterChange& change = e->changes[static_cast<std::size_t>(row)];
     workspace_.document.edit(QString::fromStdString(change.title), change.apply);
   }
@@ -501,7 +504,7 @@ class DriverStage : public QWidget {
       plot->clearGraphs();
       style_plot(*plot, workspace_.theme());
       plot->yAxis2->setVisible(true);
-        plot->legend->setVisible(plot->height() >= 110);
+      plot->legend->setVisible(plot->height() >= 110);
       plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
       plot->legend->setWrap(0);
       plot->legend->setIconSize(18, 10);
@@ -523,12 +526,15 @@ class DriverStage : public QWidget {
     const auto ns = [](const arc::OscillationSample& s) { return s.time_s * 1e9; };
     const double top_unit = e.oscillation.top_peak_v > 2000 ? 1e3 : 1;
     if (kept_)
-      curve(waves_, kept_->oscillation.samples, ns,
-            [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.second, 1, Qt::DotLine), "kept");
-    curve(waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
-          "collector");
-    curve(waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
-          QPen(t.arc, 1.4, Qt::DashLine), "top", waves_->yAxis2);
+      curve(
+          waves_, kept_->oscillation.samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; },
+          QPen(t.second, 1, Qt::DotLine), "kept");
+    curve(
+        waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
+        "collector");
+    curve(
+        waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
+        QPen(t.arc, 1.4, Qt::DashLine), "top", waves_->yAxis2);
     waves_->xAxis->setLabel("Time, ns");
     waves_->yAxis->setLabel("Collector, V");
     waves_->yAxis2->setLabel(top_unit > 1 ? "Top, kV" : "Top, V");
@@ -542,12 +548,14 @@ class DriverStage : public QWidget {
     constexpr double shown_minutes = 60; // longer is drawn there, and means: goes on
     const auto volts = [](const arc::SupplyPoint& p) { return p.supply_v; };
     const auto seconds = [](const arc::SupplyPoint& p) { return p.run_time_s.value_or(shown_minutes * 60); };
-    auto* minutes = curve(heat_, e.supply, volts,
-                          [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); },
-                          QPen(t.arc, 1.6), "runs for, an hour at most");
+    auto* minutes = curve(
+        heat_, e.supply, volts,
+        [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); },
+        QPen(t.arc, 1.6), "runs for, an hour at most");
     minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
-    auto* watts = curve(heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
-                        QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
+    auto* watts = curve(
+        heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
+        QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
     watts->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, 5));
     heat_->yAxis->setScaleType(QCPAxis::stLogarithmic);
     heat_->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());

@@ -1,5 +1,5 @@
-// The exciter as a SPICE deck in the common dialect. A PNP is written as its mirror image, an NPN: volts and amperes
-// are then magnitudes, as everywhere here.
+// The exciter as a SPICE deck in the common dialect. A PNP is written as its mirror image, an NPN: volts and
+// amperes are then magnitudes, as everywhere here.
 #include "circuit/deck.h"
 #include "kinds/exciter/oscillation.h"
 
@@ -30,7 +30,8 @@ void write_transistor(const Transistor& t, const auto& line) {
 
 } // namespace
 
-std::string oscillation_netlist(const ExciterCircuit& c, const OscillationResult& result, const std::string& title) {
+std::string oscillation_netlist(const ExciterCircuit& c, const OscillationResult& result,
+                                const std::string& title) {
   std::string deck = deck_title(title, "single-transistor exciter");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
@@ -46,9 +47,11 @@ std::string oscillation_netlist(const ExciterCircuit& c, const OscillationResult
   write_transistor(c.transistor, line);
   if (c.clamp) {
     line("Dclamp 0 bx dclamp");
-    const std::string breakdown = c.clamp->breakdown_v ? fmt::format(" bv={:.8g} ibv=1e-3", *c.clamp->breakdown_v) : "";
+    const std::string breakdown =
+        c.clamp->breakdown_v ? fmt::format(" bv={:.8g} ibv=1e-3", *c.clamp->breakdown_v) : "";
     line(".model dclamp d(is={:.8g} n={:.8g} cjo={:.8g} vj=1 m=0.5 fc=0.5 tt={:.8g}{})",
-         c.clamp->saturation_current_a, c.clamp->emission, c.clamp->capacitance_f, c.clamp->transit_time_s, breakdown);
+         c.clamp->saturation_current_a, c.clamp->emission, c.clamp->capacitance_f, c.clamp->transit_time_s,
+         breakdown);
   }
   line("Cbase bx 0 {:.8g} ic=0", c.base_stray_f);
   line("Rbias s bx {:.8g}", c.bias_ohm);

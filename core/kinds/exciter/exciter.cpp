@@ -21,8 +21,14 @@ double air_c(const Design& design) {
 }
 
 SupplyPoint point_of(const OscillationResult& r, const Design& design, const HeatPath& path) {
-  SupplyPoint out{r.supply_v, r.oscillates, r.dissipation_w, r.oscillates ? r.top_peak_v : 0,
-                  r.collector_average_a, r.collector_peak_v, air_c(design) + final_rise_k(path, r.dissipation_w), {}};
+  SupplyPoint out{r.supply_v,
+                  r.oscillates,
+                  r.dissipation_w,
+                  r.oscillates ? r.top_peak_v : 0,
+                  r.collector_average_a,
+                  r.collector_peak_v,
+                  air_c(design) + final_rise_k(path, r.dissipation_w),
+                  {}};
   out.run_time_s =
       time_to_rise_s(path, r.dissipation_w, design.exciter.transistor.junction_limit_c - air_c(design));
   return out;
@@ -66,8 +72,9 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
     constexpr double lift = 0.01;
     for (const double rise : {-lift, lift})
       if (d.primary.base_height_m + rise > 0)
-        out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower", print(lift, Dimension::length)),
-                       [rise](Design& x) { x.primary.base_height_m += rise; }});
+        out.push_back(
+            {fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower", print(lift, Dimension::length)),
+             [rise](Design& x) { x.primary.base_height_m += rise; }});
   }
   for (const double factor : {0.8, 1.25}) {
     const double volts = round_significant(e.supply_voltage_v * factor, 2);

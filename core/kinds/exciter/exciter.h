@@ -1,5 +1,5 @@
-// The single-transistor exciter as a kind of coil: its circuit from the design, what it does, how long it stands it,
-// and what a single change would bring. Method and limits: docs/methods/exciter.md.
+// The single-transistor exciter as a kind of coil: its circuit from the design, what it does, how long it stands
+// it, and what a single change would bring. Method and limits: docs/methods/exciter.md.
 #pragma once
 
 #include "design/analysis.h"
@@ -30,8 +30,8 @@ struct SupplyPoint {
   double supply_v;
   bool oscillates;
   double dissipation_w, top_v, collector_average_a, collector_peak_v;
-  double junction_c;                 // in the long run
-  std::optional<double> run_time_s;  // until the junction is at its limit; empty: it never gets there
+  double junction_c;                // in the long run
+  std::optional<double> run_time_s; // until the junction is at its limit; empty: it never gets there
 };
 
 /// A single change, tried by simulation.
@@ -50,8 +50,8 @@ struct ExciterAnalysis {
   double junction_c = 0, case_c = 0; // in the long run, at this supply
   std::optional<double> sink_c;
   std::optional<double> run_time_s;
-  std::vector<SupplyPoint> supply;     // rising volts
-  std::vector<ExciterChange> changes;  // best first
+  std::vector<SupplyPoint> supply;    // rising volts
+  std::vector<ExciterChange> changes; // best first
 };
 
 void analyse_exciter(const Design& design, Analysis& out);
@@ -59,8 +59,8 @@ std::span<const FindingRule> exciter_rules();
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                UnitSystem units, const std::atomic<bool>& cancelled,
                                const std::function<void(double)>& progress = {});
-std::vector<Finding> exciter_findings(const Design& design, const Analysis& analysis, const ExciterAnalysis& exciter,
-                                      UnitSystem units);
+std::vector<Finding> exciter_findings(const Design& design, const Analysis& analysis,
+                                      const ExciterAnalysis& exciter, UnitSystem units);
 std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, UnitSystem units);
 std::vector<std::string> exciter_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
 

@@ -8,7 +8,8 @@
 namespace arc {
 namespace {
 
-std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const PowerAnalysis* p, UnitSystem units) {
+std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const PowerAnalysis* p,
+                                      UnitSystem units) {
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
   const Exciter& e = d.exciter;
   const bool mos = e.transistor.type == TransistorType::mos;
@@ -21,40 +22,63 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
                  "exciter.primary_direction"});
   out.push_back({mos ? "Are gate, drain and source where the data sheet shows them?"
                      : "Are base, collector and emitter where the data sheet shows them?",
-                 "Look up the package from the side that faces you: flat ones of one shape differ in order.", false,
-                 "Wire the pins as the data sheet shows.", {}, "driver", "exciter.transistor_type"});
-  out.push_back({fmt::format("Does the bias resistor measure about {}?",
-                             print(e.bias_resistance_ohm, Dimension::resistance)),
-                 "Ohmmeter, supply off, one end free.", false,
-                 fmt::format("Fit {}.", print(e.bias_resistance_ohm, Dimension::resistance)), {}, "driver",
-                 "exciter.bias_resistance_ohm"});
+                 "Look up the package from the side that faces you: flat ones of one shape differ in order.",
+                 false,
+                 "Wire the pins as the data sheet shows.",
+                 {},
+                 "driver",
+                 "exciter.transistor_type"});
+  out.push_back(
+      {fmt::format("Does the bias resistor measure about {}?", print(e.bias_resistance_ohm, Dimension::resistance)),
+       "Ohmmeter, supply off, one end free.",
+       false,
+       fmt::format("Fit {}.", print(e.bias_resistance_ohm, Dimension::resistance)),
+       {},
+       "driver",
+       "exciter.bias_resistance_ohm"});
   out.push_back({mos ? "Does the Zener's ring point to the gate?" : "Does the diode's ring point to the base?",
-                 "Its cathode belongs to the base side, the anode to ground.", false, "Turn it round.", {}, "driver",
+                 "Its cathode belongs to the base side, the anode to ground.",
+                 false,
+                 "Turn it round.",
+                 {},
+                 "driver",
                  "exciter.clamp"});
-  out.push_back({known ? fmt::format("Does the supply give {} without falling into its limit? It should deliver about {}.",
-                                     print(e.supply_voltage_v, Dimension::voltage),
-                                     print(p->exciter->oscillation.collector_average_a, Dimension::current))
-                       : fmt::format("Does the supply give {} without falling into its limit?",
-                                     print(e.supply_voltage_v, Dimension::voltage)),
-                 "Voltmeter across the supply's terminals while it is tried.", false,
-                 "Raise the limit in small steps, watching the heat.", {}, "driver", "exciter.supply_limit_a"});
-  out.push_back({a.has_primary ? fmt::format("Is the primary's lowest turn level with the foot, {} above the floor?",
-                                             print(d.secondary.base_height_m, Dimension::length))
-                               : std::string("Is the primary close to the foot?"),
-                 "Ruler; the coupling falls quickly with distance.", false, "Bring the primary down to the foot.",
-                 [](Design& x) { x.primary.base_height_m = x.secondary.base_height_m; }, "primary",
-                 "primary.base_height_m"});
+  out.push_back(
+      {known ? fmt::format("Does the supply give {} without falling into its limit? It should deliver about {}.",
+                           print(e.supply_voltage_v, Dimension::voltage),
+                           print(p->exciter->oscillation.collector_average_a, Dimension::current))
+             : fmt::format("Does the supply give {} without falling into its limit?",
+                           print(e.supply_voltage_v, Dimension::voltage)),
+       "Voltmeter across the supply's terminals while it is tried.",
+       false,
+       "Raise the limit in small steps, watching the heat.",
+       {},
+       "driver",
+       "exciter.supply_limit_a"});
+  out.push_back(
+      {a.has_primary ? fmt::format("Is the primary's lowest turn level with the foot, {} above the floor?",
+                                   print(d.secondary.base_height_m, Dimension::length))
+                     : std::string("Is the primary close to the foot?"),
+       "Ruler; the coupling falls quickly with distance.", false, "Bring the primary down to the foot.",
+       [](Design& x) { x.primary.base_height_m = x.secondary.base_height_m; }, "primary", "primary.base_height_m"});
   out.push_back({a.has_winding ? fmt::format("Does the secondary measure about {}?",
                                              print(a.secondary_resistance_ohm, Dimension::resistance))
                                : std::string("Does the secondary conduct from end to end?"),
-                 "Ohmmeter from foot to top, everything else off.", false,
-                 "The wire is broken or a joint is open: scrape the ends, then look along the winding.", {},
-                 "resonator", "secondary.turns"});
-  out.push_back({"Does the transistor pass a diode test at all its junctions?",
-                 "Out of the circuit: one way conducts at about 0.6 V, the other not at all; collector to emitter not at "
-                 "all.",
-                 false, "The transistor is dead: replace it, and fit the clamp before it is tried.", {}, "driver",
-                 "exciter.transistor_type"});
+                 "Ohmmeter from foot to top, everything else off.",
+                 false,
+                 "The wire is broken or a joint is open: scrape the ends, then look along the winding.",
+                 {},
+                 "resonator",
+                 "secondary.turns"});
+  out.push_back(
+      {"Does the transistor pass a diode test at all its junctions?",
+       "Out of the circuit: one way conducts at about 0.6 V, the other not at all; collector to emitter not at "
+       "all.",
+       false,
+       "The transistor is dead: replace it, and fit the clamp before it is tried.",
+       {},
+       "driver",
+       "exciter.transistor_type"});
   return out;
 }
 
@@ -65,25 +89,36 @@ std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAna
   if (known)
     out.push_back({fmt::format("Does the supply deliver clearly more than {}?",
                                print(p->exciter->oscillation.collector_average_a, Dimension::current)),
-                   "Ammeter in the supply's lead.", true,
-                   "It conducts more than it oscillates: look under “Does not start”.", {}, "driver",
+                   "Ammeter in the supply's lead.",
+                   true,
+                   "It conducts more than it oscillates: look under “Does not start”.",
+                   {},
+                   "driver",
                    "exciter.supply_voltage_v"});
   out.push_back({fmt::format("Is the supply above {}?", print(d.exciter.supply_voltage_v, Dimension::voltage)),
-                 "Voltmeter at the supply.", true, "Turn it down to what was designed.", {}, "driver",
+                 "Voltmeter at the supply.",
+                 true,
+                 "Turn it down to what was designed.",
+                 {},
+                 "driver",
                  "exciter.supply_voltage_v"});
-  out.push_back({"Is the transistor screwed to a heat sink, with grease or a pad?", "Supply off, cooled down: look.",
-                 false, "Mount it; the sink is live with the collector and must touch nothing.", {}, "driver",
+  out.push_back({"Is the transistor screwed to a heat sink, with grease or a pad?",
+                 "Supply off, cooled down: look.",
+                 false,
+                 "Mount it; the sink is live with the collector and must touch nothing.",
+                 {},
+                 "driver",
                  "exciter.sink_k_per_w"});
   return out;
 }
 
-constexpr std::array<FaultSymptom, 2> table{{{"does-not-start", "Does not start", does_not_start},
-                                             {"runs-hot", "The transistor gets hot", runs_hot}}};
+constexpr std::array<FaultSymptom, 2> exciter_table{
+    {{"does-not-start", "Does not start", does_not_start}, {"runs-hot", "The transistor gets hot", runs_hot}}};
 
 } // namespace
 
 std::span<const FaultSymptom> exciter_symptoms() {
-  return table;
+  return exciter_table;
 }
 
 } // namespace arc

@@ -95,7 +95,8 @@ Maybe supply_above_rating(const Design& d, const Analysis&, UnitSystem units) {
                  .field = "exciter.supply_voltage_v",
                  .title = fmt::format("{} on a transistor for {}", say(e.supply_voltage_v, voltage),
                                       say(e.transistor.voltage_rating_v, voltage)),
-                 .text = "It breaks down at rest already; swinging, the collector goes to twice the supply and more.",
+                 .text =
+                     "It breaks down at rest already; swinging, the collector goes to twice the supply and more.",
                  .remedy = fmt::format("Take {}", say(usable, voltage)),
                  .value = e.supply_voltage_v,
                  .limit = e.transistor.voltage_rating_v,
@@ -139,18 +140,18 @@ Maybe collector_over_volts(const Design& d, const ExciterAnalysis& e, UnitSystem
   if (e.oscillation.collector_peak_v <= limit || d.exciter.supply_voltage_v > limit) return {};
   const double volts = round_significant(0.9 * e.oscillation.supply_v * limit / e.oscillation.collector_peak_v, 2);
   const Say say{units};
-  return Finding{.id = "collector-over-volts",
-                 .severity = Severity::stop,
-                 .stage = "driver",
-                 .field = "exciter.supply_voltage_v",
-                 .title = fmt::format("The collector swings to {}", say(e.oscillation.collector_peak_v, voltage)),
-                 .text = fmt::format("The transistor is rated {}; what breakdown does is not simulated.",
-                                     say(limit, voltage)),
-                 .remedy = fmt::format("Take a supply of {}", say(volts, voltage)),
-                 .value = e.oscillation.collector_peak_v,
-                 .limit = limit,
-                 .dimension = voltage,
-                 .apply = [volts](Design& x) { x.exciter.supply_voltage_v = volts; }};
+  return Finding{
+      .id = "collector-over-volts",
+      .severity = Severity::stop,
+      .stage = "driver",
+      .field = "exciter.supply_voltage_v",
+      .title = fmt::format("The collector swings to {}", say(e.oscillation.collector_peak_v, voltage)),
+      .text = fmt::format("The transistor is rated {}; what breakdown does is not simulated.", say(limit, voltage)),
+      .remedy = fmt::format("Take a supply of {}", say(volts, voltage)),
+      .value = e.oscillation.collector_peak_v,
+      .limit = limit,
+      .dimension = voltage,
+      .apply = [volts](Design& x) { x.exciter.supply_voltage_v = volts; }};
 }
 
 Maybe collector_over_current(const Design& d, const ExciterAnalysis& e, UnitSystem units) {
@@ -161,8 +162,8 @@ Maybe collector_over_current(const Design& d, const ExciterAnalysis& e, UnitSyst
                  .severity = Severity::stop,
                  .stage = "driver",
                  .field = "exciter.supply_limit_a",
-                 .title = fmt::format("{} through a transistor for {}", say(e.oscillation.collector_average_a, current),
-                                      say(limit, current)),
+                 .title = fmt::format("{} through a transistor for {}",
+                                      say(e.oscillation.collector_average_a, current), say(limit, current)),
                  .text = "On average; its bond wires and its junction are made for less.",
                  .remedy = fmt::format("Limit the supply to {}", say(round_significant(0.8 * limit, 2), current)),
                  .value = e.oscillation.collector_average_a,
@@ -259,9 +260,10 @@ Maybe two_states(const Design&, const ExciterAnalysis& e, UnitSystem units) {
                  .stage = "driver",
                  .field = "exciter.bias_resistance_ohm",
                  .title = fmt::format("It may also settle at {}", say(*e.oscillation.other_top_v, voltage)),
-                 .text = fmt::format("Started otherwise; as shown it makes {}. A hand near the top, or the way it is "
-                                     "switched on, decides.",
-                                     say(e.oscillation.top_high_v, voltage)),
+                 .text =
+                     fmt::format("Started otherwise; as shown it makes {}. A hand near the top, or the way it is "
+                                 "switched on, decides.",
+                                 say(e.oscillation.top_high_v, voltage)),
                  .remedy = "Take the two as a band",
                  .value = *e.oscillation.other_top_v,
                  .limit = e.oscillation.top_high_v,

@@ -15,14 +15,15 @@
 namespace arc {
 namespace {
 
-// Positions in the state: primary and foot current, volts of top, base, inner base (behind its resistance), collector.
+// Positions in the state: primary and foot current, volts of top, base, inner base (behind its resistance),
+// collector.
 enum Place { ip, is, vt, vx, vi, vc, places };
 using Slopes = Eigen::Matrix<double, places, 1>;
 using Dual = Eigen::AutoDiffScalar<Slopes>;
 
 constexpr double kt = thermal_voltage_v;
 constexpr double junction_v = 0.75, grading = 0.33, clamp_junction_v = 1, clamp_grading = 0.5;
-constexpr double zener_knee_a = 1e-3;      // at the stated breakdown
+constexpr double zener_knee_a = 1e-3;       // at the stated breakdown
 constexpr double body_saturation_a = 1e-12; // of a field-effect transistor's own diode
 
 // exp(x), continued straight where it would leave the range of numbers.
@@ -33,7 +34,8 @@ S bounded_exp(const S& x) {
   return S(std::exp(most) * (1.0 + (x - most)));
 }
 
-// Charge of a depletion layer, as capacitance at `v` forward (SPICE's form, straight above half the junction's volts).
+// Charge of a depletion layer, as capacitance at `v` forward (SPICE's form, straight above half the junction's
+// volts).
 template <typename S>
 S depletion_f(double zero_f, const S& v, double junction, double grade) {
   if (v < junction / 2) return S(zero_f * exp(-grade * log(1.0 - v / junction)));
@@ -43,7 +45,7 @@ S depletion_f(double zero_f, const S& v, double junction, double grade) {
 
 template <typename S>
 struct DeviceState {
-  S base_a, collector_a;   // into the device, without what charges it
+  S base_a, collector_a; // into the device, without what charges it
   S base_emitter_f, base_collector_f;
 };
 
@@ -113,8 +115,7 @@ void slopes(const ExciterCircuit& c, double supply_v, const Get& get, const Put&
   }
   put(vx, S(at_base / base_f));
   const double out_f = c.collector_stray_f + (t.type == TransistorType::mos ? t.drain_source_f : 0);
-  const S a = S(q.base_emitter_f + q.base_collector_f), b = q.base_collector_f,
-          d = S(q.base_collector_f + out_f);
+  const S a = S(q.base_emitter_f + q.base_collector_f), b = q.base_collector_f, d = S(q.base_collector_f + out_f);
   const S charge_base = S(into_base - q.base_a), charge_collector = S(ip_ - q.collector_a);
   const S charges = S(a * d - b * b);
   put(vi, S((d * charge_base + b * charge_collector) / charges));
@@ -176,8 +177,7 @@ Seen look_at(const Block& b, const ExciterCircuit& c, double supply_v) {
   std::vector<double> crossings; // rising, of the foot's current, in samples
   for (std::size_t i = 0; i + 1 < b.states.size(); ++i)
     if (b.states[i][is] <= 0 && b.states[i + 1][is] > 0)
-      crossings.push_back(static_cast<double>(i) +
-                          b.states[i][is] / (b.states[i][is] - b.states[i + 1][is]));
+      crossings.push_back(static_cast<double>(i) + b.states[i][is] / (b.states[i][is] - b.states[i + 1][is]));
   double from = 0, to = static_cast<double>(b.states.size() - 1);
   if (crossings.size() > 3) {
     from = crossings.front();
@@ -211,9 +211,8 @@ Seen look_at(const Block& b, const ExciterCircuit& c, double supply_v) {
   const auto mean = [&](const auto& value) { return mean_between(b, from, to, value); };
   f.collector_average_a = mean([](const State& s) { return s[ip]; });
   f.supply_w = supply_v * mean([&](const State& s) { return s[ip] + (supply_v - s[vx]) / c.bias_ohm; });
-  f.dissipation_w = mean([&](const State& s) {
-    return s[vc] * s[ip] + s[vx] * (s[vx] - s[vi]) / c.transistor.base_resistance_ohm;
-  });
+  f.dissipation_w = mean(
+      [&](const State& s) { return s[vc] * s[ip] + s[vx] * (s[vx] - s[vi]) / c.transistor.base_resistance_ohm; });
   f.clamp_w = c.clamp ? mean([&](const State& s) { return -s[vx] * clamp_a<double>(*c.clamp, s[vx]); }) : 0;
   f.bias_w = mean([&](const State& s) { return std::pow(supply_v - s[vx], 2) / c.bias_ohm; });
   f.primary_w = c.primary_ohm * mean([](const State& s) { return s[ip] * s[ip]; });
@@ -233,14 +232,14 @@ OscillationResult over_beats(const std::vector<Seen>& all) {
     const double weight = it->to_s - it->from_s;
     time_s += weight;
     cycles += it->cycles;
-    for (const auto member : {&OscillationResult::collector_average_a, &OscillationResult::supply_w,
-                              &OscillationResult::dissipation_w, &OscillationResult::clamp_w,
-                              &OscillationResult::bias_w, &OscillationResult::primary_w,
-                              &OscillationResult::secondary_w})
+    for (const auto member :
+         {&OscillationResult::collector_average_a, &OscillationResult::supply_w, &OscillationResult::dissipation_w,
+          &OscillationResult::clamp_w, &OscillationResult::bias_w, &OscillationResult::primary_w,
+          &OscillationResult::secondary_w})
       out.*member += weight * f.*member;
     for (const auto member :
-         {&OscillationResult::collector_peak_a, &OscillationResult::collector_peak_v, &OscillationResult::base_peak_v,
-          &OscillationResult::top_peak_v, &OscillationResult::foot_peak_a})
+         {&OscillationResult::collector_peak_a, &OscillationResult::collector_peak_v,
+          &OscillationResult::base_peak_v, &OscillationResult::top_peak_v, &OscillationResult::foot_peak_a})
       out.*member = std::max(out.*member, f.*member);
     out.base_least_v = std::min(out.base_least_v, f.base_least_v);
     out.top_low_v = std::min(out.top_low_v, it->low_peak_v);
@@ -266,8 +265,8 @@ std::vector<OscillationSample> last_cycles(const Block& b, int cycles) {
 }
 
 // One run from one start, at one supply voltage.
-OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top_v, const OscillationOptions& options,
-                      const std::atomic<bool>& cancelled) {
+OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top_v,
+                      const OscillationOptions& options, const std::atomic<bool>& cancelled) {
   const double natural_hz = 1 / (2 * std::numbers::pi * std::sqrt(c.secondary_h * c.secondary_f));
   const double quality = 2 * std::numbers::pi * natural_hz * c.secondary_h / c.secondary_ohm;
   const double step_s = 1 / (natural_hz * samples_a_cycle);
@@ -324,10 +323,10 @@ double supply_a(const OscillationResult& r) {
   return r.supply_v > 0 ? r.supply_w / r.supply_v : 0;
 }
 
-// The voltage at which a supply with a limit just gives its greatest current, to 2 %, found by short runs; what is set
-// where the limit is not reached.
+// The voltage at which a supply with a limit just gives its greatest current, to 2 %, found by short runs; what is
+// set where the limit is not reached.
 double limited_supply_v(const ExciterCircuit& c, const std::atomic<bool>& cancelled) {
-  constexpr OscillationOptions search{.most_cycles = 240, .coarse = true};
+  constexpr OscillationOptions search{.most_cycles = 240};
   double now = c.supply_v, high = c.supply_v, low = 0;
   for (int step = 0; step < 8 && !cancelled; ++step) {
     const double drawn = supply_a(run(c, now, 0, search, cancelled));
@@ -368,8 +367,7 @@ OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const Osci
                                        const std::atomic<bool>& cancelled) {
   if (std::string problem = circuit_problem(circuit); !problem.empty()) throw std::invalid_argument(problem);
   try {
-    const double supply_v =
-        circuit.supply_limit_a ? limited_supply_v(circuit, cancelled) : circuit.supply_v;
+    const double supply_v = circuit.supply_limit_a ? limited_supply_v(circuit, cancelled) : circuit.supply_v;
     OscillationResult out = run(circuit, supply_v, options.start_top_v, options, cancelled);
     out.limited = supply_v < circuit.supply_v;
     const double scale =

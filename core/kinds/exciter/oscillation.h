@@ -1,10 +1,9 @@
 // The single-transistor exciter, solved in time. The secondary's foot drives the base; the collector drives the
 // primary; nothing is tuned. Equations: docs/methods/exciter.md. The transistor's law is in parts/transistor.h; the
-// circuit is non-linear and stiff, so it is integrated by a linearly implicit method of order four with step control
-// (Rosenbrock; Boost.Odeint) on derivatives that are exact (automatic differentiation).
-// Limits: one lumped circuit for the resonator, a stiff supply, junctions at 27 C, gain that does not fall with
-// current, no collector breakdown. At high quality or gain the state may depend on how it was started: then both
-// states are reported.
+// circuit is non-linear and stiff, so it is integrated by a linearly implicit method of order four with step
+// control (Rosenbrock; Boost.Odeint) on derivatives that are exact (automatic differentiation). Limits: one lumped
+// circuit for the resonator, a stiff supply, junctions at 27 C, gain that does not fall with current, no collector
+// breakdown. At high quality or gain the state may depend on how it was started: then both states are reported.
 #pragma once
 
 #include "parts/transistor.h"
@@ -38,11 +37,11 @@ struct OscillationSample {
 
 struct OscillationResult {
   bool oscillates = false;
-  bool steady = false;       // the same from cycle to cycle within 0.2 %
-  double frequency_hz = 0;   // 0 when it does not oscillate
-  double natural_hz = 0;     // of the resonator by itself
-  double supply_v = 0;       // what the supply gives, its limit applied
-  bool limited = false;      // the supply's limit holds it there
+  bool steady = false;     // the same from cycle to cycle within 0.2 %
+  double frequency_hz = 0; // 0 when it does not oscillate
+  double natural_hz = 0;   // of the resonator by itself
+  double supply_v = 0;     // what the supply gives, its limit applied
+  bool limited = false;    // the supply's limit holds it there
   double collector_average_a = 0, collector_peak_a = 0, collector_peak_v = 0;
   double base_least_v = 0, base_peak_v = 0; // least is negative: what the clamp leaves
   double top_peak_v = 0, foot_peak_a = 0;
@@ -50,7 +49,7 @@ struct OscillationResult {
   double supply_w = 0;
   double dissipation_w = 0; // in the transistor
   double clamp_w = 0, bias_w = 0, primary_w = 0, secondary_w = 0;
-  double start_s = 0; // until half of the final swing
+  double start_s = 0;                     // until half of the final swing
   std::vector<OscillationSample> samples; // of the last cycles, evenly spaced
   /// Top voltage that it settles at when it is started harder instead; only where that differs by more than 2 %
   /// (10 % where it swells and fades).

@@ -2,8 +2,8 @@
 // unless a source is named.
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
-#include "kinds/spark_gap/power_rules.h"
 #include "design/say.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
 #include "parts/gap.h"

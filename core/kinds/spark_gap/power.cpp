@@ -2,8 +2,8 @@
 #include "kinds/spark_gap/spark_gap.h"
 
 #include "circuit/feed.h"
-#include "kinds/spark_gap/power_bands.h"
 #include "design/validity.h"
+#include "kinds/spark_gap/power_bands.h"
 #include "parts/gap.h"
 #include "workshop/runs.h"
 

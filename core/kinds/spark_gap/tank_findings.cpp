@@ -1,7 +1,7 @@
 // Findings on tank and gap in the running coil. Limits are common practice of coil builders (no source) unless a
 // source is named.
-#include "kinds/spark_gap/power_rules.h"
 #include "design/say.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 
@@ -275,9 +275,9 @@ Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 11> tank_table{gap_never_fires, rotor_never_fires, rate_differs,     unit_over_current,
-                                          unit_too_steep,  unit_warm,         tank_over_volted, voltage_differs,
-                                          gap_takes_much,  gap_hot,           dwell_long};
+constexpr std::array<PowerRule, 11> tank_table{
+    gap_never_fires,  rotor_never_fires, rate_differs,   unit_over_current, unit_too_steep, unit_warm,
+    tank_over_volted, voltage_differs,   gap_takes_much, gap_hot,           dwell_long};
 
 } // namespace
 

@@ -2,8 +2,8 @@
 // (no source) unless a source is named.
 #include "bench/tuning.h"
 #include "design/analysis.h"
-#include "kinds/spark_gap/spark_gap.h"
 #include "design/say.h"
+#include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
 
 #include <algorithm>
@@ -256,8 +256,8 @@ Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
 }
 
 constexpr std::array<FindingRule, 11> tuning_table{
-    never_breaks_out, tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped, unit_over_voltage,
-    rating_unknown,  energy_hazardous, no_bleeder,       bleed_slow,          measured_disagrees};
+    never_breaks_out, tap_beyond_last,  tank_off_tune, tank_cannot_tune, capacitance_slipped, unit_over_voltage,
+    rating_unknown,   energy_hazardous, no_bleeder,    bleed_slow,       measured_disagrees};
 
 } // namespace
 
