@@ -42,8 +42,8 @@ std::vector<double> supplies(const Exciter& e) {
   for (int i = 1; i <= points; ++i) out.push_back(round_significant(highest * i / points, 2));
   out.push_back(e.supply_voltage_v);
   std::ranges::sort(out);
-  const auto twins = std::ranges::unique(out, [](double a, double b) { return std::abs(a / b - 1) < 0.03; });
-  out.erase(twins.begin(), twins.end());
+  const auto alike = [](double a, double b) { return std::abs(a / b - 1) < 0.03; };
+  out.erase(std::unique(out.begin(), out.end(), alike), out.end());
   if (std::ranges::find(out, e.supply_voltage_v) == out.end())
     *std::ranges::min_element(out, {}, [&](double v) { return std::abs(v - e.supply_voltage_v); }) =
         e.supply_voltage_v;
