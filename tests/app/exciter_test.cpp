@@ -83,7 +83,7 @@ TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
   EXPECT_THAT(text("driver verdict"), HasSubstr("at the top, at 2.70"));
   EXPECT_THAT(text("driver reason"), HasSubstr("junction settles"));
   EXPECT_THAT(text("driver reason"), Not(HasSubstr("safe")));
-  EXPECT_THAT(figure("Collector peak"), HasSubstr("% of rating"));
+  EXPECT_THAT(figure("Collector to"), HasSubstr("% of rating"));
   EXPECT_EQ(get<CursorPlot>("oscillation plot").graphCount(), 2);
   EXPECT_EQ(get<CursorPlot>("run time plot").graphCount(), 2);
   get<CursorPlot>("run time plot").setFocus();

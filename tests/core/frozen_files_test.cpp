@@ -57,4 +57,17 @@ TEST(frozen_files, everything_that_a_file_can_hold_arrives) {
   EXPECT_EQ(feed_problem(d.feed), "");
 }
 
+TEST(frozen_files, an_exciter_arrives_with_its_driver_its_log_and_what_was_measured) {
+  const Design d = read_design(frozen("design-1-exciter.json"));
+  EXPECT_EQ(d.kind, "exciter");
+  EXPECT_EQ(d.exciter.transistor.type, TransistorType::pnp);
+  EXPECT_EQ(d.exciter.clamp, Clamp::diode);
+  EXPECT_TRUE(d.exciter.primary_reversed);
+  EXPECT_TRUE(d.exciter.fan);
+  EXPECT_EQ(d.exciter.sink_k_per_w, 20);
+  EXPECT_EQ(d.equivalent.coupling, 0.27);
+  EXPECT_EQ(d.absent, (std::set<std::string, std::less<>>{"tank.capacitance_f"}));
+  EXPECT_EQ(d.runs[1].observations.at("lamp_distance_m"), 0.05);
+}
+
 } // namespace

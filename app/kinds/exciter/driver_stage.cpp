@@ -418,20 +418,20 @@ class DriverStage : public QWidget {
   void show_figures(const arc::ExciterAnalysis& e) {
     const arc::OscillationResult& r = e.oscillation;
     std::vector<std::pair<QString, QString>> rows{
-        {"Collector", QString("%1 mean, %2 peak")
-                          .arg(print(r.collector_average_a, current), print(r.collector_peak_a, current))},
-        {"Collector peak", QString("%1, %2 % of rating")
-                               .arg(print(r.collector_peak_v, voltage))
-                               .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
+        {"Mean current", print(r.collector_average_a, current)},
+        {"Peak current", print(r.collector_peak_a, current)},
+        {"Collector to", QString("%1, %2 % of rating")
+                             .arg(print(r.collector_peak_v, voltage))
+                             .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
         {"Base", QString("%1 to %2").arg(print(r.base_least_v, voltage, 2), print(r.base_peak_v, voltage, 2))},
-        {"From the supply", QString("%1 at %2").arg(print(r.supply_w, power), print(r.supply_v, voltage))},
-        {"In the transistor", print(r.dissipation_w, power)},
-        {"In the resonator", print(r.secondary_w, power)},
-        {"In the bias", print(r.bias_w, power)},
+        {"Supply", QString("%1 at %2").arg(print(r.supply_w, power), print(r.supply_v, voltage))},
+        {"Transistor", print(r.dissipation_w, power)},
+        {"Resonator", print(r.secondary_w, power)},
+        {"Bias", print(r.bias_w, power)},
         {"Junction", print(e.junction_c, temperature)},
         {"Case", print(e.case_c, temperature)}};
     if (e.sink_c) rows.push_back({"Sink", print(*e.sink_c, temperature)});
-    if (r.other_top_v) rows.push_back({"Started otherwise", print(*r.other_top_v, voltage)});
+    if (r.other_top_v) rows.push_back({"Or else at", print(*r.other_top_v, voltage)});
     figures_->setRowCount(static_cast<int>(rows.size()));
     for (int i = 0; i < figures_->rowCount(); ++i)
       set_row(figures_, i, {rows[static_cast<std::size_t>(i)].first, rows[static_cast<std::size_t>(i)].second});
@@ -504,7 +504,7 @@ class DriverStage : public QWidget {
       plot->clearGraphs();
       style_plot(*plot, workspace_.theme());
       plot->yAxis2->setVisible(true);
-      plot->legend->setVisible(plot->height() >= 110);
+      plot->legend->setVisible(plot->height() >= 150 && plot->width() >= 400); // never over the curves
       plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
       plot->legend->setWrap(0);
       plot->legend->setIconSize(18, 10);

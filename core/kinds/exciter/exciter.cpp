@@ -174,12 +174,7 @@ HeatPath exciter_heat_path(const Exciter& e) {
           {t.junction_capacity_j_per_k, t.case_capacity_j_per_k}};
 }
 
-void analyse_exciter(const Design& design, Analysis& out) {
-  // All that the supply can give passes the primary: the bound for arcs before the simulation knows better.
-  (void)design;
-  out.target_hz = out.circuit.resonance_hz;
-  out.target_source = "the resonator sets the frequency";
-}
+void analyse_exciter(const Design&, Analysis&) {} // nothing is tuned: the coil's circuit says all there is at rest
 
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                UnitSystem units, const std::atomic<bool>& cancelled,
