@@ -18,8 +18,16 @@ class Exciter : public WindowTest {
  protected:
   void SetUp() override {
     WindowTest::SetUp();
+    look(false, false);
     ASSERT_TRUE(window().open_demo("exciter"));
     settle();
+  }
+  /// How much of the simulation a test needs: other supplies, single changes. All of it takes seconds.
+  void look(bool supplies, bool advice) {
+    arc::PowerOptions options = document().power_options();
+    options.variac = supplies;
+    options.advice = advice;
+    document().set_power_options(options);
   }
   void simulate() {
     document().wait_for_analysis();
@@ -76,6 +84,7 @@ TEST_F(Exciter, the_kind_is_chosen_at_its_name_and_nothing_typed_is_lost) {
 }
 
 TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
+  look(true, false);
   show_stage("driver");
   simulate();
   const auto power = document().power();
@@ -137,6 +146,7 @@ TEST_F(Exciter, a_data_sheet_becomes_the_law_or_says_why_not) {
 }
 
 TEST_F(Exciter, a_single_change_can_be_made_and_undone) {
+  look(false, true);
   show_stage("driver");
   simulate();
   auto& changes = get<QTableWidget>("exciter changes");

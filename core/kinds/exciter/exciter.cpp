@@ -88,7 +88,7 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
 }
 
 // Runs that are only compared with each other need not wait for the last per cent.
-constexpr OscillationOptions quick{.most_cycles = 240, .coarse = true};
+constexpr OscillationOptions quick{.most_cycles = 200, .coarse = true};
 
 void try_changes(const Design& design, UnitSystem units, const std::atomic<bool>& cancelled,
                  const std::function<void(double)>& progress, ExciterAnalysis& out) {
