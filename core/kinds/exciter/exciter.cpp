@@ -187,7 +187,6 @@ PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, c
     e.circuit = exciter_circuit(design, analysis);
     OscillationOptions both;
     both.both_states = options.advice;
-    if (!options.advice) both.most_cycles = 400;
     e.oscillation = simulate_oscillation(e.circuit, both, cancelled);
     const double watts = e.oscillation.dissipation_w;
     const auto rises = rise_after(path, watts, 1e9);
