@@ -374,10 +374,11 @@ OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const Osci
         out.oscillates ? out.top_high_v : supply_v * std::sqrt(circuit.secondary_h / circuit.primary_h);
     for (const double start : {1.5 * scale, 4 * scale}) {
       if (!options.both_states || cancelled || out.other_top_v) break;
-      OscillationOptions glance = options; // whether it ends elsewhere shows early
+      OscillationOptions glance = options; // enough where it settles soon
       glance.most_cycles = std::min(options.most_cycles, 300);
       glance.coarse = true;
-      const OscillationResult other = run(circuit, supply_v, start, glance, cancelled);
+      OscillationResult other = run(circuit, supply_v, start, glance, cancelled);
+      if (!other.steady) other = run(circuit, supply_v, start, options, cancelled); // still on its way
       const double here = out.oscillates ? out.top_high_v : 0, there = other.oscillates ? other.top_high_v : 0;
       const double apart = out.steady && other.steady ? 0.02 : 0.1; // beats are not the same from run to run
       if (std::abs(here - there) > apart * std::max(here, there)) out.other_top_v = there;
