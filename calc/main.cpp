@@ -11,6 +11,7 @@
 #include "parts/bank_search.h"
 #include "parts/shelf.h"
 #include "quantity/json_text.h"
+#include "quantity/listed.h"
 #include "workshop/runs.h"
 
 #include <CLI/CLI.hpp>
@@ -398,9 +399,7 @@ int main(int argc, char** argv) {
       const auto& modes = arc::kind_of(design).modes;
       const std::string asked = shot ? "--shot" : charging ? "--charging" : oscillation ? "--oscillation" : "";
       if (std::ranges::find(modes, asked, &arc::SimulationMode::flag) == modes.end()) {
-        std::string known;
-        for (const arc::SimulationMode& mode : modes)
-          known += fmt::format("{}{}", known.empty() ? "" : " or ", mode.flag);
+        const std::string known = arc::listed(modes, &arc::SimulationMode::flag, " or ");
         throw FileProblem(asked.empty() ? fmt::format("say what to simulate: {}", known)
                                         : fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind,
                                                       asked, known));

@@ -7,6 +7,7 @@
 #include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
+#include "widgets/single_changes.h"
 
 #include <QComboBox>
 #include <QGridLayout>
@@ -16,6 +17,7 @@
 #include <QResizeEvent>
 #include <QVBoxLayout>
 #include <cmath>
+#include <map>
 
 namespace {
 
@@ -139,28 +141,11 @@ class SwitchStage : public QWidget {
     cursor_->setObjectName("shot cursor");
     cursor_->setWordWrap(true);
     column->addWidget(cursor_);
-    figures_ = make_table(side_, "shot figures", {"Figure", "Value"});
-    figures_->horizontalHeader()->hide();
-    figures_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    figures_->verticalHeader()->setDefaultSectionSize(21);
-    figures_->setFont(type::font(type::caption));
+    figures_ = make_figures_table(side_, "shot figures");
     column->addWidget(figures_, 3);
-    auto* title = new QLabel("Single changes, for the same watts", side_);
-    title->setFont(type::font(type::caption, QFont::DemiBold));
-    title->setWordWrap(true);
-    column->addWidget(title);
-    changes_ = make_table(side_, "single changes", {"Change", "Arc"});
-    changes_->horizontalHeader()->hide();
-    changes_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    changes_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    changes_->setWordWrap(true);
-    changes_->setFont(type::font(type::caption));
-    connect(changes_, &QTableWidget::itemSelectionChanged, this, &SwitchStage::refresh_make);
+    changes_ =
+        new SingleChanges(workspace_, "Single changes, for the same watts", "single changes", "make change", side_);
     column->addWidget(changes_, 2);
-    make_ = new QPushButton("Make this change", side_);
-    make_->setObjectName("make change");
-    connect(make_, &QPushButton::clicked, this, &SwitchStage::make_change);
-    column->addWidget(make_);
     return side_;
   }
 
@@ -252,7 +237,7 @@ class SwitchStage : public QWidget {
       head_.verdict->setText(power ? "No shot can be simulated" : "Being simulated…");
       head_.reason->setText(power ? QString::fromStdString(power->shot_problem) : QString());
       figures_->setRowCount(0);
-      changes_->setRowCount(0);
+      changes_->show_rows({});
       refresh_make();
       for (QCustomPlot* plot : {top_, bottom_}) {
         plot->clearGraphs();
@@ -320,58 +305,35 @@ class SwitchStage : public QWidget {
                                        .arg(now.charging.input_power_w, 0, 'f', 0)});
     if (now.wider_gap && now.wider_gap->unit_used > 0)
       rows.push_back({"… its unit", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
-    figures_->setRowCount(static_cast<int>(rows.size()));
-    for (int r = 0; r < figures_->rowCount(); ++r) {
-      const auto& [name, value] = rows[static_cast<std::size_t>(r)];
-      set_row(figures_, r, {name, value});
-      figures_->item(r, 0)->setToolTip(name);
-      figures_->item(r, 1)->setToolTip(name == "Electrodes"
-                                           ? "Run time in the log: clean them of oxide after each run, "
-                                             "dress or turn them after some hours"
-                                       : name == "Gap charge" ? "Wear goes with the charge that passes"
-                                                              : value);
-    }
+    show_figures_in(figures_, rows);
+    const std::map<QString, QString> words{
+        {"Electrodes",
+         "Run time in the log: clean them of oxide after each run, dress or turn them after some hours"},
+        {"Gap charge", "Wear goes with the charge that passes"}};
+    for (int r = 0; r < figures_->rowCount(); ++r)
+      if (const auto it = words.find(figures_->item(r, 0)->text()); it != words.end())
+        figures_->item(r, 1)->setToolTip(it->second);
   }
 
   void show_changes(const arc::PowerAnalysis& power) {
-    changes_->setRowCount(static_cast<int>(power.changes.size()));
-    for (int r = 0; r < changes_->rowCount(); ++r) {
-      const arc::TrialChange& change = power.changes[static_cast<std::size_t>(r)];
-      const double gain = 100 * (change.arc_ratio - 1);
-      set_row(changes_, r,
-              {QString::fromStdString(change.title),
-               change.arc_ratio > 0 ? QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)
-                                    : QString("no arc")});
-      if (!(change.arc_ratio > 0))
-        changes_->item(r, 1)->setToolTip(
-            "Nothing crosses to the resonator then, or nothing does now to compare with");
-      changes_->item(r, 1)->setForeground(gain >= 0.1 ? workspace_.theme().settled : workspace_.theme().second);
+    std::vector<SingleChanges::Row> rows;
+    for (const arc::TrialChange& change : power.changes) {
+      const bool arcs = change.arc_ratio > 0;
+      rows.push_back(
+          {QString::fromStdString(change.title), arcs ? gain_text(change.arc_ratio) : "no arc",
+           arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with",
+           change.arc_ratio >= 1.001, change.apply});
     }
+    changes_->show_rows(std::move(rows));
     refresh_make();
   }
 
   void refresh_make() {
-    const auto power = workspace_.document.power();
-    const int row = changes_->currentRow();
-    const bool chosen = power && row >= 0 && row < static_cast<int>(power->changes.size());
-    const bool can = chosen && workspace_.document.power_is_current();
-    make_->setEnabled(can);
-    make_->setToolTip(can      ? "Can be undone"
-                      : chosen ? "Being computed anew for the changed design"
-                               : "Choose a change first");
+    changes_->refresh();
     const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(changes_),
-                          static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
+                          static_cast<QWidget*>(head_.reason)})
       part->setEnabled(current);
-  }
-
-  void make_change() {
-    const auto power = workspace_.document.power();
-    const int row = changes_->currentRow();
-    if (!workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(power->changes.size()))
-      return;
-    const arc::TrialChange& change = power->changes[static_cast<std::size_t>(row)];
-    workspace_.document.edit(QString::fromStdString(change.title), change.apply);
   }
 
   void draw() {
@@ -380,28 +342,17 @@ class SwitchStage : public QWidget {
     const arc::ShotResult& shot = power->shot;
     const Theme& t = workspace_.theme();
     const double end_us = std::min(shot.samples.back().time_s, std::max(6 * shot.first_notch_s, 40e-6)) * 1e6;
-    const auto fill = [&](QCustomPlot* plot, const arc::ShotResult& from, double arc::ShotSample::*member,
-                          double unit, const QPen& pen, const QString& name, QCPAxis* axis = nullptr) {
-      auto* graph = plot->addGraph(plot->xAxis, axis ? axis : plot->yAxis);
-      QVector<double> x, y;
-      for (const arc::ShotSample& s : from.samples) {
-        x << s.time_s * 1e6;
-        y << s.*member / unit;
-      }
-      graph->setData(x, y, true);
-      graph->setPen(pen);
-      graph->setName(name);
+    const auto fill = [](QCustomPlot* plot, const arc::ShotResult& from, double arc::ShotSample::*member,
+                         double unit, const QPen& pen, const QString& name, QCPAxis* axis = nullptr) {
+      add_curve(
+          *plot, from.samples, [](const arc::ShotSample& s) { return s.time_s * 1e6; },
+          [=](const arc::ShotSample& s) { return s.*member / unit; }, pen, name, axis);
     };
     for (QCustomPlot* plot : {top_, bottom_}) {
       plot->clearGraphs();
       style_plot(*plot, t);
-      plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
+      lay_legend_flat(*plot);
       plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0)); // both time axes under each other
-    }
-    for (QCustomPlot* plot : {top_, bottom_}) {
-      plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
-      plot->legend->setWrap(0);
-      plot->legend->setIconSize(18, 10);
     }
     top_->legend->setVisible(kept_ != nullptr);
     bottom_->legend->setVisible(bottom_->height() >= 120 && bottom_->width() >= 400);
@@ -466,8 +417,7 @@ class SwitchStage : public QWidget {
   QLabel* rotor_ = nullptr;
   QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
-  QTableWidget* changes_ = nullptr;
-  QPushButton* make_ = nullptr;
+  SingleChanges* changes_ = nullptr;
   CursorPlot* top_ = nullptr;
   CursorPlot* bottom_ = nullptr;
   std::shared_ptr<const arc::PowerAnalysis> kept_;

@@ -44,6 +44,25 @@ void set_row(QTableWidget* table, int row, const QStringList& cells) {
   }
 }
 
+QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
+  auto* table = make_table(parent, name, {"Figure", "Value"});
+  table->horizontalHeader()->hide();
+  table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
+  table->verticalHeader()->setDefaultSectionSize(21);
+  table->setFont(type::font(type::caption));
+  return table;
+}
+
+void show_figures_in(QTableWidget* table, const std::vector<std::pair<QString, QString>>& rows) {
+  table->setRowCount(static_cast<int>(rows.size()));
+  for (int r = 0; r < table->rowCount(); ++r) {
+    const auto& [name, value] = rows[static_cast<std::size_t>(r)];
+    set_row(table, r, {name, value});
+    table->item(r, 0)->setToolTip(name);
+    table->item(r, 1)->setToolTip(value);
+  }
+}
+
 StageHead make_stage_head(const QString& name, QWidget* parent) {
   auto* verdict = new QLabel(parent);
   verdict->setObjectName(name + " verdict");

@@ -5,11 +5,15 @@
 
 #include <QFrame>
 #include <QLabel>
+#include <QLayout>
+#include <QPushButton>
 #include <QString>
 #include <QTableWidget>
 #include <map>
 #include <string>
 #include <string_view>
+#include <utility>
+#include <vector>
 
 QString text_of(std::string_view view);
 
@@ -28,6 +32,22 @@ QFrame* vertical_rule(QWidget* parent);
 
 /// Texts of a table's row, in the order of its columns; items that are there keep their place.
 void set_row(QTableWidget* table, int row, const QStringList& cells);
+
+/// A small table of names and values beside a plot; `name` is its object name.
+QTableWidget* make_figures_table(QWidget* parent, const QString& name);
+/// Its rows; each cell says its text in full when pointed at.
+void show_figures_in(QTableWidget* table, const std::vector<std::pair<QString, QString>>& rows);
+
+/// A button of a sheet: Enter belongs to the fields, never to it.
+template <typename Sheet, typename Action>
+QPushButton* add_sheet_button(Sheet* sheet, QLayout* row, const QString& name, const QString& text, Action action) {
+  auto* button = new QPushButton(text, sheet);
+  button->setObjectName(name);
+  button->setAutoDefault(false);
+  QObject::connect(button, &QPushButton::clicked, sheet, action);
+  row->addWidget(button);
+  return button;
+}
 
 /// What stands at the top of a stage that computes: the verdict as a heading, the reason below it.
 struct StageHead {

@@ -48,22 +48,22 @@ class FirstFaultSheet : public QDialog {
     column->addWidget(how_);
     column->addStretch();
     auto* answers = new QHBoxLayout;
-    yes_ = add_button(answers, "fault yes", "Yes", [this] { answer(arc::FaultAnswer::yes); });
-    no_ = add_button(answers, "fault no", "No", [this] { answer(arc::FaultAnswer::no); });
-    unknown_ =
-        add_button(answers, "fault unknown", "Cannot tell", [this] { answer(arc::FaultAnswer::cannot_tell); });
-    apply_ = add_button(answers, "fault apply", "Do it in the design", [this] { apply(); });
-    show_ = add_button(answers, "fault show", "Show where", [this] { show_where(); });
+    yes_ = add_sheet_button(this, answers, "fault yes", "Yes", [this] { answer(arc::FaultAnswer::yes); });
+    no_ = add_sheet_button(this, answers, "fault no", "No", [this] { answer(arc::FaultAnswer::no); });
+    unknown_ = add_sheet_button(this, answers, "fault unknown", "Cannot tell",
+                                [this] { answer(arc::FaultAnswer::cannot_tell); });
+    apply_ = add_sheet_button(this, answers, "fault apply", "Do it in the design", [this] { apply(); });
+    show_ = add_sheet_button(this, answers, "fault show", "Show where", [this] { show_where(); });
     answers->addStretch();
-    back_ = add_button(answers, "fault back", "Back", [this] {
+    back_ = add_sheet_button(this, answers, "fault back", "Back", [this] {
       walk_.back();
       refresh();
     });
     column->addLayout(answers);
     auto* below = new QHBoxLayout;
-    keep_ = add_button(below, "fault keep", "Keep in the record", [this] { keep(); });
+    keep_ = add_sheet_button(this, below, "fault keep", "Keep in the record", [this] { keep(); });
     below->addStretch();
-    add_button(below, "fault close", "Close", [this] { accept(); });
+    add_sheet_button(this, below, "fault close", "Close", [this] { accept(); });
     column->addLayout(below);
     begin();
   }
@@ -71,16 +71,6 @@ class FirstFaultSheet : public QDialog {
  private:
   std::span<const arc::FaultSymptom> symptoms() const {
     return arc::kind_of(workspace_.document.design()).symptoms();
-  }
-
-  template <typename Action>
-  QPushButton* add_button(QHBoxLayout* row, const char* name, const char* text, Action action) {
-    auto* button = new QPushButton(text, this);
-    button->setObjectName(name);
-    button->setAutoDefault(false);
-    connect(button, &QPushButton::clicked, this, action);
-    row->addWidget(button);
-    return button;
   }
 
   void begin() {

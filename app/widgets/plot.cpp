@@ -24,6 +24,13 @@ void style_plot(QCustomPlot& plot, const Theme& theme) {
   plot.legend->setBorderPen(QPen(theme.hairline));
 }
 
+void lay_legend_flat(QCustomPlot& plot) {
+  plot.axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
+  plot.legend->setFillOrder(QCPLegend::foColumnsFirst);
+  plot.legend->setWrap(0);
+  plot.legend->setIconSize(18, 10);
+}
+
 void frame_curves(QCustomPlot& plot) {
   plot.rescaleAxes();
   const auto passes_zero = [](const QCPAxis* axis) { return axis->range().lower < 0 && axis->range().upper > 0; };

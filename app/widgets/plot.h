@@ -20,6 +20,26 @@ const Sample& sample_at(const std::vector<Sample>& samples, double time_s) {
   return samples[static_cast<std::size_t>(std::clamp(place, 0.0, static_cast<double>(samples.size() - 1)))];
 }
 
+/// A curve through `points`; `x_of` and `y_of` give a point's place on the axes. `axis`: the vertical one, the left
+/// one when null. Points stand in the order of x.
+template <typename Points, typename X, typename Y>
+QCPGraph* add_curve(QCustomPlot& plot, const Points& points, X x_of, Y y_of, const QPen& pen, const QString& name,
+                    QCPAxis* axis = nullptr) {
+  auto* graph = plot.addGraph(plot.xAxis, axis ? axis : plot.yAxis);
+  QVector<double> x, y;
+  for (const auto& point : points) {
+    x << x_of(point);
+    y << y_of(point);
+  }
+  graph->setData(x, y, true);
+  graph->setPen(pen);
+  graph->setName(name);
+  return graph;
+}
+
+/// The legend as one line in the upper right corner.
+void lay_legend_flat(QCustomPlot& plot);
+
 /// Axes around all that is drawn, with some air above and below; two vertical axes that both pass zero have it at
 /// the same height.
 void frame_curves(QCustomPlot& plot);

@@ -64,27 +64,17 @@ class PolaritySheet : public QDialog {
     add_step("What it means", "", verdict_);
     column->addWidget(steps_, 1);
     auto* row = new QHBoxLayout;
-    back_ = add_button(row, "polarity back", "Back", [this] { go(steps_->currentIndex() - 1); });
-    next_ = add_button(row, "polarity next", "Next", [this] { go(steps_->currentIndex() + 1); });
+    back_ = add_sheet_button(this, row, "polarity back", "Back", [this] { go(steps_->currentIndex() - 1); });
+    next_ = add_sheet_button(this, row, "polarity next", "Next", [this] { go(steps_->currentIndex() + 1); });
     row->addStretch();
-    keep_ = add_button(row, "polarity keep", "Note it in the feed", [this] { keep(); });
-    add_button(row, "polarity close", "Close", [this] { accept(); });
+    keep_ = add_sheet_button(this, row, "polarity keep", "Note it in the feed", [this] { keep(); });
+    add_sheet_button(this, row, "polarity close", "Close", [this] { accept(); });
     column->addLayout(row);
     go(0);
   }
 
  private:
   const arc::FeedBlock& feed_block() const { return workspace_.document.design().feed.at(block_); }
-
-  template <typename Action>
-  QPushButton* add_button(QLayout* row, const char* name, const char* text, Action action) {
-    auto* button = new QPushButton(text, this);
-    button->setObjectName(name);
-    button->setAutoDefault(false);
-    connect(button, &QPushButton::clicked, this, action);
-    row->addWidget(button);
-    return button;
-  }
 
   QWidget* make_field(const char* name, const char* label, std::optional<double>& value) {
     QuantityRole role;

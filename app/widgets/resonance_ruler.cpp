@@ -1,8 +1,6 @@
 // The ruler's scale, marks and dragging.
 #include "widgets/resonance_ruler.h"
 
-#include "kinds/exciter/exciter.h"
-
 #include "parts/bank.h"
 
 #include <QKeyEvent>
@@ -68,7 +66,7 @@ void ResonanceRuler::choose_span() {
 
 double ResonanceRuler::driven_hz() const {
   const auto power = workspace_.document.power();
-  return power && power->exciter ? power->exciter->oscillation.frequency_hz : 0;
+  return power ? power->driven_hz : 0;
 }
 
 double ResonanceRuler::x_of(double hz) const {

@@ -67,15 +67,6 @@ class ShelfSheet : public QDialog {
     return row >= 0 && row < static_cast<int>(parts().size()) ? &parts()[static_cast<std::size_t>(row)] : nullptr;
   }
 
-  QPushButton* add_button(QLayout* row, const char* name, const char* text, void (ShelfSheet::*action)()) {
-    auto* button = new QPushButton(text, this);
-    button->setObjectName(name);
-    button->setAutoDefault(false);
-    connect(button, &QPushButton::clicked, this, action);
-    row->addWidget(button);
-    return button;
-  }
-
   QLayout* make_head() {
     auto* row = new QHBoxLayout;
     name_ = new QLabel(this);
@@ -83,22 +74,23 @@ class ShelfSheet : public QDialog {
     name_->setFont(type::font(type::strong, QFont::DemiBold));
     row->addWidget(name_, 1);
     row->addWidget(make_invented_switch(workspace_, this));
-    remove_invented_ = add_button(row, "remove invented", "Remove all examples", &ShelfSheet::remove_invented);
+    remove_invented_ =
+        add_sheet_button(this, row, "remove invented", "Remove all examples", &ShelfSheet::remove_invented);
     remove_invented_->setToolTip("Takes every invented part off the shelf; Undo brings them back");
-    add_button(row, "import shelf", "Import…", &ShelfSheet::import_file)
+    add_sheet_button(this, row, "import shelf", "Import…", &ShelfSheet::import_file)
         ->setToolTip("A whole shelf (JSON), or a table of this group (CSV)");
-    add_button(row, "export shelf", "Export…", &ShelfSheet::export_file)
+    add_sheet_button(this, row, "export shelf", "Export…", &ShelfSheet::export_file)
         ->setToolTip("The whole shelf (JSON), or this group as a table (CSV)");
     return row;
   }
 
   QLayout* make_buttons() {
     auto* row = new QHBoxLayout;
-    add_button(row, "add part", "Add a part", &ShelfSheet::add_part);
-    remove_ = add_button(row, "remove part", "Remove", &ShelfSheet::remove_part);
-    undo_ = add_button(row, "undo shelf", "Undo", &ShelfSheet::undo);
+    add_sheet_button(this, row, "add part", "Add a part", &ShelfSheet::add_part);
+    remove_ = add_sheet_button(this, row, "remove part", "Remove", &ShelfSheet::remove_part);
+    undo_ = add_sheet_button(this, row, "undo shelf", "Undo", &ShelfSheet::undo);
     row->addSpacing(space::large);
-    use_ = add_button(row, "use part", "Use in this coil", &ShelfSheet::use_part);
+    use_ = add_sheet_button(this, row, "use part", "Use in this coil", &ShelfSheet::use_part);
     row->addStretch();
     auto* close = new QPushButton("Close", this);
     close->setAutoDefault(false);

@@ -60,15 +60,14 @@ double primary_estimate(const Primary& primary, const std::vector<Ring>& rings, 
   return cone_estimate_h(helix, flat, rings.size() > 1 ? angle : 0);
 }
 
-void analyse_primary(const Design& design, Analysis& out) {
-  if (!out.has_primary) return;
+void analyse_primary(const Design& design, const TappedPrimary& model, Analysis& out) {
   const Primary& primary = design.primary;
   const double tap = used_turns(design);
   const auto rings = primary_rings(primary, tap);
   const double radius = secondary_mean_radius_m(design.secondary);
   const auto winding = solenoid_rings(radius, design.secondary.turns, design.secondary.winding_length_m,
                                       design.secondary.base_height_m);
-  out.primary_inductance_h = TappedPrimary(primary).inductance(tap);
+  out.primary_inductance_h = model.inductance(tap);
   out.primary_inductance_estimate_h = primary_estimate(primary, rings, tap);
   out.lead_inductance_h = lead_inductance_h(primary);
   try {
@@ -228,11 +227,15 @@ Analysis analyse_untried(const Design& design, UnitSystem units, bool bands) {
   out.computed = true;
   analyse_winding(design, out);
   analyse_resonator(design, units, out);
-  analyse_primary(design, out);
+  std::optional<TappedPrimary> primary;
+  if (out.has_primary) {
+    primary.emplace(design.primary);
+    analyse_primary(design, *primary, out);
+  }
   analyse_loss(design, out);
   analyse_breakout(design, out);
   make_circuit(design, out);
-  kind_of(design).analyse(design, out);
+  kind_of(design).analyse(design, primary ? &*primary : nullptr, out);
   if (out.resonator) {
     out.turn_voltage_v = top_voltage_v(out) * out.resonator->steepest_turn_voltage;
     out.best_mode_1_hz = out.resonator->mode_1_hz; // until evidence says better

@@ -10,6 +10,7 @@
 #include "parts/bank.h"
 #include "parts/topload.h"
 #include "quantity/json_text.h"
+#include "quantity/listed.h"
 
 #include <algorithm>
 #include <array>
@@ -90,9 +91,8 @@ ToploadPart read_part(const Json& json, const std::string& path) {
   part.shape = in.text("shape", "");
   const ToploadShape* shape = topload_shape(part.shape);
   if (!shape) {
-    std::string known;
-    for (const auto& s : topload_shapes()) known += fmt::format("{}{}", known.empty() ? "" : ", ", s.key);
-    complain(in.path_of("shape"), fmt::format("“{}” is not a topload shape; known: {}", part.shape, known));
+    complain(in.path_of("shape"), fmt::format("“{}” is not a topload shape; known: {}", part.shape,
+                                              listed(topload_shapes(), &ToploadShape::key)));
   }
   for (const ToploadShape& each : topload_shapes()) // those of other shapes are kept for when they are chosen again
     for (const ToploadLength& length : each.lengths) {
@@ -116,10 +116,8 @@ Measurement read_measurement(const Json& json, const std::string& path) {
   m.kind = in.text("kind", m.kind);
   const MeasurementKind* kind = measurement_kind(m.kind);
   if (!kind) {
-    std::string known;
-    for (const MeasurementKind& k : measurement_kinds())
-      known += fmt::format("{}{}", known.empty() ? "" : ", ", k.key);
-    complain(in.path_of("kind"), fmt::format("“{}” is not something measured; known: {}", m.kind, known));
+    complain(in.path_of("kind"), fmt::format("“{}” is not something measured; known: {}", m.kind,
+                                             listed(measurement_kinds(), &MeasurementKind::key)));
   }
   const auto take = [&](const MeasuredNumber& number) {
     const auto value = in.number(number.key);
@@ -148,11 +146,9 @@ std::map<std::string, double> read_tolerances(const Json& json) {
   auto out = read_numbers(json, "tolerances");
   const auto known = tolerance_inputs();
   for (const auto& [key, value] : out)
-    if (std::ranges::find(known, key, &ToleranceInput::key) == known.end()) {
-      std::string names;
-      for (const ToleranceInput& input : known) names += fmt::format("{}{}", names.empty() ? "" : ", ", input.key);
-      complain("tolerances." + key, fmt::format("this is no input with a tolerance; known: {}", names));
-    }
+    if (std::ranges::find(known, key, &ToleranceInput::key) == known.end())
+      complain("tolerances." + key,
+               fmt::format("this is no input with a tolerance; known: {}", listed(known, &ToleranceInput::key)));
   return out;
 }
 
@@ -175,9 +171,8 @@ FeedBlock read_block(const Json& json, const std::string& path) {
   block.kind = current_block_key(in.text("kind", ""));
   const BlockKind* kind = block_kind(block.kind);
   if (!kind) {
-    std::string known;
-    for (const BlockKind& k : block_kinds()) known += fmt::format("{}{}", known.empty() ? "" : ", ", k.key);
-    complain(in.path_of("kind"), fmt::format("“{}” is not a block of the feed; known: {}", block.kind, known));
+    complain(in.path_of("kind"), fmt::format("“{}” is not a block of the feed; known: {}", block.kind,
+                                             listed(block_kinds(), &BlockKind::key)));
   }
   for (const BlockNumber& number : kind->numbers)
     block.values[std::string(number.key)] = in.number(number.key).value_or(number.standard);
@@ -266,11 +261,9 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
     const std::string said = groups.at(group).text(leaf, "");
     if (said.empty()) continue;
     const auto it = std::ranges::find(choice.choices, said, &Choice::key);
-    if (it == choice.choices.end()) {
-      std::string known;
-      for (const Choice& each : choice.choices) known += fmt::format("{}{}", known.empty() ? "" : ", ", each.key);
-      complain(std::string(choice.key), fmt::format("“{}” is not known; known: {}", said, known));
-    }
+    if (it == choice.choices.end())
+      complain(std::string(choice.key),
+               fmt::format("“{}” is not known; known: {}", said, listed(choice.choices, &Choice::key)));
     choice.set(design, static_cast<std::size_t>(it - choice.choices.begin()));
   }
   for (auto& [group, reader] : groups)

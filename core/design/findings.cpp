@@ -8,6 +8,7 @@
 #include "design/say.h"
 #include "design/validity.h"
 #include "kinds/kind.h"
+#include "quantity/listed.h"
 
 #include <algorithm>
 #include <array>
@@ -44,8 +45,6 @@ std::vector<Finding> not_given(const Design& design, const Analysis& analysis) {
     const GroupWords& words = group_words[i];
     const auto needed = still_needed(design, words.group);
     if (has[i] || needed.empty() || std::ranges::count(kind.groups, words.group) == 0) continue;
-    std::string names;
-    for (const std::string_view label : needed) names += fmt::format("{}{}", names.empty() ? "" : ", ", label);
     Finding f;
     f.id = fmt::format("not-given {}", words.group);
     f.severity = Severity::note;
@@ -54,7 +53,7 @@ std::vector<Finding> not_given(const Design& design, const Analysis& analysis) {
       if (f.field.empty() && field.key.starts_with(words.group) && design.absent.contains(field.key))
         f.field = field.key;
     f.title = fmt::format("{} is not given yet", words.words);
-    f.text = fmt::format("Missing: {}. {}", names, words.waits);
+    f.text = fmt::format("Missing: {}. {}", listed(needed), words.waits);
     f.remedy = fmt::format("Enter it under {}", words.stage);
     f.value = static_cast<double>(needed.size());
     f.dimension = Dimension::count;

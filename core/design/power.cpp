@@ -8,10 +8,43 @@
 
 namespace arc {
 
+namespace {
+
+// Remedies of the power path's findings, tried on the whole of it; and those of the coil's, for what they do here.
+void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                  const std::atomic<bool>& cancelled, PowerAnalysis& out) {
+  PowerOptions plain = options;
+  plain.advice = plain.variac = false;
+  const Judge judge = [&](const Design& changed) {
+    if (cancelled) return std::vector<Finding>{};
+    const Analysis a = analyse_untried(changed, units, false);
+    const PowerAnalysis p = analyse_power(changed, a, plain, units, cancelled);
+    std::vector<Finding> all = a.findings;
+    all.insert(all.end(), p.findings.begin(), p.findings.end());
+    return all;
+  };
+  std::vector<Finding> all = analysis.findings;
+  for (Finding& f : all)
+    if (!f.apply) f.remedy.clear();
+  const std::size_t of_coil = all.size();
+  all.insert(all.end(), out.findings.begin(), out.findings.end());
+  std::vector<Finding> tried = all;
+  keep_tried_remedies(design, tried, judge);
+  if (cancelled) return;
+  for (std::size_t i = 0; i < of_coil; ++i)
+    if (all[i].apply && !tried[i].apply) out.unwise_remedies.push_back(all[i].id);
+  out.findings.assign(tried.begin() + static_cast<std::ptrdiff_t>(of_coil), tried.end());
+}
+
+} // namespace
+
 PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
                             UnitSystem units, const std::atomic<bool>& cancelled,
                             const std::function<void(double)>& progress) {
-  return kind_of(design).simulate(design, analysis, options, units, cancelled, progress);
+  PowerAnalysis out = kind_of(design).simulate(design, analysis, options, units, cancelled, progress);
+  const bool anything = analysis.computed || !out.findings.empty();
+  if (options.advice && anything && !cancelled) try_remedies(design, analysis, options, units, cancelled, out);
+  return out;
 }
 
 std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design) {

@@ -75,6 +75,7 @@ struct PowerAnalysis {
   std::vector<Finding> findings;        // worst first
   /// Remedies of the coil's findings that would bring a stop into the power path, by the findings' ids.
   std::vector<std::string> unwise_remedies;
+  double driven_hz = 0; // where a coil without a tank really runs; 0 when it does not, and for coils with one
   /// Of an exciter, which has nothing of the above but its findings; null for other kinds.
   std::shared_ptr<const struct ExciterAnalysis> exciter;
 };

@@ -4,6 +4,7 @@
 
 #include "design/analysis.h"
 #include "design/power.h"
+#include "design/tapped_primary.h"
 #include "workshop/checklist.h"
 #include "workshop/first_fault.h"
 
@@ -36,8 +37,9 @@ struct CoilKind {
   std::span<const std::string_view> groups; // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
   std::span<const RunColumn> run_columns; // what the table of runs shows, all five
-  /// The kind's own figures of the coil at rest; winding, resonator and primary are there.
-  void (*analyse)(const Design&, Analysis&);
+  /// The kind's own figures of the coil at rest; winding, resonator and primary are there. The primary's sums are
+  /// null where it is not given.
+  void (*analyse)(const Design&, const TappedPrimary*, Analysis&);
   /// Its own rules on the coil at rest, beside those of every winding and primary.
   std::span<const FindingRule> (*rules)();
   /// The power path or oscillation, with its findings; slower than analyse(), cancellable.

@@ -54,8 +54,15 @@ std::vector<double> rise_after(const HeatPath& path, double watts, double time_s
   return {out.begin(), out.end()};
 }
 
+std::vector<double> final_rises_k(const HeatPath& path, double watts) {
+  std::vector<double> out(path.resistance_k_per_w.size());
+  std::partial_sum(path.resistance_k_per_w.rbegin(), path.resistance_k_per_w.rend(), out.rbegin());
+  for (double& rise : out) rise *= watts;
+  return out;
+}
+
 double final_rise_k(const HeatPath& path, double watts) {
-  return watts * std::accumulate(path.resistance_k_per_w.begin(), path.resistance_k_per_w.end(), 0.0);
+  return final_rises_k(path, watts).front();
 }
 
 std::optional<double> time_to_rise_s(const HeatPath& path, double watts, double limit_k) {

@@ -17,7 +17,10 @@ struct HeatPath {
 /// Kelvin above the air of every element after `time_s` seconds of `watts`, everything cold before.
 std::vector<double> rise_after(const HeatPath& path, double watts, double time_s);
 
-/// Kelvin above the air of the junction in the long run: watts times the sum of the resistances.
+/// Kelvin above the air of every element in the long run: watts times the resistances from there outwards.
+std::vector<double> final_rises_k(const HeatPath& path, double watts);
+
+/// Of the junction alone.
 double final_rise_k(const HeatPath& path, double watts);
 
 /// Seconds until the junction has risen by `limit_k`, to 0.1 %; empty when it never does.

@@ -12,44 +12,34 @@ namespace {
 
 constexpr double junction_v = 0.75, grading = 0.33; // of both junctions, usual values of silicon
 
-Transistor power_npn() {
-  Transistor t;
-  t.saturation_current_a = 2e-12;
-  t.forward_gain = 60;
-  t.reverse_gain = 4;
-  t.base_resistance_ohm = 3;
-  t.emitter_junction_f = 4e-10;
-  t.collector_junction_f = 1.6e-10;
-  t.transit_time_s = 5e-9;
-  t.reverse_transit_time_s = 4e-7;
-  t.voltage_rating_v = 100;
-  t.current_rating_a = 6;
-  t.junction_k_per_w = 1.9;
-  t.case_k_per_w = 60;
-  t.junction_capacity_j_per_k = 0.03;
-  t.case_capacity_j_per_k = 1.2;
-  return t;
-}
-
-Transistor small_npn() {
-  Transistor t;
-  t.saturation_current_a = 1e-14;
-  t.forward_gain = 200;
-  t.reverse_gain = 4;
-  t.base_resistance_ohm = 20;
-  t.emitter_junction_f = 2.2e-11;
-  t.collector_junction_f = 9e-12;
-  t.transit_time_s = 4.5e-10;
-  t.reverse_transit_time_s = 5e-8;
-  t.voltage_rating_v = 40;
-  t.reverse_base_rating_v = 6;
-  t.current_rating_a = 0.6;
-  t.junction_k_per_w = 80;
-  t.case_k_per_w = 120;
-  t.junction_capacity_j_per_k = 1e-3;
-  t.case_capacity_j_per_k = 0.1;
-  return t;
-}
+constexpr Transistor power_npn{.saturation_current_a = 2e-12,
+                               .forward_gain = 60,
+                               .reverse_gain = 4,
+                               .emitter_junction_f = 4e-10,
+                               .collector_junction_f = 1.6e-10,
+                               .transit_time_s = 5e-9,
+                               .reverse_transit_time_s = 4e-7,
+                               .base_resistance_ohm = 3,
+                               .voltage_rating_v = 100,
+                               .current_rating_a = 6,
+                               .junction_k_per_w = 1.9,
+                               .junction_capacity_j_per_k = 0.03,
+                               .case_capacity_j_per_k = 1.2};
+constexpr Transistor small_npn{.saturation_current_a = 1e-14,
+                               .forward_gain = 200,
+                               .reverse_gain = 4,
+                               .emitter_junction_f = 2.2e-11,
+                               .collector_junction_f = 9e-12,
+                               .transit_time_s = 4.5e-10,
+                               .reverse_transit_time_s = 5e-8,
+                               .base_resistance_ohm = 20,
+                               .voltage_rating_v = 40,
+                               .reverse_base_rating_v = 6,
+                               .current_rating_a = 0.6,
+                               .junction_k_per_w = 80,
+                               .case_k_per_w = 120,
+                               .junction_capacity_j_per_k = 1e-3,
+                               .case_capacity_j_per_k = 0.1};
 
 Transistor of_type(Transistor t, TransistorType type) {
   t.type = type;
@@ -58,21 +48,20 @@ Transistor of_type(Transistor t, TransistorType type) {
 
 Transistor mos(double volts, double ohm, double amperes, double gate_source_f, double gate_drain_f,
                double drain_source_f) {
-  Transistor t;
-  t.type = TransistorType::mos;
-  t.threshold_v = 3.5;
-  t.transconductance_a_per_v2 = 1 / (ohm * (10 - t.threshold_v));
-  t.gate_source_f = gate_source_f;
-  t.gate_drain_f = gate_drain_f;
-  t.drain_source_f = drain_source_f;
-  t.base_resistance_ohm = 2;
-  t.voltage_rating_v = volts;
-  t.reverse_base_rating_v = 20;
-  t.current_rating_a = amperes;
-  t.junction_k_per_w = 1.2;
-  t.junction_capacity_j_per_k = 0.03;
-  t.case_capacity_j_per_k = 1.2;
-  return t;
+  constexpr double threshold_v = 3.5;
+  return {.type = TransistorType::mos,
+          .threshold_v = threshold_v,
+          .transconductance_a_per_v2 = 1 / (ohm * (10 - threshold_v)),
+          .gate_source_f = gate_source_f,
+          .gate_drain_f = gate_drain_f,
+          .drain_source_f = drain_source_f,
+          .base_resistance_ohm = 2,
+          .voltage_rating_v = volts,
+          .reverse_base_rating_v = 20,
+          .current_rating_a = amperes,
+          .junction_k_per_w = 1.2,
+          .junction_capacity_j_per_k = 0.03,
+          .case_capacity_j_per_k = 1.2};
 }
 
 void positive(std::initializer_list<std::pair<const char*, double>> numbers) {
@@ -86,10 +75,10 @@ void positive(std::initializer_list<std::pair<const char*, double>> numbers) {
 std::span<const TransistorClass> transistor_classes() {
   static const std::array<TransistorClass, 7> classes{{
       {"npn-medium", "NPN, 80 V 1.5 A, 200 MHz", Transistor{}},
-      {"npn-small", "NPN, 40 V 0.6 A, 300 MHz, small signal", small_npn()},
-      {"npn-power", "NPN, 100 V 6 A, 30 MHz, power", power_npn()},
+      {"npn-small", "NPN, 40 V 0.6 A, 300 MHz, small signal", small_npn},
+      {"npn-power", "NPN, 100 V 6 A, 30 MHz, power", power_npn},
       {"pnp-medium", "PNP, 80 V 1.5 A, 200 MHz", of_type(Transistor{}, TransistorType::pnp)},
-      {"pnp-power", "PNP, 100 V 6 A, 30 MHz, power", of_type(power_npn(), TransistorType::pnp)},
+      {"pnp-power", "PNP, 100 V 6 A, 30 MHz, power", of_type(power_npn, TransistorType::pnp)},
       {"mos-100", "MOS, 100 V 9 A, 0.2 Ω", mos(100, 0.2, 9, 3.1e-10, 2e-11, 1e-10)},
       {"mos-500", "MOS, 500 V 8 A, 0.8 Ω", mos(500, 0.8, 8, 1.2e-9, 4e-11, 1.3e-10)},
   }};

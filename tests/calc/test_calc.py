@@ -7,6 +7,8 @@ import subprocess
 import tempfile
 import unittest
 
+import spice
+
 CALC = os.environ["HIGH_ARC_CALC"]
 ROOT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "..")
 DEMO = os.path.join(ROOT, "examples", "quiet-lantern.json")
@@ -104,13 +106,7 @@ class Calc(unittest.TestCase):
         """The measurements of an exported deck, run by the SPICE program in batch mode."""
         deck = calc("netlist", *arguments)
         self.assertEqual(deck.returncode, 0, deck.stderr)
-        with tempfile.TemporaryDirectory() as folder:
-            path = os.path.join(folder, "deck.cir")
-            with open(path, "w") as file:
-                file.write(deck.stdout)
-            run = subprocess.run(["ngspice", "-b", path], capture_output=True, text=True, cwd=folder, timeout=100)
-        return {name: float(value) for name, value in
-                re.findall(r"^(\w+)\s*=\s*([-+0-9.eE]+)", run.stdout, re.MULTILINE)}
+        return spice.measurements(deck.stdout)
 
     def agrees(self, ours, spice, tolerances):
         for key, tolerance in tolerances.items():

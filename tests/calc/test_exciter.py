@@ -1,12 +1,12 @@
 """The exciter from the command line: a solved reference circuit, the SPICE program on exported decks, partial files."""
 import json
-import math
 import os
 import random
-import re
 import subprocess
 import tempfile
 import unittest
+
+import spice
 
 CALC = os.environ["HIGH_ARC_CALC"]
 
@@ -49,17 +49,11 @@ def changed(**exciter):
     return design
 
 
-def spice(design):
-    """The measurements of the exported deck, run by the SPICE program in batch mode."""
+def in_spice(design):
+    """What the exported deck measures in the SPICE program."""
     deck = run(design, "netlist", "--oscillation")
     assert deck.returncode == 0, deck.stderr
-    with tempfile.TemporaryDirectory() as folder:
-        path = os.path.join(folder, "deck.cir")
-        with open(path, "w") as file:
-            file.write(deck.stdout)
-        out = subprocess.run(["ngspice", "-b", path], capture_output=True, text=True, cwd=folder, timeout=200)
-    return {name: float(value) for name, value in
-            re.findall(r"^(\w+)\s*=\s*([-+0-9.eE]+)", out.stdout, re.MULTILINE)}
+    return spice.measurements(deck.stdout)
 
 
 class Exciter(unittest.TestCase):
@@ -100,7 +94,7 @@ class Exciter(unittest.TestCase):
             ours = results(design, "simulate", "--oscillation", "--both-states")
             if not ours["steady"] or "other_top_v" in ours:
                 continue  # it swells and fades, or has two states: solvers then settle on different ones
-            theirs = spice(design)
+            theirs = in_spice(design)
             judged += 1
             with self.subTest(design["exciter"]):
                 # Agreed between solvers of the same equations; the widest is the heat, a difference of large numbers.

@@ -9,6 +9,7 @@
 #include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
+#include "widgets/single_changes.h"
 
 #include <QComboBox>
 #include <QDialog>
@@ -279,27 +280,11 @@ class DriverStage : public QWidget {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_table(side_, "oscillation figures", {"Figure", "Value"});
-    figures_->horizontalHeader()->hide();
-    figures_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    figures_->verticalHeader()->setDefaultSectionSize(21);
-    figures_->setFont(type::font(type::caption));
+    figures_ = make_figures_table(side_, "oscillation figures");
     column->addWidget(figures_, 3);
-    auto* title = new QLabel("Single changes, for the same heat", side_);
-    title->setFont(type::font(type::caption, QFont::DemiBold));
-    column->addWidget(title);
-    changes_ = make_table(side_, "exciter changes", {"Change", "Top"});
-    changes_->horizontalHeader()->hide();
-    changes_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-    changes_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    changes_->setWordWrap(true);
-    changes_->setFont(type::font(type::caption));
-    connect(changes_, &QTableWidget::itemSelectionChanged, this, &DriverStage::refresh_make);
+    changes_ = new SingleChanges(workspace_, "Single changes, for the same heat", "exciter changes",
+                                 "make exciter change", side_);
     column->addWidget(changes_, 2);
-    make_ = new QPushButton("Make this change", side_);
-    make_->setObjectName("make exciter change");
-    connect(make_, &QPushButton::clicked, this, &DriverStage::make_change);
-    column->addWidget(make_);
     return side_;
   }
 
@@ -374,9 +359,9 @@ class DriverStage : public QWidget {
     keep_->setEnabled(there);
     keep_->setToolTip(there ? "Draws this oscillation in grey behind the next ones, for comparison"
                             : "Nothing is simulated yet");
-    figures_->setRowCount(0);
-    changes_->setRowCount(0);
     if (!there) {
+      figures_->setRowCount(0);
+      changes_->show_rows({});
       head_.verdict->setText(e ? "The exciter cannot be simulated yet" : "Being simulated…");
       head_.reason->setText(e ? QString::fromStdString(e->problem) : QString());
       for (QCustomPlot* plot : {waves_, heat_}) {
@@ -432,69 +417,33 @@ class DriverStage : public QWidget {
         {"Case", print(e.case_c, temperature)}};
     if (e.sink_c) rows.push_back({"Sink", print(*e.sink_c, temperature)});
     if (r.other_top_v) rows.push_back({"Or else at", print(*r.other_top_v, voltage)});
-    figures_->setRowCount(static_cast<int>(rows.size()));
-    for (int i = 0; i < figures_->rowCount(); ++i)
-      set_row(figures_, i, {rows[static_cast<std::size_t>(i)].first, rows[static_cast<std::size_t>(i)].second});
+    show_figures_in(figures_, rows);
   }
 
   void show_changes(const arc::ExciterAnalysis& e) {
-    changes_->setRowCount(static_cast<int>(e.changes.size()));
-    for (int i = 0; i < changes_->rowCount(); ++i) {
-      const arc::ExciterChange& change = e.changes[static_cast<std::size_t>(i)];
-      const double gain = 100 * (change.merit - 1);
+    std::vector<SingleChanges::Row> rows;
+    for (const arc::ExciterChange& change : e.changes) {
       const bool compared = change.top_ratio > 0;
-      set_row(changes_, i,
-              {QString::fromStdString(change.title),
-               compared           ? QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1)
-               : change.merit > 0 ? QString("starts")
-                                  : QString("stops")});
-      if (compared)
-        changes_->item(i, 1)->setToolTip(QString("Top %1 %, heat in the transistor %2 % of now")
-                                             .arg(100 * change.top_ratio, 0, 'f', 0)
-                                             .arg(100 * change.watt_ratio, 0, 'f', 0));
-      changes_->item(i, 1)->setForeground(change.merit > 1.001 ? workspace_.theme().settled
-                                                               : workspace_.theme().second);
+      rows.push_back({QString::fromStdString(change.title),
+                      compared           ? gain_text(change.merit)
+                      : change.merit > 0 ? "starts"
+                                         : "stops",
+                      compared ? QString("Top %1 %, heat in the transistor %2 % of now")
+                                     .arg(100 * change.top_ratio, 0, 'f', 0)
+                                     .arg(100 * change.watt_ratio, 0, 'f', 0)
+                               : QString(),
+                      change.merit > 1.001, change.apply});
     }
+    changes_->show_rows(std::move(rows));
     refresh_make();
   }
 
   void refresh_make() {
-    const auto e = exciter();
-    const int row = changes_->currentRow();
-    const bool chosen = e && row >= 0 && row < static_cast<int>(e->changes.size());
+    changes_->refresh();
     const bool current = workspace_.document.power_is_current();
-    make_->setEnabled(chosen && current);
-    make_->setToolTip(!chosen   ? "Choose a change first"
-                      : current ? "Can be undone"
-                                : "Being computed anew for the changed design");
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(changes_),
-                          static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
+                          static_cast<QWidget*>(head_.reason)})
       part->setEnabled(current);
-  }
-
-  void make_change() {
-    const auto e = exciter();
-    const int row = changes_->currentRow();
-    if (!e || !workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(e->changes.size()))
-      return;
-    const arc::ExciterChange& change = e->changes[static_cast<std::size_t>(row)];
-    workspace_.document.edit(QString::fromStdString(change.title), change.apply);
-  }
-
-  // One curve; x and y come from `points`.
-  template <typename Points, typename X, typename Y>
-  QCPGraph* curve(QCustomPlot* plot, const Points& points, X x_of, Y y_of, const QPen& pen, const QString& name,
-                  QCPAxis* axis = nullptr) {
-    auto* graph = plot->addGraph(plot->xAxis, axis ? axis : plot->yAxis);
-    QVector<double> x, y;
-    for (const auto& point : points) {
-      x << x_of(point);
-      y << y_of(point);
-    }
-    graph->setData(x, y, true);
-    graph->setPen(pen);
-    graph->setName(name);
-    return graph;
   }
 
   void draw() {
@@ -505,10 +454,7 @@ class DriverStage : public QWidget {
       style_plot(*plot, workspace_.theme());
       plot->yAxis2->setVisible(true);
       plot->legend->setVisible(plot->height() >= 150 && plot->width() >= 400); // never over the curves
-      plot->legend->setFillOrder(QCPLegend::foColumnsFirst);
-      plot->legend->setWrap(0);
-      plot->legend->setIconSize(18, 10);
-      plot->axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
+      lay_legend_flat(*plot);
     }
     draw_waves(*e);
     draw_heat(*e);
@@ -526,14 +472,14 @@ class DriverStage : public QWidget {
     const auto ns = [](const arc::OscillationSample& s) { return s.time_s * 1e9; };
     const double top_unit = e.oscillation.top_peak_v > 2000 ? 1e3 : 1;
     if (kept_)
-      curve(
-          waves_, kept_->oscillation.samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; },
+      add_curve(
+          *waves_, kept_->oscillation.samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; },
           QPen(t.second, 1, Qt::DotLine), "kept");
-    curve(
-        waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
+    add_curve(
+        *waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
         "collector");
-    curve(
-        waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
+    add_curve(
+        *waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
         QPen(t.arc, 1.4, Qt::DashLine), "top", waves_->yAxis2);
     waves_->xAxis->setLabel("Time, ns");
     waves_->yAxis->setLabel("Collector, V");
@@ -548,13 +494,13 @@ class DriverStage : public QWidget {
     constexpr double shown_minutes = 60; // longer is drawn there, and means: goes on
     const auto volts = [](const arc::SupplyPoint& p) { return p.supply_v; };
     const auto seconds = [](const arc::SupplyPoint& p) { return p.run_time_s.value_or(shown_minutes * 60); };
-    auto* minutes = curve(
-        heat_, e.supply, volts,
+    auto* minutes = add_curve(
+        *heat_, e.supply, volts,
         [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); },
         QPen(t.arc, 1.6), "runs for, an hour at most");
     minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
-    auto* watts = curve(
-        heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
+    auto* watts = add_curve(
+        *heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
         QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
     watts->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, 5));
     heat_->yAxis->setScaleType(QCPAxis::stLogarithmic);
@@ -608,11 +554,10 @@ class DriverStage : public QWidget {
   StageHead head_{};
   QLabel* cursor_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QPushButton* make_ = nullptr;
   QComboBox* class_ = nullptr;
   QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
-  QTableWidget* changes_ = nullptr;
+  SingleChanges* changes_ = nullptr;
   CursorPlot* waves_ = nullptr;
   CursorPlot* heat_ = nullptr;
   std::shared_ptr<const arc::ExciterAnalysis> kept_;

@@ -1,4 +1,4 @@
-// Circuit, run time over supply volts, single changes, tried remedies.
+// Circuit, run time over supply volts, single changes.
 #include "kinds/exciter/exciter.h"
 
 #include "design/power.h"
@@ -34,19 +34,16 @@ SupplyPoint point_of(const OscillationResult& r, const Design& design, const Hea
   return out;
 }
 
-// Supplies to look at: around the present one, and up to what the transistor's rating could ever allow.
+// Supplies to look at: the present one, and up to what the transistor's rating could ever allow.
 std::vector<double> supplies(const Exciter& e) {
   const double highest = std::max(1.6 * e.supply_voltage_v, 0.6 * e.transistor.voltage_rating_v);
-  std::vector<double> out;
   constexpr int points = 8;
-  for (int i = 1; i <= points; ++i) out.push_back(round_significant(highest * i / points, 2));
-  out.push_back(e.supply_voltage_v);
+  std::vector<double> out{e.supply_voltage_v};
+  for (int i = 1; i <= points; ++i) {
+    const double volts = round_significant(highest * i / points, 2);
+    if (std::abs(volts / e.supply_voltage_v - 1) > 0.03) out.push_back(volts);
+  }
   std::ranges::sort(out);
-  const auto alike = [](double a, double b) { return std::abs(a / b - 1) < 0.03; };
-  out.erase(std::unique(out.begin(), out.end(), alike), out.end());
-  if (std::ranges::find(out, e.supply_voltage_v) == out.end())
-    *std::ranges::min_element(out, {}, [&](double v) { return std::abs(v - e.supply_voltage_v); }) =
-        e.supply_voltage_v;
   return out;
 }
 
@@ -174,7 +171,8 @@ HeatPath exciter_heat_path(const Exciter& e) {
           {t.junction_capacity_j_per_k, t.case_capacity_j_per_k}};
 }
 
-void analyse_exciter(const Design&, Analysis&) {} // nothing is tuned: the coil's circuit says all there is at rest
+void analyse_exciter(const Design&, const TappedPrimary*, Analysis&) {
+} // nothing is tuned: the coil's circuit says all there is at rest
 
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                UnitSystem units, const std::atomic<bool>& cancelled,
@@ -189,7 +187,7 @@ PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, c
     both.both_states = options.advice;
     e.oscillation = simulate_oscillation(e.circuit, both, cancelled);
     const double watts = e.oscillation.dissipation_w;
-    const auto rises = rise_after(path, watts, 1e9);
+    const auto rises = final_rises_k(path, watts);
     e.junction_c = air_c(design) + rises[0];
     e.case_c = air_c(design) + rises[1];
     if (rises.size() > 2) e.sink_c = air_c(design) + rises[2];
@@ -204,19 +202,7 @@ PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, c
   out.findings = exciter_findings(design, analysis, e, units);
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
-  if (options.advice && e.problem.empty()) {
-    PowerOptions plain = options;
-    plain.advice = plain.variac = false;
-    const Judge judge = [&](const Design& changed) {
-      if (cancelled) return std::vector<Finding>{};
-      const Analysis a = analyse_untried(changed, units, false);
-      std::vector<Finding> all = a.findings;
-      const auto more = simulate_exciter(changed, a, plain, units, cancelled).findings;
-      all.insert(all.end(), more.begin(), more.end());
-      return all;
-    };
-    keep_tried_remedies(design, out.findings, judge);
-  }
+  out.driven_hz = e.oscillation.frequency_hz;
   out.exciter = std::make_shared<const ExciterAnalysis>(std::move(e));
   return out;
 }

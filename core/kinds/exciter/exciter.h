@@ -54,7 +54,7 @@ struct ExciterAnalysis {
   std::vector<ExciterChange> changes; // best first
 };
 
-void analyse_exciter(const Design& design, Analysis& out);
+void analyse_exciter(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> exciter_rules();
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                UnitSystem units, const std::atomic<bool>& cancelled,

@@ -221,6 +221,17 @@ Seen look_at(const Block& b, const ExciterCircuit& c, double supply_v) {
   return out;
 }
 
+constexpr std::array averages{&OscillationResult::collector_average_a,
+                              &OscillationResult::supply_w,
+                              &OscillationResult::dissipation_w,
+                              &OscillationResult::clamp_w,
+                              &OscillationResult::bias_w,
+                              &OscillationResult::primary_w,
+                              &OscillationResult::secondary_w};
+constexpr std::array peaks{&OscillationResult::collector_peak_a, &OscillationResult::collector_peak_v,
+                           &OscillationResult::base_peak_v, &OscillationResult::top_peak_v,
+                           &OscillationResult::foot_peak_a};
+
 // Averages and extremes over the second half of a run that swells and fades.
 OscillationResult over_beats(const std::vector<Seen>& all) {
   OscillationResult out;
@@ -232,25 +243,15 @@ OscillationResult over_beats(const std::vector<Seen>& all) {
     const double weight = it->to_s - it->from_s;
     time_s += weight;
     cycles += it->cycles;
-    for (const auto member :
-         {&OscillationResult::collector_average_a, &OscillationResult::supply_w, &OscillationResult::dissipation_w,
-          &OscillationResult::clamp_w, &OscillationResult::bias_w, &OscillationResult::primary_w,
-          &OscillationResult::secondary_w})
-      out.*member += weight * f.*member;
-    for (const auto member :
-         {&OscillationResult::collector_peak_a, &OscillationResult::collector_peak_v,
-          &OscillationResult::base_peak_v, &OscillationResult::top_peak_v, &OscillationResult::foot_peak_a})
-      out.*member = std::max(out.*member, f.*member);
+    for (const auto member : averages) out.*member += weight * f.*member;
+    for (const auto member : peaks) out.*member = std::max(out.*member, f.*member);
     out.base_least_v = std::min(out.base_least_v, f.base_least_v);
     out.top_low_v = std::min(out.top_low_v, it->low_peak_v);
     out.top_high_v = std::max(out.top_high_v, it->high_peak_v);
   }
-  for (const auto member :
-       {&OscillationResult::collector_average_a, &OscillationResult::supply_w, &OscillationResult::dissipation_w,
-        &OscillationResult::clamp_w, &OscillationResult::bias_w, &OscillationResult::primary_w,
-        &OscillationResult::secondary_w})
-    out.*member /= std::max(time_s, 1e-30);
-  out.frequency_hz = cycles / std::max(time_s, 1e-30);
+  const double whole_s = std::max(time_s, 1e-30);
+  for (const auto member : averages) out.*member /= whole_s;
+  out.frequency_hz = cycles / whole_s;
   return out;
 }
 

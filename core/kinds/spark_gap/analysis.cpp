@@ -123,16 +123,15 @@ void analyse_stand_off(const Design& design, Analysis& out) {
 
 } // namespace
 
-void analyse_spark_gap(const Design& design, Analysis& out) {
+void analyse_spark_gap(const Design& design, const TappedPrimary* primary, Analysis& out) {
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
-  if (!out.has_primary) return;
-  const TappedPrimary model(design.primary);
-  analyse_tank(design, model, out);
+  if (!primary) return;
+  analyse_tank(design, *primary, out);
   analyse_expectations(design, out);
   choose_target(design, out);
   if (out.target_hz > 0) {
-    out.tuned_tap_turns = tap_for(model, design.primary, out.tank_capacitance_f, out.target_hz);
+    out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
     out.tuned_capacitance_f =
         resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
   }

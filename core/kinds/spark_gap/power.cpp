@@ -241,32 +241,6 @@ void load_bank(const Design& design, const Analysis& analysis, const ShotOptions
   out.gap_hours = logged_hours(design);
 }
 
-// Remedies of the power path's findings, tried on the whole of it; and those of the coil's, for what they do here.
-void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
-                  const std::atomic<bool>& cancelled, PowerAnalysis& out) {
-  PowerOptions plain = options;
-  plain.advice = plain.variac = false;
-  const Judge judge = [&](const Design& changed) {
-    if (cancelled) return std::vector<Finding>{};
-    const Analysis a = analyse_untried(changed, units, false);
-    const PowerAnalysis p = simulate_spark_gap(changed, a, plain, units, cancelled);
-    std::vector<Finding> all = a.findings;
-    all.insert(all.end(), p.findings.begin(), p.findings.end());
-    return all;
-  };
-  std::vector<Finding> all = analysis.findings;
-  for (Finding& f : all)
-    if (!f.apply) f.remedy.clear();
-  const std::size_t of_coil = all.size();
-  all.insert(all.end(), out.findings.begin(), out.findings.end());
-  std::vector<Finding> tried = all;
-  keep_tried_remedies(design, tried, judge);
-  if (cancelled) return;
-  for (std::size_t i = 0; i < of_coil; ++i)
-    if (all[i].apply && !tried[i].apply) out.unwise_remedies.push_back(all[i].id);
-  out.findings.assign(tried.begin() + static_cast<std::ptrdiff_t>(of_coil), tried.end());
-}
-
 } // namespace
 
 PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
@@ -300,7 +274,6 @@ PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis,
     out.band.merge(charging_bands(design, out.charging, {options.cycles}, cancelled));
   if (cancelled) return out;
   out.findings = find_in_power(design, analysis, out, units);
-  if (options.advice) try_remedies(design, analysis, options, units, cancelled, out);
   return out;
 }
 

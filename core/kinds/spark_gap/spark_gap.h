@@ -9,9 +9,9 @@
 namespace arc {
 
 /// Tank, expectations, target, clip in tune and stand-off; what needs a primary or a tank stays empty without.
-void analyse_spark_gap(const Design& design, Analysis& out);
+void analyse_spark_gap(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> spark_gap_rules();
-/// Charging, shot, stresses, and with `advice` the quench cases, bands, single changes and tried remedies.
+/// Charging, shot, stresses, and with `advice` the quench cases, bands and single changes.
 PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                  UnitSystem units, const std::atomic<bool>& cancelled,
                                  const std::function<void(double)>& progress = {});
