@@ -2,10 +2,10 @@
 #include "capture.h"
 
 #include "circuit/feed.h"
-#include "parts/bank_search.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
 #include "widgets/reading_button.h"
+#include "workshop/bank_search.h"
 
 #include <QAction>
 #include <QApplication>

@@ -1,9 +1,9 @@
 // The document: undo keeps whole designs, which share what they have in common.
 #include "document.h"
 
-#include "design/design_file.h"
-#include "design/fields.h"
-#include "design/validity.h"
+#include "coil/design_file.h"
+#include "coil/validity.h"
+#include "model/fields.h"
 #include "parts/bank.h"
 
 #include <QCoreApplication>
@@ -108,9 +108,11 @@ void Document::set_units(arc::UnitSystem units) {
 void Document::request_analysis() {
   ++wanted_;
   power_job_.cancel(); // of a design that is no more
-  analysis_job_.start([design = design_, units = units_, request = wanted_](const std::atomic<bool>&) {
-    return Answer<arc::Analysis>{request, std::make_shared<const arc::Analysis>(arc::analyse(*design, units))};
-  });
+  analysis_job_.start(
+      [design = design_, units = units_, request = wanted_, kept = kept_](const std::atomic<bool>&) {
+        return Answer<arc::Analysis>{request,
+                                     std::make_shared<const arc::Analysis>(arc::analyse(*design, units, *kept))};
+      });
 }
 
 void Document::analysis_done(const Answer<arc::Analysis>& answer) {
@@ -131,10 +133,11 @@ void Document::request_power() {
   power_pending_ = true;
   *power_progress_ = 0;
   power_job_.start([design = design_, analysis = analysis_, options = power_options_, units = units_,
-                    progress = power_progress_, request = wanted_](const std::atomic<bool>& cancelled) {
-    const auto tell = [&](double share) { *progress = share; };
+                    progress = power_progress_, request = wanted_,
+                    kept = kept_](const std::atomic<bool>& cancelled) {
+    const std::function<void(double)> tell = [&](double share) { *progress = share; };
     return Answer<arc::PowerAnalysis>{request, std::make_shared<const arc::PowerAnalysis>(arc::analyse_power(
-                                                   *design, *analysis, options, units, cancelled, tell))};
+                                                   *design, *analysis, options, units, {cancelled, tell, *kept}))};
   });
 }
 

@@ -4,10 +4,10 @@
 // gave is shown as stale, and its remedies cannot be pressed.
 #pragma once
 
-#include "design/analysis.h"
-#include "design/design.h"
-#include "design/power.h"
+#include "coil/analysis.h"
+#include "coil/power.h"
 #include "file_io.h"
+#include "model/design.h"
 #include "quantity/quantity.h"
 #include "recovery.h"
 #include "widgets/latest_job.h"
@@ -41,6 +41,12 @@ class Document : public QObject {
   /// Latest finished simulation of the power path; null until the first one is done. It may belong to the design as
   /// it was before the last edits: see power_is_current().
   std::shared_ptr<const arc::PowerAnalysis> power() const { return power_; }
+  /// The part of it that only this kind of coil has; null as power() is, and for another kind.
+  template <typename Part>
+  std::shared_ptr<const Part> power_of() const {
+    const Part* part = power_ ? power_->of<Part>() : nullptr;
+    return part ? std::shared_ptr<const Part>(power_, part) : nullptr;
+  }
   bool power_is_current() const { return power_ && simulated_ == wanted_; }
   bool simulating() const { return power_pending_; }
   double simulation_progress() const { return *power_progress_; }
@@ -141,6 +147,7 @@ class Document : public QObject {
   std::uint64_t analysed_ = 0;  // what analysis_ answers
   std::uint64_t simulated_ = 0; // what power_ answers
   std::shared_ptr<const arc::PowerAnalysis> power_;
+  std::shared_ptr<arc::Kept> kept_ = std::make_shared<arc::Kept>(); // what both jobs take over from before
   std::vector<arc::Finding> findings_;
   arc::PowerOptions power_options_;
   QTimer power_timer_; // edits pause

@@ -1,7 +1,7 @@
 // Files through a temporary one that is renamed over the old.
 #include "file_io.h"
 
-#include "design/design_file.h"
+#include "coil/design_file.h"
 
 #include <QCryptographicHash>
 #include <QFile>

@@ -1,8 +1,8 @@
 // The window's frame and actions.
 #include "main_window.h"
 
-#include "design/design_file.h"
-#include "kinds/kind.h"
+#include "coil/design_file.h"
+#include "coil/kind.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/first_fault_sheet.h"
@@ -261,9 +261,10 @@ QAction* MainWindow::add_action(const QString& name, const QString& text, const 
 void MainWindow::make_actions() {
   add_action("action new", "New design", QKeySequence("Ctrl+N"), &MainWindow::new_design);
   add_action("action open", "Open…", QKeySequence("Ctrl+O"), &MainWindow::choose_file);
-  for (const arc::CoilKind& kind : arc::coil_kinds()) {
+  for (const arc::CoilKind* row : arc::coil_kinds()) {
+    const arc::CoilKind& kind = *row;
     const std::string key(kind.key);
-    const bool first = &kind == arc::coil_kinds().data();
+    const bool first = row == arc::coil_kinds().front();
     connect(add_action(first ? "action demo" : "action demo " + QString::fromStdString(key),
                        "Open the demo: " + text_of(kind.title).toLower(), {}, nullptr),
             &QAction::triggered, this, [this, key] {
@@ -304,9 +305,9 @@ void MainWindow::show_menu() {
     menu.addAction(action);
     if (name == "action new") {
       auto* kinds = menu.addMenu("New of another kind");
-      for (const arc::CoilKind& kind : arc::coil_kinds())
-        connect(add_kind(*kinds, kind), &QAction::triggered, this,
-                [this, key = std::string(kind.key)] { new_of_kind(key); });
+      for (const arc::CoilKind* kind : arc::coil_kinds())
+        connect(add_kind(*kinds, *kind), &QAction::triggered, this,
+                [this, key = std::string(kind->key)] { new_of_kind(key); });
     }
     if (name != "action open") continue;
     auto* recent = menu.addMenu("Open recent");
@@ -386,7 +387,8 @@ QAction* MainWindow::add_kind(QMenu& menu, const arc::CoilKind& kind) {
 void MainWindow::choose_kind() {
   QMenu menu(this);
   menu.setObjectName("kinds");
-  for (const arc::CoilKind& kind : arc::coil_kinds()) {
+  for (const arc::CoilKind* row : arc::coil_kinds()) {
+    const arc::CoilKind& kind = *row;
     QAction* action = add_kind(menu, kind);
     action->setCheckable(true);
     action->setChecked(kind.key == document().design().kind);

@@ -2,7 +2,7 @@
 // whole document, each with a shortcut.
 #pragma once
 
-#include "kinds/kind.h"
+#include "coil/kind.h"
 #include "widgets/findings_panel.h"
 #include "widgets/resonance_ruler.h"
 #include "widgets/stage_rail.h"

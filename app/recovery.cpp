@@ -1,7 +1,7 @@
 // Recovery files: the design and the path that it belongs to, as JSON.
 #include "recovery.h"
 
-#include "design/design_file.h"
+#include "coil/design_file.h"
 #include "file_io.h"
 #include "quantity/json_text.h"
 

@@ -3,7 +3,7 @@
 // to offer.
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
 
 #include <QDateTime>
 #include <QLockFile>

@@ -4,7 +4,7 @@
 #pragma once
 
 #include "file_io.h"
-#include "parts/shelf.h"
+#include "workshop/shelf.h"
 
 #include <QFileSystemWatcher>
 #include <QObject>

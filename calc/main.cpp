@@ -1,27 +1,29 @@
 // high-arc-calc: the core from the command line, for scripts. Results as JSON on standard output; a file that
 // cannot be used ends with exit code 2 and one message on standard error.
-#include "design/analysis.h"
-#include "design/design_file.h"
-#include "design/fields.h"
-#include "design/power.h"
-#include "design/readings.h"
-#include "design/validity.h"
-#include "kinds/exciter/exciter.h"
-#include "kinds/kind.h"
-#include "parts/bank_search.h"
-#include "parts/shelf.h"
+#include "coil/design_file.h"
+#include "coil/kind.h"
+#include "coil/power.h"
+#include "coil/readings.h"
+#include "coil/validity.h"
+#include "model/fields.h"
 #include "quantity/json_text.h"
 #include "quantity/listed.h"
+#include "workshop/bank_search.h"
 #include "workshop/runs.h"
+#include "workshop/shelf.h"
 
 #include <CLI/CLI.hpp>
 #include <algorithm>
+#include <array>
+#include <atomic>
 #include <cmath>
 #include <fmt/format.h>
 #include <fstream>
 #include <iostream>
 #include <iterator>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <sstream>
 
 namespace {
@@ -124,160 +126,227 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double 
   return out;
 }
 
-arc::Json shot_json(const arc::ShotResult& shot) {
-  arc::Json results{{"top_peak_v", shot.top_peak_v},
-                    {"top_peak_s", shot.top_peak_s},
-                    {"primary_peak_a", shot.primary_peak_a},
-                    {"first_notch_s", shot.first_notch_s},
-                    {"tank_energy_j", shot.tank_energy_j},
-                    {"secondary_peak_j", shot.secondary_peak_j},
-                    {"gap_loss_j", shot.gap_loss_j},
-                    {"tank_rms_a", shot.tank_rms_a},
-                    {"tank_slope_v_per_s", shot.tank_slope_v_per_s},
-                    {"base_peak_a", shot.base_peak_a},
-                    {"gap_charge_c", shot.gap_charge_c}};
-  if (shot.quench_s) results["quench_s"] = *shot.quench_s;
-  if (shot.breakout_s) results["breakout_s"] = *shot.breakout_s;
-  if (shot.cut_s) results["cut_s"] = *shot.cut_s;
-  return {{"results", results}};
-}
+// What the command line said.
+struct Request {
+  std::string file;
+  bool no_trials = false;
+  std::string capacitance, voltage, order;
+  arc::BankWish wish;
+  double tolerance = 0;                       // of parts that state none
+  std::set<std::string> ways;                 // flags of the kinds' ways to simulate
+  std::map<std::string, std::string> options; // theirs, as typed; a switch that is set holds something
+  std::string csv_path;
+  bool deck = false; // print the circuit, not the results
+};
 
-arc::Json charging_json(const arc::ChargingResult& charging) {
-  arc::Json results{{"break_rate_hz", charging.break_rate_hz}, {"tank_peak_v", charging.tank_peak_v},
-                    {"input_power_w", charging.input_power_w}, {"line_current_a", charging.line_current_a},
-                    {"power_factor", charging.power_factor},   {"reactive_va", charging.reactive_va},
-                    {"tank_power_w", charging.tank_power_w}};
-  if (std::isfinite(charging.breaker_trip_s)) results["breaker_trip_s"] = charging.breaker_trip_s;
-  arc::Json joints = arc::Json::array(), diodes = arc::Json::array(), gaps = arc::Json::array();
-  for (const arc::JointLoad& j : charging.joints) {
-    joints.push_back(
-        {{"title", j.title}, {"rms_v", j.rms_v}, {"peak_v", j.peak_v}, {"rms_a", j.rms_a}, {"peak_a", j.peak_a}});
-    if (j.insulation_v > 0) joints.back()["insulation_v"] = j.insulation_v;
-    if (j.limit_v > 0) joints.back()["limit_v"] = j.limit_v;
-    if (j.limit_a > 0) joints.back()["limit_a"] = j.limit_a;
-  }
-  for (const arc::DiodeLoad& d : charging.diodes)
-    diodes.push_back({{"title", d.title},
-                      {"inverse_v", d.inverse_v},
-                      {"limit_v", d.limit_v},
-                      {"average_a", d.average_a},
-                      {"limit_a", d.limit_a}});
-  for (const arc::SafetyGapLoad& g : charging.safety_gaps)
-    gaps.push_back({{"title", g.title}, {"firing_v", g.firing_v}, {"firings", g.firings}});
-  return {{"results", results},
-          {"break_voltages_v", charging.break_voltages_v},
-          {"joints", joints},
-          {"diodes", diodes},
-          {"safety_gaps", gaps}};
-}
+// A design with the text that it was read from, so that complaints can name a line.
+struct ReadDesign {
+  std::string text;
+  arc::Design design;
+};
 
-arc::Json oscillation_json(const arc::OscillationResult& r) {
-  arc::Json results{{"oscillates", r.oscillates},
-                    {"steady", r.steady},
-                    {"frequency_hz", r.frequency_hz},
-                    {"natural_hz", r.natural_hz},
-                    {"supply_v", r.supply_v},
-                    {"collector_average_a", r.collector_average_a},
-                    {"collector_peak_a", r.collector_peak_a},
-                    {"collector_peak_v", r.collector_peak_v},
-                    {"base_least_v", r.base_least_v},
-                    {"top_peak_v", r.top_peak_v},
-                    {"foot_peak_a", r.foot_peak_a},
-                    {"supply_w", r.supply_w},
-                    {"dissipation_w", r.dissipation_w},
-                    {"clamp_w", r.clamp_w},
-                    {"bias_w", r.bias_w},
-                    {"primary_w", r.primary_w},
-                    {"secondary_w", r.secondary_w},
-                    {"start_s", r.start_s}};
-  if (r.other_top_v) results["other_top_v"] = *r.other_top_v;
-  return {{"results", results}};
-}
-
-arc::Json exciter_json(const arc::Design& design, const arc::PowerAnalysis& power) {
-  const arc::ExciterAnalysis& e = *power.exciter;
-  arc::Json supply = arc::Json::array(), changes = arc::Json::array();
-  for (const arc::SupplyPoint& p : e.supply) {
-    supply.push_back({{"supply_v", p.supply_v},
-                      {"oscillates", p.oscillates},
-                      {"dissipation_w", p.dissipation_w},
-                      {"top_v", p.top_v},
-                      {"collector_average_a", p.collector_average_a},
-                      {"collector_peak_v", p.collector_peak_v},
-                      {"junction_c", p.junction_c}});
-    if (p.run_time_s) supply.back()["run_time_s"] = *p.run_time_s;
-  }
-  for (const arc::ExciterChange& c : e.changes)
-    changes.push_back({{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}});
-  arc::Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name},
-                {"supply", supply},           {"changes", changes}, {"findings", findings_json(power.findings)}};
-  if (!e.problem.empty()) {
-    out["problem"] = e.problem;
-    return out;
-  }
-  out["oscillation"] = oscillation_json(e.oscillation)["results"];
-  out["junction_c"] = e.junction_c;
-  out["case_c"] = e.case_c;
-  if (e.sink_c) out["sink_c"] = *e.sink_c;
-  if (e.run_time_s) out["run_time_s"] = *e.run_time_s;
-  out["run_time"] = arc::run_time_words(e, design, arc::UnitSystem::metric);
+ReadDesign read_design_file(const std::string& path) {
+  ReadDesign out{read_file(path), {}};
+  out.design = arc::read_design(out.text);
   return out;
 }
 
-arc::Json power_json(const arc::Design& design, const arc::PowerAnalysis& power) {
-  if (power.exciter) return exciter_json(design, power);
-  arc::Json units = arc::Json::array(), quench = arc::Json::array(), changes = arc::Json::array();
-  for (const arc::UnitStress& u : power.stress) {
-    units.push_back({{"name", u.name},
-                     {"units", u.count},
-                     {"peak_v", u.peak_v},
-                     {"worst_v", u.worst_v},
-                     {"rms_a", u.rms_a},
-                     {"slope_v_per_s", u.slope_v_per_s},
-                     {"bleeder_ohm", u.bleeder_ohm},
-                     {"bleeder_w", u.bleeder_w},
-                     {"bleeder_elements", u.bleeder_elements},
-                     {"within_ratings", u.within_ratings},
-                     {"not_stated", u.missing}});
-    if (u.dissipation_w) units.back()["dissipation_w"] = *u.dissipation_w;
-    if (u.rise_k) units.back()["rise_30_min_k"] = u.rise_after_s(arc::long_run_s);
+void print_analysis(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  print(analysis_json(design, arc::analyse(design)));
+}
+
+void print_runs(const Request& request) {
+  std::cout << arc::runs_to_csv(read_design_file(request.file).design.runs);
+}
+
+void print_current_version(const Request& request) {
+  std::cout << arc::write_design(read_design_file(request.file).design);
+}
+
+void print_power(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  const std::atomic<bool> never{false};
+  arc::PowerOptions options;
+  options.advice = !request.no_trials;
+  const auto power = arc::analyse_power(design, arc::analyse(design), options, arc::UnitSystem::metric, never);
+  arc::Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}};
+  out["drive"] = {{"frequency_hz", power.drive.frequency_hz},
+                  {"input_w", power.drive.input_w},
+                  {"primary_peak_v", power.drive.primary_peak_v},
+                  {"primary_peak_a", power.drive.primary_peak_a},
+                  {"top_peak_v", power.drive.top_peak_v}};
+  out.update(arc::kind_of(design).power_json(design, power));
+  out["findings"] = findings_json(power.findings);
+  print(out);
+}
+
+void print_banks(const Request& request) {
+  arc::BankWish wish = request.wish;
+  wish.capacitance_f = quantity(request.capacitance, arc::Dimension::capacitance);
+  wish.voltage_v = quantity(request.voltage, arc::Dimension::voltage);
+  wish.order = request.order;
+  print(banks_json(arc::read_shelf(read_file(request.file)), wish, request.tolerance));
+}
+
+// What only needs computing within its ranges is not run outside of them.
+void refuse_out_of_range(const ReadDesign& read) {
+  const auto wrong = arc::numbers_out_of_range(read.design);
+  if (wrong.empty()) return;
+  const std::string& path = wrong.front().path;
+  throw FileProblem(arc::with_place(path, arc::json_line_of(read.text, path),
+                                    wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
+}
+
+arc::SimulationValues values_for(const arc::SimulationMode& mode, const Request& request) {
+  arc::SimulationValues out;
+  for (const arc::SimulationOption& option : mode.options) {
+    const auto typed = request.options.find(std::string(option.flag));
+    if (typed == request.options.end()) {
+      if (option.standard) out.emplace(option.flag, *option.standard);
+      continue;
+    }
+    const double value = option.is_switch ? 1 : quantity(typed->second, option.dimension);
+    if (!option.is_switch && !(value >= option.minimum && value <= option.maximum))
+      throw FileProblem(
+          fmt::format("{}: from {} to {}, not {}", option.flag, option.minimum, option.maximum, value));
+    out.emplace(option.flag, value);
   }
-  for (const arc::QuenchCase& c : power.quench)
-    quench.push_back({{"notch", c.notch},
-                      {"time_s", c.time_s},
-                      {"caught_j", c.caught_j},
-                      {"gap_loss_j", c.gap_loss_j},
-                      {"left_j", c.left_j}});
-  for (const arc::TrialChange& c : power.changes)
-    changes.push_back({{"title", c.title}, {"arc_ratio", c.arc_ratio}, {"power_ratio", c.power_ratio}});
-  arc::Json out{{"format", "high-arc-power"},
-                {"version", 1},
-                {"name", design.name},
-                {"units", units},
-                {"quench", quench},
-                {"changes", changes},
-                {"bands", power.band},
-                {"long_run", arc::long_run_verdict(power, arc::UnitSystem::metric)},
-                {"quench_advice", arc::quench_advice(power, design)},
-                {"gap_loss_w", power.gap_loss_w},
-                {"gap_charge_c_per_s", power.gap_charge_c_per_s},
-                {"dwell_s", power.dwell_s},
-                {"findings", findings_json(power.findings)}};
-  if (power.shot_problem.empty())
-    out["shot"] = shot_json(power.shot)["results"];
-  else
-    out["shot_problem"] = power.shot_problem;
-  if (power.charging_problem.empty())
-    out["charging"] = charging_json(power.charging)["results"];
-  else
-    out["charging_problem"] = power.charging_problem;
-  if (power.wider_gap)
-    out["wider_gap"] = {{"arc_ratio", power.wider_gap->arc_ratio},
-                        {"power_ratio", power.wider_gap->power_ratio},
-                        {"break_rate_hz", power.wider_gap->break_rate_hz},
-                        {"unit_used", power.wider_gap->unit_used}};
   return out;
 }
+
+const arc::SimulationMode& mode_for(const arc::Design& design, const Request& request) {
+  const auto& modes = arc::kind_of(design).modes;
+  const std::string known = arc::listed(modes, &arc::SimulationMode::flag, " or ");
+  if (request.ways.empty()) throw FileProblem("say what to simulate: " + known);
+  const std::string& asked = *request.ways.begin();
+  const auto mode = std::ranges::find(modes, asked, &arc::SimulationMode::flag);
+  if (mode == modes.end())
+    throw FileProblem(fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind, asked, known));
+  return *mode;
+}
+
+void simulate(const Request& request) {
+  const ReadDesign read = read_design_file(request.file);
+  refuse_out_of_range(read);
+  const arc::SimulationMode& mode = mode_for(read.design, request);
+  const arc::Simulated done = mode.run(read.design, values_for(mode, request));
+  if (request.deck)
+    std::cout << done.deck();
+  else
+    print(done.results());
+  if (!request.csv_path.empty()) write_text(request.csv_path, done.csv());
+}
+
+void add_file(CLI::App& to, Request& request) {
+  to.add_option("FILE", request.file, "design file (JSON)")->required();
+}
+
+void add_power_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  to.add_flag("--no-trials", request.no_trials, "leave out quench cases, bands and single changes: faster");
+}
+
+void add_bank_options(CLI::App& to, Request& request) {
+  arc::BankWish& wish = request.wish;
+  wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
+  request.order = wish.order;
+  std::vector<std::string> orders;
+  for (const arc::BankOrder& o : arc::bank_orders()) orders.emplace_back(o.key);
+  to.add_option("--shelf", request.file, "shelf file (JSON)")->required();
+  to.add_option("--capacitance", request.capacitance, "wanted, e.g. 12n")->required();
+  to.add_option("--voltage", request.voltage, "peak across the bank, e.g. 30k")->required();
+  to.add_option("--limit", wish.limit, "most proposals")->capture_default_str();
+  to.add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1; 0.8 is usual")
+      ->capture_default_str();
+  to.add_option("--tolerance", request.tolerance, "of parts that state none, 0 to 0.9: uneven sharing in series")
+      ->check(CLI::Range(0.0, 0.9))
+      ->capture_default_str();
+  to.add_option("--order", request.order, "what the best is judged by")
+      ->check(CLI::IsMember(orders))
+      ->capture_default_str();
+  to.add_option("--within", wish.largest_miss, "largest miss of the capacitance, relative")
+      ->check(CLI::Range(0.0, 0.9))
+      ->capture_default_str();
+}
+
+// The ways to simulate of all kinds, and what they take; a flag that two kinds share is offered once.
+void add_simulation_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  std::set<std::string_view> known;
+  std::vector<CLI::Option*> ways;
+  for (const arc::CoilKind* kind : arc::coil_kinds())
+    for (const arc::SimulationMode& mode : kind->modes) {
+      if (known.insert(mode.flag).second) {
+        const std::string flag(mode.flag);
+        ways.push_back(to.add_flag_callback(
+            flag, [&request, flag] { request.ways.insert(flag); }, fmt::format("{} ({})", mode.text, kind->key)));
+      }
+      for (const arc::SimulationOption& option : mode.options) {
+        if (!known.insert(option.flag).second) continue;
+        const std::string flag(option.flag), text(option.text);
+        if (option.is_switch)
+          to.add_flag_callback(
+              flag, [&request, flag] { request.options[flag] = "1"; }, text);
+        else
+          to.add_option_function<std::string>(
+              flag, [&request, flag](const std::string& typed) { request.options[flag] = typed; },
+              option.standard ? fmt::format("{} [{}]", text, *option.standard) : text);
+      }
+    }
+  for (CLI::Option* one : ways)
+    for (CLI::Option* other : ways)
+      if (one != other) one->excludes(other);
+}
+
+void add_simulate_options(CLI::App& to, Request& request) {
+  add_simulation_options(to, request);
+  to.add_option("--csv", request.csv_path, "write the waveforms to this file");
+}
+
+void add_netlist_options(CLI::App& to, Request& request) {
+  request.deck = true;
+  add_simulation_options(to, request);
+}
+
+struct Command {
+  const char* name;
+  const char* help; // with an example that a test runs
+  void (*add_options)(CLI::App&, Request&);
+  void (*run)(const Request&);
+};
+
+constexpr std::array<Command, 7> commands{
+    {{"analyse",
+      "Print all results, bands and findings of a design as JSON.\n"
+      "example: high-arc-calc analyse examples/quiet-lantern.json",
+      add_file, print_analysis},
+     {"runs",
+      "Print the logged runs of a design as CSV in SI units.\n"
+      "example: high-arc-calc runs examples/quiet-lantern.json > runs.csv",
+      add_file, print_runs},
+     {"check",
+      "Read a design and print it in the current file version.\n"
+      "example: high-arc-calc check examples/quiet-lantern.json",
+      add_file, print_current_version},
+     {"power",
+      "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
+      "example: high-arc-calc power examples/quiet-lantern.json",
+      add_power_options, print_power},
+     {"bank",
+      "Find banks of shelf capacitors, best first, as JSON.\n"
+      "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n --voltage 30k --limit 10",
+      add_bank_options, print_banks},
+     {"simulate",
+      "Simulate what drives the coil, in one of the ways of its kind; results as JSON.\n"
+      "example: high-arc-calc simulate examples/quiet-lantern.json --shot --tank-voltage 10k --ideal\n"
+      "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
+      "example: high-arc-calc simulate examples/paper-moth.json --oscillation",
+      add_simulate_options, simulate},
+     {"netlist",
+      "Print the simulated circuit as a SPICE deck that measures the same names.\n"
+      "example: high-arc-calc netlist examples/quiet-lantern.json --shot > shot.cir",
+      add_netlist_options, simulate}}};
 
 } // namespace
 
@@ -287,154 +356,21 @@ int main(int argc, char** argv) {
       "standard error); other codes: wrong command line."};
   app.set_version_flag("--version", "high-arc-calc " HIGH_ARC_VERSION);
   app.require_subcommand(1);
-  std::string file;
-  const auto command = [&](const char* name, const char* text) {
-    auto* made = app.add_subcommand(name, text);
-    made->add_option("FILE", file, "design file (JSON)")->required();
-    return made;
-  };
-  auto* analyse = command("analyse", "Print all results, bands and findings of a design as JSON.\n"
-                                     "example: high-arc-calc analyse examples/quiet-lantern.json");
-  auto* runs = command("runs", "Print the logged runs of a design as CSV in SI units.\n"
-                               "example: high-arc-calc runs examples/quiet-lantern.json > runs.csv");
-  auto* check = command("check", "Read a design and print it in the current file version.\n"
-                                 "example: high-arc-calc check examples/quiet-lantern.json");
-  auto* power =
-      command("power", "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
-                       "example: high-arc-calc power examples/quiet-lantern.json");
-
-  arc::PowerOptions power_options;
-  bool no_trials = false;
-  power->add_flag("--no-trials", no_trials, "leave out quench cases, bands and single changes: faster");
-
-  std::string capacitance, voltage;
-  arc::BankWish wish;
-  wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
-  double tolerance = 0;
-  std::string order{wish.order};
-  std::vector<std::string> orders;
-  for (const arc::BankOrder& o : arc::bank_orders()) orders.emplace_back(o.key);
-  auto* bank =
-      app.add_subcommand("bank", "Find banks of shelf capacitors, best first, as JSON.\n"
-                                 "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n "
-                                 "--voltage 30k --limit 10");
-  bank->add_option("--shelf", file, "shelf file (JSON)")->required();
-  bank->add_option("--capacitance", capacitance, "wanted, e.g. 12n")->required();
-  bank->add_option("--voltage", voltage, "peak across the bank, e.g. 30k")->required();
-  bank->add_option("--limit", wish.limit, "most proposals")->capture_default_str();
-  bank->add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1; 0.8 is usual")
-      ->capture_default_str();
-  bank->add_option("--tolerance", tolerance, "of parts that state none, 0 to 0.9: uneven sharing in series")
-      ->check(CLI::Range(0.0, 0.9))
-      ->capture_default_str();
-  bank->add_option("--order", order, "what the best is judged by")
-      ->check(CLI::IsMember(orders))
-      ->capture_default_str();
-  bank->add_option("--within", wish.largest_miss, "largest miss of the capacitance, relative")
-      ->check(CLI::Range(0.0, 0.9))
-      ->capture_default_str();
-
-  bool shot = false, charging = false, oscillation = false, both_states = false;
-  arc::ShotOptions shot_options;
-  arc::ChargingOptions charging_options;
-  std::string tank_voltage, csv_path;
-  const auto add_modes = [&](CLI::App* to) {
-    auto* one = to->add_flag("--shot", shot, "the single shot: tank, gap, primary, resonator");
-    auto* other = to->add_flag("--charging", charging, "charging over mains cycles, the gap firing as it would");
-    auto* third = to->add_flag("--oscillation", oscillation, "an exciter's steady oscillation");
-    one->excludes(other)->excludes(third);
-    other->excludes(third);
-    to->add_flag("--both-states", both_states, "start the oscillation a second way too, and say where it differs");
-    to->add_option("--tank-voltage", tank_voltage, "tank at the start of the shot, e.g. 10k");
-    to->add_flag("--lumped", shot_options.lumped, "the resonator as one circuit instead of its first three modes");
-    to->add_flag("--ideal", shot_options.ideal, "no gap loss, no winding loss, no breakout, lumped resonator");
-    to->add_option("--quench", shot_options.quench_notch, "the gap opens at this notch; 0: never")
-        ->capture_default_str();
-    to->add_option("--cycles", charging_options.cycles, "mains cycles")
-        ->check(CLI::Range(1, 1000))
-        ->capture_default_str();
-  };
-  auto* simulate = command(
-      "simulate", "Simulate a shot, the charging of the tank, or an exciter's oscillation; results as JSON.\n"
-                  "example: high-arc-calc simulate examples/quiet-lantern.json --shot "
-                  "--tank-voltage 10k --ideal\n"
-                  "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
-                  "example: high-arc-calc simulate examples/paper-moth.json --oscillation");
-  add_modes(simulate);
-  simulate->add_option("--csv", csv_path, "write the waveforms to this file");
-  auto* netlist =
-      command("netlist", "Print the simulated circuit as a SPICE deck that measures the same names.\n"
-                         "example: high-arc-calc netlist examples/quiet-lantern.json --shot > shot.cir");
-  add_modes(netlist);
+  std::array<Request, commands.size()> requests;
+  std::array<CLI::App*, commands.size()> made{};
+  for (std::size_t i = 0; i < commands.size(); ++i) {
+    made[i] = app.add_subcommand(commands[i].name, commands[i].help);
+    commands[i].add_options(*made[i], requests[i]);
+  }
   CLI11_PARSE(app, argc, argv);
-
-  try {
-    const std::atomic<bool> never{false};
-    if (*bank) {
-      wish.capacitance_f = quantity(capacitance, arc::Dimension::capacitance);
-      wish.voltage_v = quantity(voltage, arc::Dimension::voltage);
-      wish.order = order;
-      print(banks_json(arc::read_shelf(read_file(file)), wish, tolerance));
-      return std::cout.flush() ? 0 : 1;
+  for (std::size_t i = 0; i < commands.size(); ++i) {
+    if (!*made[i]) continue;
+    try {
+      commands[i].run(requests[i]);
+    } catch (const std::exception& error) {
+      std::cerr << requests[i].file << ": " << error.what() << '\n';
+      return 2;
     }
-    const std::string text = read_file(file);
-    const arc::Design design = arc::read_design(text);
-    // What only needs computing within its ranges is not run outside of them.
-    const auto refuse_out_of_range = [&] {
-      const auto wrong = arc::numbers_out_of_range(design);
-      if (wrong.empty()) return;
-      const std::string& path = wrong.front().path;
-      throw FileProblem(arc::with_place(path, arc::json_line_of(text, path),
-                                        wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
-    };
-    if (*analyse) print(analysis_json(design, arc::analyse(design)));
-    power_options.advice = !no_trials;
-    if (*power)
-      print(power_json(
-          design, arc::analyse_power(design, arc::analyse(design), power_options, arc::UnitSystem::metric, never)));
-    if (*runs) std::cout << arc::runs_to_csv(design.runs);
-    if (*check) std::cout << arc::write_design(design);
-    if (*simulate || *netlist) {
-      refuse_out_of_range();
-      const auto& modes = arc::kind_of(design).modes;
-      const std::string asked = shot ? "--shot" : charging ? "--charging" : oscillation ? "--oscillation" : "";
-      if (std::ranges::find(modes, asked, &arc::SimulationMode::flag) == modes.end()) {
-        const std::string known = arc::listed(modes, &arc::SimulationMode::flag, " or ");
-        throw FileProblem(asked.empty() ? fmt::format("say what to simulate: {}", known)
-                                        : fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind,
-                                                      asked, known));
-      }
-      if (charging && !arc::given(design, "tank"))
-        throw FileProblem("tank.capacitance_f: not given yet; charging needs it");
-      if (!tank_voltage.empty()) shot_options.tank_voltage_v = quantity(tank_voltage, arc::Dimension::voltage);
-    }
-    if ((*simulate || *netlist) && shot) {
-      const arc::ShotCircuit circuit = arc::shot_circuit(design, arc::analyse(design), shot_options);
-      const arc::ShotResult result = arc::simulate_shot(circuit, shot_options, never);
-      if (*netlist)
-        std::cout << arc::shot_netlist(circuit, shot_options, result.quench_s, design.name);
-      else
-        print(shot_json(result));
-      if (!csv_path.empty()) write_text(csv_path, arc::shot_csv(result));
-    }
-    if (oscillation) {
-      const arc::ExciterCircuit circuit = arc::exciter_circuit(design, arc::analyse(design));
-      const arc::OscillationResult result = arc::simulate_oscillation(circuit, {.both_states = both_states}, never);
-      if (*netlist)
-        std::cout << arc::oscillation_netlist(circuit, result, design.name);
-      else
-        print(oscillation_json(result));
-      if (!csv_path.empty()) write_text(csv_path, arc::oscillation_csv(result));
-    }
-    if (*netlist && charging) std::cout << arc::charging_netlist(design, charging_options);
-    if (*simulate && charging) {
-      const arc::ChargingResult result = arc::simulate_charging(design, charging_options, never);
-      print(charging_json(result));
-      if (!csv_path.empty()) write_text(csv_path, arc::charging_csv(result));
-    }
-  } catch (const std::exception& error) {
-    std::cerr << file << ": " << error.what() << '\n';
-    return 2;
   }
   return std::cout.flush() ? 0 : 1;
 }

@@ -1,6 +1,7 @@
 // Feed: the power path from the wall to the tank, what charging does at every joint, and what the breaker sees at
 // each variac setting. Shows the document's simulation; computes nothing.
 #include "circuit/feed.h"
+#include "kinds/spark_gap/spark_gap.h"
 #include "stages/stage.h"
 #include "widgets/charging_plot.h"
 #include "widgets/common.h"
@@ -183,7 +184,7 @@ class FeedStage : public QWidget {
       late_.stop(), show_progress(false);
     else if (!late_.isActive() && !progress_->isVisible())
       late_.start();
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power) {
       head_.verdict->setText("Being simulated…");
       head_.reason->clear();
@@ -222,7 +223,7 @@ class FeedStage : public QWidget {
       part->setEnabled(current);
   }
 
-  void show_words(const arc::PowerAnalysis& power) {
+  void show_words(const arc::SparkGapPower& power) {
     const arc::ChargingResult& now = power.charging;
     const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
       return banded_text(value, dimension, workspace_.units(), power.band, key);

@@ -1,6 +1,6 @@
 // Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
-#include "kinds/kind.h"
+#include "coil/kind.h"
 #include "stages/run_record.h"
 #include "stages/stage.h"
 #include "widgets/common.h"

@@ -1,7 +1,7 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
 
-#include "kinds/kind.h"
+#include "coil/kind.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
 #include "workshop/runs.h"

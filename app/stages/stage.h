@@ -2,7 +2,7 @@
 // write its widget and add one row to the table in stage.cpp.
 #pragma once
 
-#include "kinds/kind.h"
+#include "coil/kind.h"
 #include "workspace.h"
 
 #include <QString>

@@ -1,6 +1,7 @@
 // Switch: the gap, static or rotary, and the simulated shot: waveforms with a cursor, an earlier shot kept for
 // comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
 // computes nothing.
+#include "kinds/spark_gap/spark_gap.h"
 #include "parts/gap.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
@@ -119,7 +120,7 @@ class SwitchStage : public QWidget {
     keep_->setObjectName("keep shot");
     keep_->setToolTip("Draws this shot in grey behind the next ones, for comparison");
     connect(keep_, &QPushButton::clicked, this, [this] {
-      if (const auto power = workspace_.document.power()) kept_ = power;
+      if (const auto power = workspace_.document.power_of<arc::SparkGapPower>()) kept_ = power;
       draw();
     });
     row->addWidget(keep_);
@@ -228,7 +229,7 @@ class SwitchStage : public QWidget {
 
   void refresh() {
     if (!isVisible()) return;
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     const bool shot = power && power->shot_problem.empty() && !power->shot.samples.empty();
     keep_->setEnabled(shot);
     keep_->setToolTip(shot ? "Draws this shot in grey behind the next ones, for comparison"
@@ -253,7 +254,7 @@ class SwitchStage : public QWidget {
     draw();
   }
 
-  void show_words(const arc::PowerAnalysis& power) {
+  void show_words(const arc::SparkGapPower& power) {
     const arc::ShotResult& shot = power.shot;
     const auto couplings = arc::complete_transfer_couplings();
     const double k = workspace_.document.analysis()->coupling;
@@ -277,7 +278,7 @@ class SwitchStage : public QWidget {
                                  : QString())));
   }
 
-  void show_figures(const arc::PowerAnalysis& now) {
+  void show_figures(const arc::SparkGapPower& now) {
     const arc::ShotResult& shot = now.shot;
     using enum arc::Dimension;
     std::vector<std::pair<QString, QString>> rows{
@@ -315,7 +316,7 @@ class SwitchStage : public QWidget {
         figures_->item(r, 1)->setToolTip(it->second);
   }
 
-  void show_changes(const arc::PowerAnalysis& power) {
+  void show_changes(const arc::SparkGapPower& power) {
     std::vector<SingleChanges::Row> rows;
     for (const arc::TrialChange& change : power.changes) {
       const bool arcs = change.arc_ratio > 0;
@@ -337,7 +338,7 @@ class SwitchStage : public QWidget {
   }
 
   void draw() {
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power || power->shot.samples.empty() || !isVisible()) return;
     const arc::ShotResult& shot = power->shot;
     const Theme& t = workspace_.theme();
@@ -382,7 +383,7 @@ class SwitchStage : public QWidget {
 
   // All values at one instant, in words beside the plots.
   void read_at(double time_s) {
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power || power->shot.samples.size() < 2) return;
     const arc::ShotSample& s = sample_at(power->shot.samples, time_s);
     for (CursorPlot* plot : {top_, bottom_}) plot->set_cursor(s.time_s * 1e6);
@@ -393,7 +394,7 @@ class SwitchStage : public QWidget {
   }
 
   void export_shot() {
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power || !power->shot_problem.empty()) return;
     const QString words = export_plot(
         *top_, "shot", [&] { return arc::shot_csv(power->shot); },
@@ -420,7 +421,7 @@ class SwitchStage : public QWidget {
   SingleChanges* changes_ = nullptr;
   CursorPlot* top_ = nullptr;
   CursorPlot* bottom_ = nullptr;
-  std::shared_ptr<const arc::PowerAnalysis> kept_;
+  std::shared_ptr<const arc::SparkGapPower> kept_;
 };
 
 } // namespace

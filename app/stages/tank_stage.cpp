@@ -1,8 +1,8 @@
 // Tank: one value, a bank of equal units, or a mixed bank of what the shelf holds, drawn as it would be bolted
 // together; the shelf's capacitors in a tray beside it; what every unit sees in a running coil; energy and
 // bleeding.
+#include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
-#include "parts/bank_search.h"
 #include "stages/stage.h"
 #include "widgets/bank_finder.h"
 #include "widgets/bank_view.h"
@@ -10,6 +10,7 @@
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 #include "widgets/shelf_sheet.h"
+#include "workshop/bank_search.h"
 
 #include <QComboBox>
 #include <QDrag>
@@ -312,7 +313,7 @@ class TankStage : public QWidget {
 
   void refresh_stress() {
     if (!isVisible()) return;
-    const auto power = workspace_.document.power();
+    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power) {
       verdict_->setText("The running coil is being simulated…");
       return;

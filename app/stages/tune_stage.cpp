@@ -1,7 +1,7 @@
 // Tune: the tank's frequency at every clip against the resonator, measured frequencies beside computed ones, and
 // the clip that follows from them.
-#include "bench/tuning.h"
-#include "design/fields.h"
+#include "coil/tuning.h"
+#include "model/fields.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
@@ -205,16 +205,14 @@ class TuneStage : public QWidget {
     role.minimum = number.minimum;
     role.maximum = number.maximum;
     role.nullable = true;
-    role.usual = [this, key = number.key] { // of the size to expect, so that a bare number takes its unit
+    role.usual = [this, key = number.key,
+                  usual = number.usual] { // of the size to expect, so that a bare number takes its unit
       const auto analysis = workspace_.document.analysis();
       const auto expected = analysis && chosen_kind().value.key == key
                                 ? arc::expected_value("measured " + std::string(chosen_kind().key),
                                                       workspace_.document.design(), *analysis)
                                 : std::nullopt;
-      return expected.value_or(key == "capacitance_f"  ? 1e-12
-                               : key == "inductance_h" ? 1e-3
-                               : key == "frequency_hz" ? 1e3
-                                                       : 0);
+      return expected.value_or(usual);
     };
     role.doubt = [this, key = number.key, dimension = number.dimension](double value) -> std::optional<arc::Doubt> {
       const auto analysis = workspace_.document.analysis();
@@ -283,7 +281,7 @@ class TuneStage : public QWidget {
     const int row = measured_->currentRow();
     if (row < 0 || row >= static_cast<int>(design.measurements.size())) return {};
     const arc::Measurement& m = design.measurements[static_cast<std::size_t>(row)];
-    if (m.kind != "tank") return {};
+    if (arc::measurement_kind(m.kind)->mark != arc::MeasuredMark::tank) return {};
     const double leads = arc::implied_lead_inductance_h(design, m.tap_turns, m.frequency_hz);
     const auto& range = arc::design_field("primary.lead_inductance_h");
     return leads > 0 && leads <= range.maximum &&
@@ -501,16 +499,16 @@ class TuneStage : public QWidget {
     measured->setLineStyle(QCPGraph::lsNone);
     measured->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.settled, t.settled, 8));
     for (const arc::Measurement& m : workspace_.document.design().measurements) {
-      if (m.frequency_hz <= 0 || m.kind == "coil-with-capacitor")
-        continue; // not a frequency of the coil as it stands
-      if (m.kind == "tank") {
+      const arc::MeasuredMark mark = arc::measurement_kind(m.kind)->mark;
+      if (mark == arc::MeasuredMark::none) continue; // not a frequency of the coil as it stands
+      if (mark == arc::MeasuredMark::tank) {
         measured->addData(m.tap_turns, m.frequency_hz / unit.factor);
         continue;
       }
       auto* line = new QCPItemStraightLine(plot_);
       line->point1->setCoords(0, m.frequency_hz / unit.factor);
       line->point2->setCoords(1, m.frequency_hz / unit.factor);
-      line->setPen(QPen(t.settled, 1.4, m.kind == "coil-bare" ? Qt::DotLine : Qt::DashLine));
+      line->setPen(QPen(t.settled, 1.4, mark == arc::MeasuredMark::coil_apart ? Qt::DotLine : Qt::DashLine));
     }
     plot_->replot(QCustomPlot::rpQueuedReplot);
   }

@@ -1,13 +1,13 @@
 // The bank search over the workshop's shelf.
 #include "widgets/bank_finder.h"
 
-#include "parts/bank_search.h"
-#include "parts/shelf.h"
 #include "widgets/bank_view.h"
 #include "widgets/common.h"
 #include "widgets/latest_job.h"
 #include "widgets/quantity_field.h"
 #include "widgets/shelf_sheet.h"
+#include "workshop/bank_search.h"
+#include "workshop/shelf.h"
 
 #include <QComboBox>
 #include <QDialog>

@@ -2,6 +2,7 @@
 #include "widgets/charging_plot.h"
 
 #include "circuit/feed.h"
+#include "kinds/spark_gap/spark_gap.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
 
@@ -35,12 +36,12 @@ void ChargingPlot::choose(Shows what) {
 }
 
 void ChargingPlot::keep() {
-  kept_ = workspace_.document.power();
+  kept_ = workspace_.document.power_of<arc::SparkGapPower>();
   refresh();
 }
 
 void ChargingPlot::refresh() {
-  const auto power = workspace_.document.power();
+  const auto power = workspace_.document.power_of<arc::SparkGapPower>();
   clearGraphs();
   hide_cursor();
   style_plot(*this, workspace_.theme());
@@ -98,7 +99,7 @@ void ChargingPlot::draw_waveforms(const arc::ChargingResult& now) {
   Q_EMIT said("drag for earlier cycles");
 }
 
-void ChargingPlot::draw_variac(const arc::PowerAnalysis& power) {
+void ChargingPlot::draw_variac(const arc::SparkGapPower& power) {
   const Theme& t = workspace_.theme();
   setAccessibleName("Line current and power against the variac's setting");
   xAxis->setLabel("Variac, %");
@@ -161,7 +162,7 @@ void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
 }
 
 void ChargingPlot::export_run() {
-  const auto power = workspace_.document.power();
+  const auto power = workspace_.document.power_of<arc::SparkGapPower>();
   if (!power || !power->charging_problem.empty()) return;
   const QString words = export_plot(
       *this, "charging", [&] { return arc::charging_csv(power->charging); },
@@ -173,7 +174,7 @@ void ChargingPlot::export_run() {
 
 // What the plot shows at one place of its horizontal axis, in words.
 void ChargingPlot::read_at(double x) {
-  const auto power = workspace_.document.power();
+  const auto power = workspace_.document.power_of<arc::SparkGapPower>();
   if (!power || !power->charging_problem.empty()) return;
   if (shown_ == waveforms) read_instant(power->charging, x * 1e-3);
   if (shown_ == against_variac) read_setting(*power, x / 100);
@@ -188,7 +189,7 @@ void ChargingPlot::read_instant(const arc::ChargingResult& charging, double time
                        print(s.line_a, arc::Dimension::current)));
 }
 
-void ChargingPlot::read_setting(const arc::PowerAnalysis& power, double setting) {
+void ChargingPlot::read_setting(const arc::SparkGapPower& power, double setting) {
   const auto nearest = std::ranges::min_element(
       power.variac, {}, [&](const arc::VariacPoint& p) { return std::abs(p.setting - setting); });
   if (nearest == power.variac.end()) return;

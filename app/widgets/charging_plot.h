@@ -2,6 +2,7 @@
 // trip curve. Shows the document's simulation; computes nothing.
 #pragma once
 
+#include "kinds/spark_gap/spark_gap.h"
 #include "widgets/cursor_plot.h"
 
 #include <memory>
@@ -29,13 +30,13 @@ class ChargingPlot : public CursorPlot {
   QString print(double si, arc::Dimension dimension, int digits = 3) const;
   QCPGraph* line(const QVector<double>& x, const QVector<double>& y, const QPen& pen, QCPAxis* axis = nullptr);
   void draw_waveforms(const arc::ChargingResult& now);
-  void draw_variac(const arc::PowerAnalysis& power);
+  void draw_variac(const arc::SparkGapPower& power);
   void draw_trip_curve(const arc::ChargingResult& now);
   void read_at(double x);
   void read_instant(const arc::ChargingResult& charging, double time_s);
-  void read_setting(const arc::PowerAnalysis& power, double setting);
+  void read_setting(const arc::SparkGapPower& power, double setting);
   void read_trip(double current_a);
 
   Shows shown_ = waveforms;
-  std::shared_ptr<const arc::PowerAnalysis> kept_;
+  std::shared_ptr<const arc::SparkGapPower> kept_;
 };

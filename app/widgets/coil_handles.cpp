@@ -1,8 +1,8 @@
 // Handles of the elevation drawing.
 #include "widgets/coil_handles.h"
 
-#include "design/fields.h"
-#include "kinds/kind.h"
+#include "coil/kind.h"
+#include "model/fields.h"
 #include "parts/topload.h"
 
 #include <algorithm>

@@ -2,7 +2,7 @@
 // functions of the design, so that mouse, keyboard and tests share them.
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
 
 #include <QPointF>
 #include <QString>

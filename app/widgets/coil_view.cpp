@@ -1,9 +1,9 @@
 // Drawing and direct handling of the coil.
 #include "widgets/coil_view.h"
 
-#include "design/fields.h"
+#include "coil/kind.h"
 #include "field/resonator.h"
-#include "kinds/kind.h"
+#include "model/fields.h"
 #include "parts/topload.h"
 #include "widgets/topload_painter.h"
 

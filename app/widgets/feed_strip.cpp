@@ -1,6 +1,7 @@
 // The strip of feed blocks.
 #include "widgets/feed_strip.h"
 
+#include "kinds/spark_gap/spark_gap.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
 
@@ -94,7 +95,7 @@ void FeedStrip::refresh() {
 
 // Volts, amperes and margin behind a block; of rectifiers also the diodes'.
 QString FeedStrip::joint_text(std::size_t index, bool* over) const {
-  const auto power = workspace_.document.power();
+  const auto power = workspace_.document.power_of<arc::SparkGapPower>();
   // A simulation of a feed with other blocks says nothing about these.
   if (!power || !power->charging_problem.empty() ||
       power->charging.joints.size() != workspace_.document.design().feed.size() + 1)

@@ -1,7 +1,7 @@
 // Symptom, question, answer; ends in a cure or in what to measure next.
 #include "widgets/first_fault_sheet.h"
 
-#include "kinds/kind.h"
+#include "coil/kind.h"
 #include "widgets/common.h"
 #include "workshop/first_fault.h"
 

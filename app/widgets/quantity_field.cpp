@@ -3,7 +3,7 @@
 
 #include "widgets/common.h"
 
-#include "design/fields.h"
+#include "model/fields.h"
 
 #include <QKeyEvent>
 #include <QLabel>

@@ -3,7 +3,7 @@
 // step.
 #pragma once
 
-#include "design/doubt.h"
+#include "coil/doubt.h"
 #include "quantity/quantity.h"
 #include "workspace.h"
 

@@ -1,7 +1,7 @@
 // A result as it hangs beside its part: value, band and name; pressing it opens the "why".
 #pragma once
 
-#include "design/readings.h"
+#include "coil/readings.h"
 #include "workspace.h"
 
 #include <QAbstractButton>

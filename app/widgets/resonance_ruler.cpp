@@ -1,6 +1,7 @@
 // The ruler's scale, marks and dragging.
 #include "widgets/resonance_ruler.h"
 
+#include "coil/tuning.h"
 #include "parts/bank.h"
 
 #include <QKeyEvent>
@@ -66,7 +67,7 @@ void ResonanceRuler::choose_span() {
 
 double ResonanceRuler::driven_hz() const {
   const auto power = workspace_.document.power();
-  return power ? power->driven_hz : 0;
+  return power && power->kind == workspace_.document.design().kind ? power->drive.frequency_hz : 0;
 }
 
 double ResonanceRuler::x_of(double hz) const {
@@ -166,11 +167,12 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(x_of(f) - 80, axis_y - 56, 160, 16), Qt::AlignCenter, "coil " + hertz(f));
   }
   for (const arc::Measurement& m : workspace_.document.design().measurements) {
-    if (m.kind == "coil-with-capacitor" || m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
+    const arc::MeasuredMark mark = arc::measurement_kind(m.kind)->mark;
+    if (mark == arc::MeasuredMark::none || m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
     const QPointF at(x_of(m.frequency_hz), axis_y - 10);
     painter.setPen(QPen(t.settled, 1.4));
     painter.drawLine(at, QPointF(at.x(), axis_y));
-    painter.setBrush(m.kind == "coil-with-topload" ? t.settled : t.paper);
+    painter.setBrush(mark == arc::MeasuredMark::coil ? t.settled : t.paper);
     painter.drawEllipse(at, 3.6, 3.6);
   }
   if (!analysis->has_tank) {

@@ -1,7 +1,7 @@
 // Editing the shelf.
 #include "widgets/shelf_sheet.h"
 
-#include "design/fields.h"
+#include "model/fields.h"
 #include "parts/wire.h"
 #include "widgets/common.h"
 

@@ -1,9 +1,9 @@
 // The sheet of tolerances with its sampling run.
 #include "widgets/tolerance_sheet.h"
 
-#include "design/readings.h"
-#include "design/sampling.h"
-#include "design/tolerance.h"
+#include "coil/readings.h"
+#include "coil/sampling.h"
+#include "coil/tolerance.h"
 #include "widgets/common.h"
 #include "widgets/latest_job.h"
 #include "widgets/quantity_field.h"

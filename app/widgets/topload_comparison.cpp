@@ -2,7 +2,7 @@
 // can be done with it; the analyses run in the background, the latest request wins.
 #include "widgets/topload_comparison.h"
 
-#include "design/readings.h"
+#include "coil/readings.h"
 #include "parts/topload.h"
 #include "widgets/common.h"
 #include "widgets/latest_job.h"

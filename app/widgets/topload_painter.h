@@ -1,7 +1,7 @@
 // Draws the parts of a topload from the side, wherever a view wants them.
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
 #include "theme.h"
 
 #include <QPainter>

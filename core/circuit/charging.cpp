@@ -273,6 +273,21 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   return out;
 }
 
+std::shared_ptr<const ChargingResult> simulate_charging(Kept& kept, const Design& design,
+                                                        const ChargingOptions& options,
+                                                        const std::atomic<bool>& cancelled,
+                                                        const std::function<void(int)>& progress) {
+  const ChargingStep step{design.feed, design.tank, design.gap, design.site, options};
+  return kept.get(step, cancelled, [&] {
+    Design alone; // so that nothing else can count
+    alone.feed = step.feed;
+    alone.tank = step.tank;
+    alone.gap = step.gap;
+    alone.site = step.site;
+    return simulate_charging(alone, options, cancelled, progress);
+  });
+}
+
 std::string charging_netlist(const Design& design, const ChargingOptions& options) {
   const FeedNetwork feed = feed_network(design);
   if (feed.dimmer)

@@ -4,7 +4,8 @@
 // bounded: a gap that fires again and again without end is refused with a message.
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
+#include "quantity/kept.h"
 
 #include <atomic>
 #include <functional>
@@ -16,6 +17,7 @@ namespace arc {
 struct ChargingOptions {
   int cycles = 10;
   double step_s = 20e-6;
+  bool operator==(const ChargingOptions&) const = default;
 };
 
 inline constexpr int most_gap_events = 30000;           // of one run, firing and going out
@@ -76,6 +78,22 @@ struct ChargingResult {
 /// has no solution, and when gaps fire more often than can be followed (most_gap_events).
 ChargingResult simulate_charging(const Design& design, const ChargingOptions& options,
                                  const std::atomic<bool>& cancelled, const std::function<void(int)>& progress = {});
+
+/// All that a charging run depends on, as a step that can be kept.
+struct ChargingStep {
+  using Result = ChargingResult;
+  static constexpr std::size_t kept = 48;
+  SharedList<FeedBlock> feed;
+  Tank tank;
+  Gap gap;
+  Site site;
+  ChargingOptions options;
+  bool operator==(const ChargingStep&) const = default;
+};
+std::shared_ptr<const ChargingResult> simulate_charging(Kept& kept, const Design& design,
+                                                        const ChargingOptions& options,
+                                                        const std::atomic<bool>& cancelled,
+                                                        const std::function<void(int)>& progress = {});
 
 /// The same circuit as a SPICE deck that measures the same names in batch mode. Throws as simulate_charging(), and
 /// for a feed with a dimmer.

@@ -4,7 +4,7 @@
 #pragma once
 
 #include "circuit/magnetising.h"
-#include "design/design.h"
+#include "model/design.h"
 #include "parts/diodes.h"
 #include "quantity/quantity.h"
 

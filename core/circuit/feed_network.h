@@ -6,7 +6,7 @@
 
 #include "circuit/magnetising.h"
 #include "circuit/network.h"
-#include "design/design.h"
+#include "model/design.h"
 
 #include <optional>
 #include <string>

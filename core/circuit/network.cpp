@@ -148,7 +148,18 @@ Motion::Topology Motion::build() const {
   rate(c + l + 1, c + l + 2) = omega;
   rate(c + l + 2, c + l + 1) = -omega;
   if (!rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
-  for (int level = 0; level <= levels; ++level) out.steps.push_back((rate * std::ldexp(step_s_, -level)).exp());
+  // A step is the next smaller one taken twice: a product where the error of a few doublings is all there is, a new
+  // exponential every so often, so that they do not add up.
+  constexpr int doublings = 6;
+  out.steps.resize(levels + 1);
+  for (int level = levels; level >= 0; --level) {
+    Eigen::MatrixXd& step = out.steps[static_cast<std::size_t>(level)];
+    if (level % doublings == 0)
+      step = (rate * std::ldexp(step_s_, -level)).exp();
+    else
+      step.noalias() =
+          out.steps[static_cast<std::size_t>(level) + 1] * out.steps[static_cast<std::size_t>(level) + 1];
+  }
   return out;
 }
 

@@ -17,114 +17,6 @@
 namespace arc {
 namespace {
 
-constexpr double least_ohm = 1e-6; // stands for none
-
-// Mutual inductance of the primary with a current that has this shape along the winding (1 at the base).
-double shaped_mutual_h(const std::vector<Ring>& primary, const std::vector<Ring>& winding,
-                       const std::vector<ProfilePoint>& profile) {
-  double total = 0;
-  std::size_t k = 1;
-  for (const Ring& ring : winding) {
-    while (k + 1 < profile.size() && profile[k].height_m < ring.height_m) ++k;
-    const ProfilePoint &a = profile[k - 1], &b = profile[k];
-    const double part = b.height_m > a.height_m
-                            ? std::clamp((ring.height_m - a.height_m) / (b.height_m - a.height_m), 0.0, 1.0)
-                            : 0;
-    const double current = a.current + part * (b.current - a.current);
-    total += current * coil_mutual_h(primary, std::vector<Ring>{ring});
-  }
-  return total;
-}
-
-// The primary's field cannot be caught by more than the whole of all modes.
-void expect_physical(const ShotCircuit& c) {
-  double caught = 0;
-  for (const ShotMode& m : c.modes) caught += m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
-  if (caught >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
-  constexpr double highest_hz = 50e6; // no gap drives anything near as fast, and following it would take minutes
-  const ShotMode& first = c.modes.front();
-  const double hz =
-      std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
-  if (hz > highest_hz)
-    throw std::invalid_argument(fmt::format("the shot would ring at {}; what a gap drives is followed up to {}",
-                                            format_quantity(hz, Dimension::frequency),
-                                            format_quantity(highest_hz, Dimension::frequency)));
-}
-
-// Difference of the two frequencies of tank and first mode when coupled.
-double beat_hz(const ShotCircuit& c) {
-  const ShotMode& m = c.modes.front();
-  const double wp = 1 / (c.loop_h * c.tank_f), ws = 1 / (m.inductance_h * m.capacitance_f);
-  const double k2 = m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
-  const double middle = (wp + ws) / (2 * (1 - k2));
-  const double spread = std::sqrt(std::max(0.0, middle * middle - wp * ws / (1 - k2)));
-  return (std::sqrt(middle + spread) - std::sqrt(middle - spread)) / (2 * std::numbers::pi);
-}
-
-// The winding's own modes, each with its own coupling; a measured coupling scales them all.
-void add_modes(const Design& design, const Analysis& a, ShotCircuit& c) {
-  const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
-                                      design.secondary.winding_length_m, design.secondary.base_height_m);
-  const auto primary = primary_rings(design.primary, used_turns(design));
-  const double scale = design.equivalent.coupling ? *design.equivalent.coupling / a.coupling : 1;
-  for (const ModeShape& mode : a.resonator->modes) {
-    // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
-    const double omega = 2 * std::numbers::pi * mode.frequency_hz;
-    const double capacitance =
-        mode.effective_capacitance_f * mode.effective_capacitance_f / mode.energy_capacitance_f;
-    const double inductance = 1 / (omega * omega * capacitance);
-    // All modes share the first one's quality factor at their frequency, as skin loss grows with its root.
-    const double q = a.quality_factor * std::sqrt(mode.frequency_hz / a.resonator->mode_1_hz);
-    c.modes.push_back({inductance, capacitance, omega * inductance / q,
-                       scale * shaped_mutual_h(primary, winding, mode.profile),
-                       capacitance / mode.effective_capacitance_f});
-  }
-}
-
-} // namespace
-
-ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOptions& options) {
-  const CoilCircuit& coil = a.circuit;
-  if (!coil.complete())
-    throw std::invalid_argument(a.problem.empty() ? "the coil is not given as a whole yet" : a.problem);
-  const Equivalent& measured = design.equivalent;
-  const bool resonator_measured = measured.secondary_inductance_h || measured.secondary_capacitance_f ||
-                                  measured.secondary_resistance_ohm || !a.resonator;
-  ShotCircuit c{};
-  c.tank_f = tank_capacitance_f(design.tank);
-  c.tank_v = options.tank_voltage_v.value_or(design.gap.firing_voltage_v);
-  c.loop_h = coil.primary_h + lead_inductance_h(design.primary);
-  const double mutual_h = coil.coupling * std::sqrt(coil.primary_h * coil.secondary_h);
-  if (options.ideal) {
-    c.loop_ohm = c.arc_ohm = least_ohm;
-    c.modes = {{coil.secondary_h, coil.secondary_f, least_ohm, mutual_h, 1}};
-  } else {
-    c.loop_ohm = measured.primary_resistance_ohm || !a.has_primary
-                     ? std::max(least_ohm, coil.primary_ohm)
-                     : primary_resistance_ohm(design, a, resonance_hz(c.loop_h, c.tank_f));
-    c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm);
-    c.arc_drop_v = arc_drop_v(design.gap);
-    if (options.lumped || resonator_measured)
-      c.modes = {{coil.secondary_h, coil.secondary_f, coil.secondary_ohm, mutual_h, 1}};
-    else
-      add_modes(design, a, c);
-    if (a.breakout) c.breakout_v = a.breakout->voltage_v;
-    // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
-    // band.
-    c.streamer_f = (a.expected_arc_m.low + a.expected_arc_m.high) / 2 / 0.3 * 1e-12;
-    c.streamer_ohm = 220e3;
-  }
-  if (std::abs(c.tank_v) <= c.arc_drop_v)
-    throw std::invalid_argument(fmt::format(
-        "the burning gap would take {}, more than the {} it fires at: nothing passes it; check the arc drop",
-        format_quantity(c.arc_drop_v, Dimension::voltage), format_quantity(c.tank_v, Dimension::voltage)));
-  expect_physical(c);
-  c.beat_s = 1 / std::max(beat_hz(c), 1 / options.duration_s / 50);
-  return c;
-}
-
-namespace {
-
 // The network and where things are in it.
 struct Built {
   Network network;
@@ -323,6 +215,25 @@ ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const
   std::size_t zero = 0;
   return run_shot(c, options, cancelled,
                   [&](double, double) { return zero++ == finder.zero() ? AtZero::opens : AtZero::burns_on; });
+}
+
+std::shared_ptr<const ShotResult> simulate_shot(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,
+                                                const std::atomic<bool>& cancelled) {
+  const ShotStep step{circuit, options};
+  return kept.get(step, cancelled, [&] { return simulate_shot(circuit, options, cancelled); });
+}
+
+std::shared_ptr<const ShotResult> trial_shot(Kept& kept, const ShotCircuit& circuit, ShotOptions options,
+                                             const std::atomic<bool>& cancelled) {
+  options.step_s = trial_step_s;
+  options.most_events = most_trial_events;
+  const TrialShotStep step{circuit, options};
+  return kept.get(step, cancelled, [&] {
+    ShotResult shot = simulate_shot(circuit, options, cancelled);
+    shot.samples.clear();
+    shot.samples.shrink_to_fit();
+    return shot;
+  });
 }
 
 std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,

@@ -6,7 +6,7 @@
 #pragma once
 
 #include "circuit/network.h"
-#include "design/analysis.h"
+#include "quantity/kept.h"
 
 #include <atomic>
 #include <optional>
@@ -17,6 +17,7 @@ namespace arc {
 
 inline constexpr int most_shot_events = 20000; // reversals of the current in the gap, one run
 inline constexpr int most_trial_events = 2000; // in runs of which there are many
+inline constexpr double trial_step_s = 100e-9; // exact whatever the step; only where those are sampled
 
 struct ShotOptions {
   std::optional<double> tank_voltage_v; // the gap's firing voltage when not given
@@ -26,6 +27,7 @@ struct ShotOptions {
   double duration_s = 500e-6;
   double step_s = 20e-9; // of the output
   int most_events = most_shot_events;
+  bool operator==(const ShotOptions&) const = default;
 };
 
 /// One resonant circuit that stands for the resonator or one of its modes. Its inductor carries the base current.
@@ -35,6 +37,7 @@ struct ShotMode {
   double resistance_ohm;
   double mutual_h;  // with the primary up to its clip
   double top_per_v; // top voltage for one volt on the capacitor
+  bool operator==(const ShotMode&) const = default;
 };
 
 /// The circuit's numbers, taken from a design and its analysis.
@@ -46,6 +49,7 @@ struct ShotCircuit {
   double breakout_v = 0; // 0: never
   double streamer_f = 0, streamer_ohm = 0;
   double beat_s = 0; // time from one full tank to the next: 1 / difference of the two coupled modes
+  bool operator==(const ShotCircuit&) const = default;
 };
 
 struct ShotSample {
@@ -72,14 +76,32 @@ struct ShotResult {
   double tank_slope_v_per_s = 0;
 };
 
-/// Throws std::invalid_argument when the analysis has no resonator or the circuit is not physical (coupling of 1
-/// and more).
-ShotCircuit shot_circuit(const Design& design, const Analysis& analysis, const ShotOptions& options);
-
 /// Runs the shot; stops early, with what is done, when `cancelled` becomes true and after most_shot_events (cut_s
 /// then says when).
 ShotResult simulate_shot(const ShotCircuit& circuit, const ShotOptions& options,
                          const std::atomic<bool>& cancelled);
+
+/// The shot as a step that can be kept, waveforms and all.
+struct ShotStep {
+  using Result = ShotResult;
+  static constexpr std::size_t kept = 6;
+  ShotCircuit circuit;
+  ShotOptions options;
+  bool operator==(const ShotStep&) const = default;
+};
+std::shared_ptr<const ShotResult> simulate_shot(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,
+                                                const std::atomic<bool>& cancelled);
+
+/// Runs of which there are many: coarse steps, at most most_trial_events, kept without their waveforms.
+struct TrialShotStep {
+  using Result = ShotResult;
+  static constexpr std::size_t kept = 96;
+  ShotCircuit circuit;
+  ShotOptions options;
+  bool operator==(const TrialShotStep&) const = default;
+};
+std::shared_ptr<const ShotResult> trial_shot(Kept& kept, const ShotCircuit& circuit, ShotOptions options,
+                                             const std::atomic<bool>& cancelled);
 
 /// The same circuit as a SPICE deck that measures top_peak_v, primary_peak_a, first_notch_s and tank_energy_j in
 /// batch mode. `quench_s` opens the gap there, as the simulation found it.

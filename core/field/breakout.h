@@ -4,20 +4,14 @@
 // Limits: clean air, slow fields; a coil's breakout scatters by some 10 %.
 #pragma once
 
-#include "design/design.h"
 #include "field/resonator.h"
+#include "model/design.h"
+#include "parts/air.h"
 
 #include <optional>
 #include <string>
 
 namespace arc {
-
-/// Air density relative to 20 C and 1013.25 hPa.
-double relative_air_density(const Site& site);
-
-/// Field in volts per metre at which corona starts on a round conductor of `curvature_m`, air density and roughness
-/// (0.7 rough to 1 polished).
-double peek_field_v_per_m(double curvature_m, double air_density, double roughness);
 
 /// Field at the tip of a half-ellipsoid of `length_m` and tip radius `tip_radius_m` over the field of the surface
 /// it stands on; 3 for a hemisphere. length >= tip radius.

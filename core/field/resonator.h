@@ -2,9 +2,10 @@
 // the same values, and the analysis does not know which model it asked. Models state their method and accuracy.
 #pragma once
 
-#include "design/design.h"
 #include "field/boundary.h"
 #include "field/rings.h"
+#include "model/design.h"
+#include "quantity/kept.h"
 
 #include <optional>
 #include <string>
@@ -70,13 +71,32 @@ struct FieldResolution {
   int winding_pieces = 80;
   int topload_pieces = 40;     // for each part
   bool frequency_only = false; // skip what only the full result shows: mode shapes, charges, the topload alone
+  bool operator==(const FieldResolution&) const = default;
 };
+
+/// All that a field solution depends on, as a step that can be kept.
+struct FieldStep {
+  using Result = ResonatorResult;
+  static constexpr std::size_t kept = 96;
+  Secondary secondary;
+  SharedList<ToploadPart> topload;
+  std::optional<double> ceiling_height_m, wall_distance_m;
+  bool primary_grounded = false, strike_ring = false;
+  Primary primary; // where one of these stands in the field; as by default elsewhere
+  FieldResolution resolution;
+  double added_top_f = 0;
+  bool operator==(const FieldStep&) const = default;
+};
+FieldStep field_step(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
 
 /// Distributed line with capacitances from boundary elements (docs/methods/resonator.md): within 1 % in frequency
 /// of an independent solution. A ceiling counts as a grounded plate; a wall as a grounded cylinder all around,
 /// which overstates a single wall. `added_top_f`: a capacitor between the top and ground (farads), for measurements
 /// with a known one. Throws std::invalid_argument when bodies touch, cross or lie on the axis.
+ResonatorResult field_resonator(const FieldStep& step);
 ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
+std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design,
+                                                       FieldResolution resolution = {}, double added_top_f = 0);
 
 /// A grounded ring over the outermost primary turn, one pitch outside and 40 mm (or four conductors) above it:
 /// where builders put it (common practice, no source). It catches strikes that would hit the primary.

@@ -6,6 +6,7 @@
 #include "field/resonator.h"
 #include "field/rings.h"
 
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
@@ -48,37 +49,31 @@ class Stretches {
   std::vector<double> half_;
 };
 
-bool grounded(const Design& design, std::string_view name) {
-  for (const std::string& item : design.site.grounded_conductors)
-    if (item == name) return true;
-  return false;
-}
-
 // Grounded bodies: the primary's turns, the strike ring, ceiling and wall. They share one conductor that stays at 0
 // V.
-void add_grounded(const Design& design, std::size_t conductor, int cuts, std::vector<Piece>& pieces) {
-  if (grounded(design, "primary"))
-    for (const Ring& ring : primary_rings(design.primary, design.primary.turns))
-      pieces.push_back({ring.radius_m, std::max(ring.height_m, design.primary.conductor_diameter_m), ring.radius_m,
-                        std::max(ring.height_m, design.primary.conductor_diameter_m), conductor,
-                        design.primary.conductor_diameter_m / 2, 0});
-  if (grounded(design, "strike-ring")) {
-    const StrikeRing ring = strike_ring(design.primary);
+void add_grounded(const FieldStep& step, std::size_t conductor, int cuts, std::vector<Piece>& pieces) {
+  if (step.primary_grounded)
+    for (const Ring& ring : primary_rings(step.primary, step.primary.turns))
+      pieces.push_back({ring.radius_m, std::max(ring.height_m, step.primary.conductor_diameter_m), ring.radius_m,
+                        std::max(ring.height_m, step.primary.conductor_diameter_m), conductor,
+                        step.primary.conductor_diameter_m / 2, 0});
+  if (step.strike_ring) {
+    const StrikeRing ring = strike_ring(step.primary);
     pieces.push_back(
         {ring.radius_m, ring.height_m, ring.radius_m, ring.height_m, conductor, ring.tube_radius_m, 0});
   }
-  if (design.site.ceiling_height_m) {
-    const double height = *design.site.ceiling_height_m;
+  if (step.ceiling_height_m) {
+    const double height = *step.ceiling_height_m;
     for (int i = 0; i < cuts; ++i) {
-      const double reach = design.site.wall_distance_m ? *design.site.wall_distance_m : 3 * height;
+      const double reach = step.wall_distance_m ? *step.wall_distance_m : 3 * height;
       const auto radius = [&](int k) { return reach * std::pow(static_cast<double>(k) / cuts, 1.5); };
       pieces.push_back({radius(i), height, radius(i + 1), height, conductor, 0, 0});
     }
   }
-  if (design.site.wall_distance_m) {
-    const double radius = *design.site.wall_distance_m;
-    const double top = design.secondary.base_height_m + design.secondary.winding_length_m;
-    const double height = design.site.ceiling_height_m.value_or(3 * (top + radius));
+  if (step.wall_distance_m) {
+    const double radius = *step.wall_distance_m;
+    const double top = step.secondary.base_height_m + step.secondary.winding_length_m;
+    const double height = step.ceiling_height_m.value_or(3 * (top + radius));
     for (int i = 0; i < cuts; ++i)
       pieces.push_back({radius, height * i / cuts, radius, height * (i + 1) / cuts, conductor, 0, 0});
   }
@@ -139,30 +134,31 @@ std::vector<double> curvatures(const std::vector<Piece>& pieces) {
   return out;
 }
 
-Conductors cut(const Design& design, const FieldResolution& resolution) {
-  const Secondary& coil = design.secondary;
+Conductors cut(const FieldStep& step) {
+  const FieldResolution& resolution = step.resolution;
+  const Secondary& coil = step.secondary;
   const double radius = secondary_mean_radius_m(coil);
   const double top_height = coil.base_height_m + coil.winding_length_m;
   Conductors out;
   out.winding = static_cast<std::size_t>(std::min<double>(resolution.winding_pieces, std::floor(coil.turns)));
-  const double step = coil.winding_length_m / static_cast<double>(out.winding);
+  const double height = coil.winding_length_m / static_cast<double>(out.winding);
   const double excess = wire_grid_excess(radius, coil.turns / static_cast<double>(out.winding),
                                          coil.winding_length_m / coil.turns, coil.wire_bare_diameter_m / 2);
   for (std::size_t i = 0; i < out.winding; ++i) {
-    const double low = coil.base_height_m + static_cast<double>(i) * step;
-    out.pieces.push_back({radius, low, radius, low + step, i, 0, excess});
+    const double low = coil.base_height_m + static_cast<double>(i) * height;
+    out.pieces.push_back({radius, low, radius, low + height, i, 0, excess});
   }
   out.curvature_m.assign(out.winding, coil.wire_bare_diameter_m / 2);
-  for (const ToploadPart& part : design.topload)
+  for (const ToploadPart& part : step.topload)
     if (const ToploadShape* shape = topload_shape(part.shape)) {
       const auto more = outline_pieces(shape->outline(part, resolution.topload_pieces), top_height, out.winding);
       const auto bends = curvatures(more);
       out.pieces.insert(out.pieces.end(), more.begin(), more.end());
       out.curvature_m.insert(out.curvature_m.end(), bends.begin(), bends.end());
     }
-  out.nodes = out.winding + (design.topload.empty() ? 0 : 1);
+  out.nodes = out.winding + (step.topload.empty() ? 0 : 1);
   // Plates far away need few pieces.
-  add_grounded(design, out.nodes, std::max(6, resolution.winding_pieces / 6), out.pieces);
+  add_grounded(step, out.nodes, std::max(6, resolution.winding_pieces / 6), out.pieces);
   return out;
 }
 
@@ -303,14 +299,48 @@ double steepest_turn_voltage(const Secondary& coil, const std::vector<ProfilePoi
 
 } // namespace
 
+FieldStep field_step(const Design& design, FieldResolution resolution, double added_top_f) {
+  const auto grounded = [&](const char* name) {
+    return std::ranges::count(design.site.grounded_conductors, name) > 0;
+  };
+  FieldStep step{design.secondary,
+                 design.topload,
+                 design.site.ceiling_height_m,
+                 design.site.wall_distance_m,
+                 grounded("primary"),
+                 grounded("strike-ring"),
+                 {},
+                 resolution,
+                 added_top_f};
+  step.secondary.form_length_m.reset();
+  if (step.primary_grounded || step.strike_ring) {
+    step.primary = design.primary;
+    step.primary.tap_turns = step.primary.lead_inductance_h = 0;
+    step.primary.lead_length_m.reset();
+    step.primary.lead_spacing_m.reset();
+  }
+  return step;
+}
+
 ResonatorResult field_resonator(const Design& design, FieldResolution resolution, double added_top_f) {
-  const Conductors conductors = cut(design, resolution);
+  return field_resonator(field_step(design, resolution, added_top_f));
+}
+
+std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design, FieldResolution resolution,
+                                                       double added_top_f) {
+  const FieldStep step = field_step(design, resolution, added_top_f);
+  return kept.get(step, [&] { return field_resonator(step); });
+}
+
+ResonatorResult field_resonator(const FieldStep& step) {
+  const FieldResolution& resolution = step.resolution;
+  const Conductors conductors = cut(step);
   const CapacitanceSolution field = solve_capacitance(conductors.pieces, conductors.nodes + 1, Ground::floor);
   const auto m = static_cast<Eigen::Index>(conductors.nodes);
   Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
-  c(m - 1, m - 1) += added_top_f;
+  c(m - 1, m - 1) += step.added_top_f;
   const Modes modes =
-      solve_modes(c, branch_inductances(design.secondary, conductors), resolution.frequency_only ? 1 : 3);
+      solve_modes(c, branch_inductances(step.secondary, conductors), resolution.frequency_only ? 1 : 3);
 
   if (modes.frequency_hz.empty() || !std::isfinite(modes.frequency_hz[0]))
     throw std::invalid_argument("this winding is beyond the field model: its turns and measures lie too far apart");
@@ -334,25 +364,25 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   if (loaded) out.topload_in_place_f = field.maxwell_f(m - 1, m - 1);
   if (resolution.frequency_only) return out;
 
-  out.profile = profile_of(design.secondary, conductors, c, v);
-  out.mean_square_current = mean_square_current(design.secondary, out.profile);
-  out.steepest_turn_voltage = steepest_turn_voltage(design.secondary, out.profile);
+  out.profile = profile_of(step.secondary, conductors, c, v);
+  out.mean_square_current = mean_square_current(step.secondary, out.profile);
+  out.steepest_turn_voltage = steepest_turn_voltage(step.secondary, out.profile);
   for (std::size_t k = 0; k < modes.frequency_hz.size(); ++k) {
     Eigen::VectorXd shape = modes.voltage.col(static_cast<Eigen::Index>(k));
     Eigen::Index largest = 0;
     shape.cwiseAbs().maxCoeff(&largest);
     shape /= shape(largest);
     const Eigen::VectorXd of_top = shape / shape(m - 1);
-    auto profile = profile_of(design.secondary, conductors, c, shape);
-    const double mean_square = mean_square_current(design.secondary, profile);
+    auto profile = profile_of(step.secondary, conductors, c, shape);
+    const double mean_square = mean_square_current(step.secondary, profile);
     out.modes.push_back(
         {modes.frequency_hz[k], (c * of_top).sum(), of_top.dot(c * of_top), mean_square, std::move(profile)});
   }
-  add_charges(design.secondary, conductors, field.charge_c.leftCols(m) * v, out);
+  add_charges(step.secondary, conductors, field.charge_c.leftCols(m) * v, out);
   if (loaded)
     out.topload_isolated_f =
-        body_capacitance_f(design.topload, 2 * resolution.topload_pieces,
-                           design.secondary.base_height_m + design.secondary.winding_length_m, Ground::none);
+        body_capacitance_f(step.topload, 2 * resolution.topload_pieces,
+                           step.secondary.base_height_m + step.secondary.winding_length_m, Ground::none);
   return out;
 }
 

@@ -264,10 +264,6 @@ std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, doub
   return out;
 }
 
-double stored_energy_j(double capacitance_f, double voltage_v) {
-  return 0.5 * capacitance_f * voltage_v * voltage_v;
-}
-
 double bleed_time_s(double resistance_ohm, double capacitance_f, double voltage_v, double target_v) {
   return voltage_v <= target_v ? 0 : resistance_ohm * capacitance_f * std::log(voltage_v / target_v);
 }
@@ -286,19 +282,6 @@ std::optional<double> tank_bleed_resistance_ohm(const Tank& tank) {
     resistance += ohm;
   }
   return is_stacked(tank) ? resistance : 1 / conductance;
-}
-
-double peak_tank_current_a(double voltage_v, double capacitance_f, double inductance_h) {
-  return voltage_v * std::sqrt(capacitance_f / inductance_h);
-}
-
-double resonance_hz(double inductance_h, double capacitance_f) {
-  return 1 / (2 * std::numbers::pi * std::sqrt(inductance_h * capacitance_f));
-}
-
-double resonating_capacitance_f(double inductance_h, double frequency_hz) {
-  const double omega = 2 * std::numbers::pi * frequency_hz;
-  return 1 / (omega * omega * inductance_h);
 }
 
 } // namespace arc

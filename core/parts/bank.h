@@ -2,7 +2,8 @@
 // bleeding. Sources: circuit laws; hazardous stored energy and charge after IEC 61010-1 (limits from memory).
 #pragma once
 
-#include "design/design.h"
+#include "laws/circuit.h"
+#include "model/design.h"
 #include "quantity/quantity.h"
 
 #include <optional>
@@ -105,8 +106,6 @@ struct UnitStress {
 };
 std::vector<UnitStress> bank_stress(const Tank& tank, const BankLoad& load, double margin = usual_rating_share);
 
-double stored_energy_j(double capacitance_f, double voltage_v);
-
 /// Seconds from `voltage_v` down to `target_v` through R: t = R C ln(V/V0); 0 when already below.
 double bleed_time_s(double resistance_ohm, double capacitance_f, double voltage_v, double target_v = bled_target_v);
 
@@ -117,14 +116,5 @@ double bleed_resistance_ohm(double capacitance_f, double voltage_v, double secon
 /// Ohms across the whole tank; empty without bleeders. The tank's bleeder is the one on each unit of the longest
 /// string; shorter strings beside it have as much from rail to rail.
 std::optional<double> tank_bleed_resistance_ohm(const Tank& tank);
-
-/// Peak current in amperes of a lossless capacitor discharging into an inductance: V sqrt(C/L).
-double peak_tank_current_a(double voltage_v, double capacitance_f, double inductance_h);
-
-/// Hertz of a lossless LC circuit.
-double resonance_hz(double inductance_h, double capacitance_f);
-
-/// Farads that resonate `inductance_h` at `frequency_hz`.
-double resonating_capacitance_f(double inductance_h, double frequency_hz);
 
 } // namespace arc

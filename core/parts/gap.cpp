@@ -1,7 +1,7 @@
 // Gap breakdown; sources in the header.
 #include "parts/gap.h"
 
-#include "field/breakout.h"
+#include "parts/air.h"
 
 #include <algorithm>
 #include <boost/math/tools/toms748_solve.hpp>

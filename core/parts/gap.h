@@ -6,7 +6,7 @@
 // diameter; a hot, ionised gap fires lower, by 10 to 30 % (common practice).
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
 
 #include <optional>
 #include <string>

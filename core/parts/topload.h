@@ -3,7 +3,7 @@
 // Morse and Feshbach ch. 10). To add a shape, add one row to the table in topload.cpp.
 #pragma once
 
-#include "design/design.h"
+#include "model/design.h"
 
 #include <optional>
 #include <span>

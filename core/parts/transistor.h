@@ -5,6 +5,7 @@
 // (1968) 285) with constant capacitances.
 #pragma once
 
+#include "model/devices.h"
 #include "quantity/quantity.h"
 
 #include <optional>
@@ -12,40 +13,6 @@
 #include <string_view>
 
 namespace arc {
-
-enum class TransistorType { npn, pnp, mos };
-
-/// SI units. Of a junction transistor the first group counts, of a field-effect one the second; "base", "collector"
-/// and "emitter" are then gate, drain and source. A PNP is the mirror image of an NPN: all volts are magnitudes.
-struct Transistor {
-  TransistorType type = TransistorType::npn;
-  // junction
-  double saturation_current_a = 5e-14;
-  double forward_gain = 100;
-  double reverse_gain = 5;
-  double emitter_junction_f = 60e-12;    // at no voltage
-  double collector_junction_f = 25e-12;  // at no voltage
-  double transit_time_s = 0.8e-9;        // forward: stored charge for each ampere
-  double reverse_transit_time_s = 30e-9; // in saturation
-  // field effect
-  double threshold_v = 3;
-  double transconductance_a_per_v2 = 4; // current is half of this times the square of what the gate has above it
-  double gate_source_f = 400e-12;
-  double gate_drain_f = 30e-12;
-  double drain_source_f = 80e-12;
-  // both
-  double base_resistance_ohm = 10; // of the base, or the gate's own
-  // ratings
-  double voltage_rating_v = 80;     // collector to emitter, base open; drain to source
-  double reverse_base_rating_v = 5; // emitter to base; gate to source either way
-  double current_rating_a = 1.5;    // average
-  double junction_limit_c = 150;    //
-  double junction_k_per_w = 10;     // junction to case
-  double case_k_per_w = 60;         // case to still air, no heat sink
-  double junction_capacity_j_per_k = 5e-3;
-  double case_capacity_j_per_k = 0.6;
-  bool operator==(const Transistor&) const = default;
-};
 
 /// A generic class with plausible numbers (common practice, no source); a builder's own part is entered from its
 /// data sheet.
@@ -90,17 +57,6 @@ Transistor transistor_from_sheet(const Transistor& base, const FieldEffectSheet&
 /// current of its gate.
 double gain_at(const Transistor& part, double current_a, double frequency_hz);
 
-enum class Clamp { none, diode, led, zener };
-
-/// The diode from ground to base. A Zener also holds the base below its breakdown.
-struct ClampDiode {
-  double saturation_current_a = 1e-18;
-  double emission = 2;
-  double capacitance_f = 20e-12; // at no voltage
-  double transit_time_s = 5e-9;
-  std::optional<double> breakdown_v;
-  bool operator==(const ClampDiode&) const = default;
-};
 /// Usual numbers of a kind of clamp (common practice, no source); empty for none.
 std::optional<ClampDiode> usual_clamp(Clamp kind);
 

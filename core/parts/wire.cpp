@@ -42,14 +42,6 @@ double increase_mm(const EnamelRow& row, EnamelGrade grade) {
 
 } // namespace
 
-double awg_to_diameter_m(double gauge) {
-  return 0.127e-3 * std::pow(92.0, (36.0 - gauge) / 39.0);
-}
-
-double diameter_m_to_awg(double diameter_m) {
-  return 36.0 - 39.0 * std::log(diameter_m / 0.127e-3) / std::log(92.0);
-}
-
 double overall_diameter_m(double bare_diameter_m, EnamelGrade grade) {
   const double bare_mm = bare_diameter_m * 1e3;
   const auto above =

@@ -9,12 +9,6 @@ inline constexpr double copper_resistivity_ohm_m = 1.7241e-8;           // at 20
 inline constexpr double copper_temperature_coefficient_per_k = 0.00393; // IEC 60028
 inline constexpr double copper_density_kg_m3 = 8890;                    // IEC 60028
 
-/// Bare diameter in metres of an American wire gauge number (0 is 1/0, -3 is 4/0). ASTM B258.
-double awg_to_diameter_m(double gauge);
-
-/// Gauge number (not rounded) of a bare diameter in metres; diameter > 0. ASTM B258.
-double diameter_m_to_awg(double diameter_m);
-
 enum class EnamelGrade { grade_1, grade_2 }; // single and heavy build
 
 /// Largest overall diameter in metres of enamelled wire of bare diameter 0.02 to 5 mm (IEC 60317-0-1 table, log

@@ -2,7 +2,7 @@
 // prefixes for electrical units, millimetres or inches for lengths. Gauge after ASTM B258 (see parts/wire.h).
 #include "quantity/quantity.h"
 
-#include "parts/wire.h"
+#include "quantity/gauge.h"
 
 #include <algorithm>
 #include <array>

@@ -2,17 +2,12 @@
 // (no source); defers to local codes and licensed practice.
 #pragma once
 
-#include "design/analysis.h"
+#include "coil/advice.h"
 
 #include <string>
 #include <vector>
 
 namespace arc {
-
-struct CheckItem {
-  std::string key;  // stable, for tests and object names
-  std::string text; // one sentence to tick
-};
 
 /// Every item must be ticked before the window arms.
 std::vector<CheckItem> checks_before_power(const Design& design, const Analysis& analysis, UnitSystem units);

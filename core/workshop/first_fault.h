@@ -3,7 +3,7 @@
 // coil builders (no source); a walk never calls anything safe.
 #pragma once
 
-#include "design/power.h"
+#include "coil/advice.h"
 
 #include <functional>
 #include <span>
@@ -12,22 +12,6 @@
 #include <vector>
 
 namespace arc {
-
-struct FaultStep {
-  std::string question;                    // "Does the gap break at 12.5 kV …?"
-  std::string how;                         // what to read, and where
-  bool fault_if = false;                   // the answer that shows the fault: true is yes
-  std::string cure;                        // what to do then
-  std::function<void(Design&)> apply = {}; // does it in the design; empty when only hands can
-  std::string stage = {}, field = {};      // where it stands in the window; may be empty
-};
-
-/// Steps may use the power path of the present design; it is null while that is being computed.
-struct FaultSymptom {
-  std::string_view key;
-  std::string_view title; // "Does not fire"
-  std::vector<FaultStep> (*steps)(const Design&, const Analysis&, const PowerAnalysis*, UnitSystem);
-};
 
 enum class FaultAnswer { yes, no, cannot_tell };
 

@@ -1,8 +1,8 @@
 // Run records; what they hold is one table.
 #include "workshop/runs.h"
 
-#include "design/validity.h"
-#include "kinds/kind.h"
+#include "coil/kind.h"
+#include "coil/validity.h"
 #include "parts/topload.h"
 #include "quantity/csv_rows.h"
 
@@ -34,7 +34,9 @@ const std::array fields{
     RunField{"secondary_height_m", "Secondary above floor", D::length, 0, 20,
              [](const Design& d, const Analysis&) -> Value { return d.secondary.base_height_m; }},
     RunField{"coupling", "Coupling k", D::number, 0, 1,
-             [](const Design&, const Analysis& a) -> Value { return a.coupling; }},
+             [](const Design&, const Analysis& a) -> Value {
+               return a.coupling > 0 ? Value(a.coupling) : std::nullopt;
+             }},
     RunField{"topload_diameter_m", "Topload diameter", D::length, 0, 20,
              [](const Design& d, const Analysis&) -> Value {
                double widest = 0;

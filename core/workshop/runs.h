@@ -2,7 +2,7 @@
 // CSV (RFC 4180) out and in.
 #pragma once
 
-#include "design/analysis.h"
+#include "coil/analysis.h"
 #include "quantity/quantity.h"
 
 #include <optional>

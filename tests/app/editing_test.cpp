@@ -4,7 +4,7 @@
 
 #include "parts/bank.h"
 
-#include "design/readings.h"
+#include "coil/readings.h"
 #include "widgets/reading_button.h"
 #include "widgets/resonance_ruler.h"
 

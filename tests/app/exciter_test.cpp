@@ -87,9 +87,9 @@ TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
   look(true, false);
   show_stage("driver");
   simulate();
-  const auto power = document().power();
-  ASSERT_TRUE(power && power->exciter);
-  EXPECT_THAT(text("driver verdict"), HasSubstr("at the top, at 2.70"));
+  const auto power = document().power_of<arc::ExciterAnalysis>();
+  ASSERT_TRUE(power);
+  EXPECT_THAT(text("driver verdict"), HasSubstr("at the top, at 2.7"));
   EXPECT_THAT(text("driver reason"), HasSubstr("junction settles"));
   EXPECT_THAT(text("driver reason"), Not(HasSubstr("safe")));
   EXPECT_THAT(figure("Collector to"), HasSubstr("% of rating"));
@@ -239,7 +239,8 @@ TEST_F(Exciter, a_file_with_a_secondary_alone_opens_and_grows) {
   simulate();
   EXPECT_EQ(design().absent, (std::set<std::string, std::less<>>{"primary.tap_turns", "tank.capacitance_f"}));
   show_stage("driver");
-  EXPECT_TRUE(document().power()->exciter->problem.empty()) << document().power()->exciter->problem;
+  EXPECT_TRUE(document().power_of<arc::ExciterAnalysis>()->problem.empty())
+      << document().power_of<arc::ExciterAnalysis>()->problem;
 }
 
 } // namespace

@@ -1,7 +1,7 @@
 // Overlays, surroundings, tolerances and evidence through the real window.
 #include "support.h"
 
-#include "design/tolerance.h"
+#include "coil/tolerance.h"
 #include "widgets/reading_button.h"
 
 #include <QDialog>

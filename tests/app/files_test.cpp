@@ -1,7 +1,7 @@
 // Saving, opening, broken files, autosave and recovery through the real window.
 #include "support.h"
 
-#include "design/design_file.h"
+#include "coil/design_file.h"
 
 #include <QDir>
 #include <QFileInfo>

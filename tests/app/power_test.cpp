@@ -1,12 +1,13 @@
 // Tank, Feed, Switch, the shelf and the bank finder through the window.
+#include "kinds/spark_gap/spark_gap.h"
 #include "support.h"
 
 #include "circuit/feed.h"
 #include "parts/bank.h"
-#include "parts/shelf.h"
 #include "widgets/bank_view.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/feed_strip.h"
+#include "workshop/shelf.h"
 
 #include <QDropEvent>
 #include <QListWidget>
@@ -102,7 +103,7 @@ TEST_F(Power, longer_runs_show_progress_and_can_be_cancelled) {
   EXPECT_FALSE(get<QWidget>("simulation progress").isVisible());
   EXPECT_EQ(document().power(), before) << "the last finished one stays";
   choose("cycles", 1);
-  EXPECT_EQ(document().power()->charging.samples.size(), 60u * 1000 + 1);
+  EXPECT_EQ(document().power_of<arc::SparkGapPower>()->charging.samples.size(), 60u * 1000 + 1);
 }
 
 TEST_F(Power, blocks_are_added_where_they_belong_moved_and_removed) {
@@ -212,7 +213,8 @@ TEST_F(Power, plots_are_read_and_looked_into_from_the_keyboard) {
   simulate();
   auto& top = get<CursorPlot>("top voltage plot");
   auto& bottom = get<CursorPlot>("primary current plot");
-  EXPECT_NEAR(top.cursor(), document().power()->shot.top_peak_s * 1e6, 0.02) << "it stands at the peak";
+  EXPECT_NEAR(top.cursor(), document().power_of<arc::SparkGapPower>()->shot.top_peak_s * 1e6, 0.02)
+      << "it stands at the peak";
   top.setFocus();
   const QString at_peak = text("shot cursor");
   const double before = top.cursor(), span = top.xAxis->range().size();
@@ -323,7 +325,7 @@ TEST_F(Power, the_shots_figures_carry_bands_and_follow_quench_and_model) {
   const std::string top = cell("shot figures", "Top", 1);
   choose("resonator model", 1);
   EXPECT_NE(cell("shot figures", "Top", 1), top);
-  EXPECT_EQ(document().power()->circuit.modes.size(), 1u);
+  EXPECT_EQ(document().power_of<arc::SparkGapPower>()->circuit.modes.size(), 1u);
 }
 
 TEST_F(Power, a_tried_change_is_made_and_can_be_undone) {
@@ -368,7 +370,7 @@ TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   type_into("gap.rotor_phase_deg", "80");
   EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("locked to the mains"));
   simulate();
-  EXPECT_GT(document().power()->dwell_s, 0);
+  EXPECT_GT(document().power_of<arc::SparkGapPower>()->dwell_s, 0);
   EXPECT_THAT(cell("shot figures", "Dwell", 1), HasSubstr("s"));
 }
 

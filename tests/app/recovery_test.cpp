@@ -2,7 +2,7 @@
 // else.
 #include "support.h"
 
-#include "design/design_file.h"
+#include "coil/design_file.h"
 
 #include <QDir>
 #include <QElapsedTimer>

@@ -2,8 +2,8 @@
 // nothing that was typed is lost by looking at it another way.
 #include "support.h"
 
-#include "design/design_file.h"
-#include "design/fields.h"
+#include "coil/design_file.h"
+#include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "parts/topload.h"

@@ -1,8 +1,8 @@
 // The analysis as a whole: laws a builder relies on, tuning, bands, readings, findings with their remedies.
-#include "bench/tuning.h"
-#include "design/readings.h"
-#include "design/tolerance.h"
-#include "kinds/kind.h"
+#include "coil/kind.h"
+#include "coil/readings.h"
+#include "coil/tolerance.h"
+#include "coil/tuning.h"
 #include "parts/bank.h"
 #include "support.h"
 #include "workshop/checklist.h"

@@ -4,9 +4,9 @@
 
 #include "circuit/charging.h"
 #include "circuit/shot.h"
-#include "design/power.h"
-#include "design/readings.h"
-#include "design/validity.h"
+#include "coil/power.h"
+#include "coil/readings.h"
+#include "coil/validity.h"
 
 #include <chrono>
 #include <ctime>
@@ -42,7 +42,7 @@ void expect_physical(const Design& d, const Analysis& a, const std::string& whic
   }
 }
 
-void expect_physical(const Design& d, const PowerAnalysis& p, const std::string& which) {
+void expect_physical(const Design& d, const SparkGapRun& p, const std::string& which) {
   for (const auto& [key, band] : p.band) EXPECT_TRUE(std::isfinite(band)) << which << " band of " << key;
   for (const Finding& f : p.findings)
     EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;

@@ -1,10 +1,10 @@
 // The shelf, banks of its capacitors, and diode strings.
 #include "circuit/feed.h"
 #include "parts/bank.h"
-#include "parts/bank_search.h"
 #include "parts/diodes.h"
-#include "parts/shelf.h"
 #include "support.h"
+#include "workshop/bank_search.h"
+#include "workshop/shelf.h"
 
 #include <nlohmann/json.hpp>
 #include <numbers>

@@ -2,11 +2,11 @@
 // never a crash and never half a design. Seeded mutations of the shipped demo and of every other format that is
 // read.
 #include "parts/profile_import.h"
-#include "parts/shelf.h"
 #include "quantity/csv_rows.h"
 #include "quantity/quantity.h"
 #include "support.h"
 #include "workshop/runs.h"
+#include "workshop/shelf.h"
 
 #include <nlohmann/json.hpp>
 #include <random>

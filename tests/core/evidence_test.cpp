@@ -1,6 +1,8 @@
 // Every kind of measurement as evidence, and the bands by sampling.
-#include "design/sampling.h"
-#include "design/tolerance.h"
+#include "circuit/feed.h"
+#include "coil/sampling.h"
+#include "coil/tolerance.h"
+#include "parts/wire.h"
 #include "support.h"
 
 #include <mutex>
@@ -21,9 +23,12 @@ Design unmeasured() {
 TEST(evidence_kinds, each_kind_that_agrees_has_no_misfit_and_survives_the_file) {
   for (const MeasurementKind& kind : measurement_kinds()) {
     Design d = unmeasured();
-    const double given = kind.given ? (kind.given->dimension == Dimension::capacitance ? 20e-12 : 9.5) : 0;
-    d.measurements = {measured(kind.key, kind.value.dimension == Dimension::number ? 100 : 1e5, given)};
-    if (kind.value.dimension == Dimension::inductance) d.measurements[0].inductance_h = 0.02;
+    const auto& beside = kind.given;
+    const double given = !beside                                       ? 0
+                         : beside->dimension == Dimension::capacitance ? 20e-12
+                         : beside->dimension == Dimension::voltage     ? 230
+                                                                       : 9.5;
+    d.measurements = {measured(kind.key, std::sqrt(kind.value.minimum * kind.value.maximum), given)};
     const double expected = analyse(d).evidence.at(0).expected;
     d.measurements = {measured(kind.key, expected, given)};
     const Analysis a = analyse(d);
@@ -45,6 +50,60 @@ TEST(evidence_kinds, a_known_capacitor_pulls_the_coil_down_as_the_two_reading_me
   const double f1 = field_resonator(d, {}, added).mode_1_hz;
   const double inferred = added / (std::pow(a.resonator->mode_1_hz / f1, 2) - 1);
   expect_close(inferred, a.resonator->effective_capacitance_f, 0.06);
+}
+
+TEST(evidence_kinds, the_resistance_of_the_winding_tells_its_turns_at_any_temperature) {
+  // Copper gains 0.393 % for each kelvin (IEC 60028): the same winding read warm tells the same turns.
+  Design d = unmeasured();
+  const Analysis a = analyse(d);
+  const double cold = wire_resistance_ohm(d.secondary.wire_bare_diameter_m, a.wire_length_m, 20);
+  for (const double celsius : {0.0, 20.0, 35.0}) {
+    const double warm = cold * (1 + 0.00393 * (celsius - 20));
+    d.measurements = {measured("winding-resistance", warm, celsius)};
+    Analysis read = analyse(d);
+    EXPECT_NEAR(read.evidence[0].misfit, 0, 1e-6) << celsius;
+    EXPECT_EQ(report_measurement(d, read, 0, UnitSystem::metric).meaning, "the turns are as entered");
+    d.measurements = {measured("winding-resistance", 0.96 * warm, celsius)};
+    read = analyse(d);
+    EXPECT_EQ(report_measurement(d, read, 0, UnitSystem::metric).meaning,
+              "fits " + std::to_string(std::lround(0.96 * d.secondary.turns)) + " turns; count again");
+  }
+}
+
+TEST(evidence_kinds, resistance_and_weight_together_tell_turns_from_wire) {
+  // Resistance goes with N / d^2, weight with N d^2: one alone leaves turns and wire open, both settle the turns.
+  Design d = unmeasured();
+  for (const ToleranceInput& input : tolerance_inputs()) d.tolerances[std::string(input.key)] = 0;
+  d.tolerances["turns"] = 0.05;
+  d.tolerances["wire"] = 0.05;
+  const Analysis none = analyse(d);
+  const Measurement ohm = measured("winding-resistance", none.secondary_resistance_ohm, d.site.air_temperature_c);
+  const Measurement weight = measured("wire-weight", none.wire_mass_kg);
+  const auto band = [&](std::initializer_list<Measurement> list) {
+    d.measurements = list;
+    return analyse(d).band.at("best_mode_1_hz") / none.band.at("best_mode_1_hz");
+  };
+  const double one = band({ohm}), other = band({weight}), both = band({ohm, weight});
+  EXPECT_LT(both, 0.6 * std::min(one, other)) << one << " " << other << " " << both;
+}
+
+TEST(evidence_kinds, a_transformers_idle_current_is_compared_with_the_feeds) {
+  Design d = unmeasured();
+  const double volts = d.site.mains_voltage_v;
+  d.measurements = {measured("idle-current", 1, volts)};
+  const double expected = analyse(d).evidence.at(0).expected;
+  ASSERT_GT(expected, 0);
+  d.measurements = {measured("idle-current", 2 * expected, volts)};
+  EXPECT_THAT(report_measurement(d, analyse(d), 0, UnitSystem::metric).meaning, HasSubstr("saturates earlier"));
+  const auto source = std::ranges::find_if(d.feed.own(), [](const FeedBlock& b) { return is_source(b.kind); });
+  source->values["idle_a"] = 2 * expected;
+  source->values["rated_mains_v"] = volts;
+  expect_close(analyse(d).evidence.at(0).expected, 2 * expected, 0.02, "entered at the transformer");
+  d.feed.clear();
+  const Analysis nothing = analyse(d);
+  EXPECT_FALSE(nothing.evidence.at(0).used);
+  EXPECT_THAT(report_measurement(d, nothing, 0, UnitSystem::metric).meaning, HasSubstr("nothing to compare"));
+  EXPECT_FALSE(nothing.band.empty()) << "and the other bands stand";
 }
 
 TEST(evidence_kinds, a_measured_inductance_narrows_the_band_of_the_resonance) {

@@ -1,12 +1,12 @@
 // Laws that hold for any feed: random chains of blocks with random numbers, random rotors, random shelves.
 #include "circuit/charging.h"
 #include "circuit/feed.h"
-#include "design/power.h"
+#include "coil/power.h"
 #include "parts/bank.h"
-#include "parts/bank_search.h"
 #include "parts/gap.h"
-#include "parts/shelf.h"
 #include "support.h"
+#include "workshop/bank_search.h"
+#include "workshop/shelf.h"
 
 #include <random>
 

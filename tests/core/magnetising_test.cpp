@@ -3,7 +3,7 @@
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "circuit/magnetising.h"
-#include "design/power.h"
+#include "coil/power.h"
 #include "support.h"
 
 #include <fmt/format.h>
@@ -91,7 +91,7 @@ TEST(power_factor, a_leading_current_is_never_offered_another_capacitor) {
   Design d = demo_design();
   d.feed = {block_of("ballast-capacitor", {{"capacitance_f", 20e-6}}),
             block_of("ballast-resistor", {{"resistance_ohm", 30}}), block_of("transformer")};
-  const PowerAnalysis p = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
+  const SparkGapRun p = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
   ASSERT_TRUE(p.charging_problem.empty()) << p.charging_problem;
   EXPECT_LT(p.charging.reactive_va, 0);
   for (const Finding& f : p.findings)
@@ -104,7 +104,7 @@ TEST(power_factor, a_leading_current_is_never_offered_another_capacitor) {
 TEST(power_factor, the_capacitor_that_is_offered_gives_what_it_says) {
   Design d = demo_design();
   std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "power-factor-capacitor"; });
-  const PowerAnalysis p = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
+  const SparkGapRun p = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
   const auto f = std::ranges::find(p.findings, "power-factor-low", &Finding::id);
   ASSERT_NE(f, p.findings.end());
   ASSERT_TRUE(f->apply) << f->remedy;

@@ -1,6 +1,7 @@
 // Wire and capacitor banks against standards and bench facts.
 #include "parts/bank.h"
 #include "parts/wire.h"
+#include "quantity/gauge.h"
 #include "support.h"
 
 using namespace arc;

@@ -4,10 +4,10 @@
 #include "circuit/network.h"
 #include "circuit/shot.h"
 #include "parts/bank.h"
-#include "parts/bank_search.h"
 #include "parts/gap.h"
-#include "parts/shelf.h"
 #include "support.h"
+#include "workshop/bank_search.h"
+#include "workshop/shelf.h"
 
 #include <numbers>
 #include <random>

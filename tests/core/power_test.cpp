@@ -1,7 +1,7 @@
 // The simulated power path as a whole: loads, advice, bands, findings.
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
-#include "design/power.h"
+#include "coil/power.h"
 #include "kinds/spark_gap/power_bands.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -14,18 +14,18 @@ using testing::HasSubstr;
 
 namespace {
 
-PowerAnalysis power_of(const Design& d, PowerOptions options = {}) {
+SparkGapRun power_of(const Design& d, PowerOptions options = {}) {
   return analyse_power(d, analyse(d), options, UnitSystem::metric, never);
 }
 
 // Without trial changes: fast.
-PowerAnalysis plain(const Design& d) {
+SparkGapRun plain(const Design& d) {
   PowerOptions options;
   options.advice = false;
   return power_of(d, options);
 }
 
-const Finding* find_in(const PowerAnalysis& p, const std::string& id) {
+const Finding* find_in(const SparkGapRun& p, const std::string& id) {
   const auto it = std::ranges::find(p.findings, id, &Finding::id);
   return it == p.findings.end() ? nullptr : &*it;
 }
@@ -36,7 +36,7 @@ FeedBlock* block_in(Design& d, const char* kind) {
 
 TEST(power, the_units_carry_what_the_shot_and_the_break_rate_ask_of_them) {
   const Design d = demo_design();
-  const PowerAnalysis p = plain(d);
+  const SparkGapRun p = plain(d);
   ASSERT_EQ(p.stress.size(), 1u);
   EXPECT_TRUE(p.rate_from_feed);
   expect_close(p.break_rate_hz, p.charging.break_rate_hz, 1e-12);
@@ -52,7 +52,7 @@ TEST(power, the_units_carry_what_the_shot_and_the_break_rate_ask_of_them) {
 TEST(power, without_a_feed_the_entered_rate_counts) {
   Design d = demo_design();
   d.feed.clear();
-  const PowerAnalysis p = plain(d);
+  const SparkGapRun p = plain(d);
   EXPECT_FALSE(p.charging_problem.empty());
   EXPECT_FALSE(p.rate_from_feed);
   EXPECT_EQ(p.break_rate_hz, d.gap.break_rate_hz);
@@ -63,21 +63,21 @@ TEST(power, without_a_feed_the_entered_rate_counts) {
 TEST(power, without_a_resonator_the_feed_still_charges) {
   Design d = demo_design();
   d.topload[0].centre_above_winding_m = -1;
-  const PowerAnalysis p = power_of(d);
+  const SparkGapRun p = power_of(d);
   EXPECT_FALSE(p.shot_problem.empty());
   EXPECT_GT(p.charging.break_rate_hz, 0);
   EXPECT_TRUE(p.changes.empty());
 }
 
 TEST(power, the_variac_table_holds_the_present_setting_once) {
-  const PowerAnalysis p = plain(demo_design());
+  const SparkGapRun p = plain(demo_design());
   ASSERT_EQ(p.variac.size(), 7u);
   expect_close(p.variac.back().charging.line_current_a, p.charging.line_current_a, 1e-12);
   EXPECT_LT(p.variac.front().charging.input_power_w, p.variac.back().charging.input_power_w);
   EXPECT_TRUE(p.variac.front().charging.samples.empty());
   Design turned = demo_design();
   std::ranges::find(turned.feed, "variac", &FeedBlock::kind)->values["setting"] = 0.75;
-  const PowerAnalysis at = plain(turned);
+  const SparkGapRun at = plain(turned);
   ASSERT_EQ(at.variac.size(), 8u) << "one that stands between the usual ones joins them";
   const auto present = std::ranges::find(at.variac, true, &VariacPoint::present);
   ASSERT_TRUE(present != at.variac.end());
@@ -86,7 +86,7 @@ TEST(power, the_variac_table_holds_the_present_setting_once) {
 }
 
 TEST(power, energy_is_caught_lost_in_the_gap_or_left_behind) {
-  const PowerAnalysis p = power_of(demo_design());
+  const SparkGapRun p = power_of(demo_design());
   ASSERT_EQ(p.quench.size(), 3u);
   double before = 0;
   for (const QuenchCase& c : p.quench) {
@@ -101,13 +101,13 @@ TEST(power, energy_is_caught_lost_in_the_gap_or_left_behind) {
 TEST(power, tuning_is_the_best_single_change_of_a_coil_that_is_off_tune) {
   Design d = demo_design();
   d.primary.tap_turns = 9.6;
-  const PowerAnalysis p = power_of(d);
+  const SparkGapRun p = power_of(d);
   ASSERT_FALSE(p.changes.empty());
   EXPECT_THAT(p.changes.front().title, HasSubstr("Move the clip out"));
   EXPECT_GT(p.changes.front().arc_ratio, 1.1);
   Design after = d;
   p.changes.front().apply(after);
-  const PowerAnalysis again = power_of(after);
+  const SparkGapRun again = power_of(after);
   EXPECT_GT(again.shot.secondary_peak_j / again.shot.tank_energy_j, p.shot.secondary_peak_j / p.shot.tank_energy_j)
       << "and it keeps its promise";
   for (std::size_t i = 1; i < p.changes.size(); ++i) EXPECT_LE(p.changes[i].arc_ratio, p.changes[i - 1].arc_ratio);
@@ -115,7 +115,7 @@ TEST(power, tuning_is_the_best_single_change_of_a_coil_that_is_off_tune) {
 
 TEST(power, a_wider_gap_costs_the_capacitors_margin) {
   const Design d = demo_design();
-  const PowerAnalysis p = power_of(d);
+  const SparkGapRun p = power_of(d);
   ASSERT_TRUE(p.wider_gap);
   expect_close(p.wider_gap->tank_peak_v, 1.1 * d.gap.firing_voltage_v, 1e-3);
   expect_close(p.wider_gap->unit_used, 1.1 * d.gap.firing_voltage_v / *tank_voltage_limit_v(d.tank, 1), 1e-3);
@@ -127,7 +127,7 @@ TEST(power, a_wider_gap_costs_the_capacitors_margin) {
 
 TEST(power, bands_shrink_with_the_tolerances) {
   Design d = demo_design();
-  const PowerAnalysis wide = power_of(d);
+  const SparkGapRun wide = power_of(d);
   for (const char* key : {"top_peak_v", "primary_peak_a", "secondary_peak_j"})
     EXPECT_GT(wide.band.at(key), 0) << key;
   EXPECT_LT(wide.band.at("top_peak_v"), 0.3 * wide.shot.top_peak_v);
@@ -140,8 +140,10 @@ TEST(power, figures_of_the_feed_carry_what_mains_gap_and_tank_leave_open) {
   Design d = demo_design();
   std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "safety-gap"; });
   const std::atomic<bool> at_once{true};
-  EXPECT_TRUE(charging_bands(d, simulate_charging(d, {10, 20e-6}, never), {10, 20e-6}, at_once).empty());
-  const PowerAnalysis p = power_of(d);
+  Kept kept;
+  EXPECT_TRUE(
+      charging_bands(d, simulate_charging(d, {10, 20e-6}, never), {10, 20e-6}, work_in(kept, at_once)).empty());
+  const SparkGapRun p = power_of(d);
   for (const char* key : {"break_rate_hz", "tank_power_w", "input_power_w", "line_current_a"})
     EXPECT_GT(p.band.at(key), 0) << key;
   EXPECT_LT(p.band.at("input_power_w"), 0.5 * p.charging.input_power_w);
@@ -151,7 +153,7 @@ TEST(power, figures_of_the_feed_carry_what_mains_gap_and_tank_leave_open) {
   d.gap.firing_voltage_v = 1e6;
   d.tolerances["tank"] = 0;
   const ChargingResult silent = simulate_charging(d, {20, 20e-6}, never);
-  expect_close(charging_bands(d, silent, {20, 20e-6}, never).at("input_power_w"),
+  expect_close(charging_bands(d, silent, {20, 20e-6}, work_in(kept)).at("input_power_w"),
                silent.input_power_w * (1.05 * 1.05 - 1), 0.02);
 }
 
@@ -159,7 +161,7 @@ TEST(power, lumped_and_distributed_agree_on_the_main_figures) {
   PowerOptions lumped;
   lumped.lumped = true;
   lumped.advice = false;
-  const PowerAnalysis one = power_of(demo_design(), lumped), three = plain(demo_design());
+  const SparkGapRun one = power_of(demo_design(), lumped), three = plain(demo_design());
   EXPECT_EQ(one.circuit.modes.size(), 1u);
   EXPECT_EQ(three.circuit.modes.size(), 3u);
   expect_close(one.shot.top_peak_v, three.shot.top_peak_v, 0.1);
@@ -187,7 +189,7 @@ TEST(power, progress_rises_to_its_end_and_cancelling_stops_it) {
   EXPECT_TRUE(std::ranges::is_sorted(told));
   EXPECT_LE(told.back(), 1);
   const std::atomic<bool> at_once{true};
-  EXPECT_TRUE(analyse_power(d, analyse(d), {}, UnitSystem::metric, at_once).changes.empty());
+  EXPECT_TRUE(SparkGapRun(analyse_power(d, analyse(d), {}, UnitSystem::metric, at_once)).changes.empty());
 }
 
 // --- findings
@@ -286,10 +288,10 @@ const std::array<Case, 22> cases{{
 TEST(power, a_tank_that_resonates_with_the_mains_asks_louder_for_a_safety_gap) {
   Design d = demo_design();
   std::erase_if(d.feed.own(), [](const FeedBlock& b) { return b.kind == "safety-gap"; });
-  const PowerAnalysis apart = plain(d);
+  const SparkGapRun apart = plain(d);
   EXPECT_EQ(find_in(apart, "no-safety-gap")->severity, Severity::note);
   *d.tank.unit_capacitance_f *= *mains_resonant_capacitance_f(d) / tank_capacitance_f(d.tank);
-  const PowerAnalysis at = plain(d);
+  const SparkGapRun at = plain(d);
   EXPECT_EQ(find_in(at, "no-safety-gap")->severity, Severity::warning);
   EXPECT_THAT(find_in(at, "no-safety-gap")->text, HasSubstr("1.00 times"));
 }
@@ -300,7 +302,7 @@ TEST_P(EachPowerFinding, speaks_with_number_and_remedy_and_its_remedy_works) {
   const Case& item = cases[static_cast<std::size_t>(GetParam())];
   Design d = demo_design();
   item.spoil(d);
-  const PowerAnalysis p = plain(d);
+  const SparkGapRun p = plain(d);
   const Finding* finding = find_in(p, item.id);
   ASSERT_NE(finding, nullptr) << item.id;
   EXPECT_FALSE(finding->title.empty() || finding->text.empty() || finding->remedy.empty() ||
@@ -325,7 +327,9 @@ TEST(power_findings, there_is_a_test_for_every_rule_and_all_come_worst_first) {
   Design d = demo_design();
   d.tank.unit_ratings.rms_current_a = 2;
   const Analysis a = analyse(d);
-  const PowerAnalysis p = plain(d);
+  PowerOptions options;
+  options.advice = options.variac = false;
+  const PowerAnalysis p = analyse_power(d, a, options, UnitSystem::metric, never);
   const auto all = all_findings(a, &p);
   EXPECT_EQ(all.size(), a.findings.size() + p.findings.size());
   EXPECT_TRUE(std::ranges::is_sorted(all, {}, [](const Finding& f) { return static_cast<int>(f.severity); }));

@@ -1,5 +1,6 @@
 // Reading and printing of engineering quantities.
 #include "parts/wire.h"
+#include "quantity/gauge.h"
 #include "quantity/quantity.h"
 
 #include <array>

@@ -2,8 +2,8 @@
 #pragma once
 
 #include "circuit/feed.h"
-#include "design/fields.h"
-#include "design/tolerance.h"
+#include "coil/tolerance.h"
+#include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
 #include "support.h"

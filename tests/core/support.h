@@ -1,10 +1,12 @@
 // Shared by the core tests: example designs and relative comparison.
 #pragma once
 
-#include "bench/tuning.h"
-#include "design/analysis.h"
-#include "design/design_file.h"
-#include "parts/shelf.h"
+#include "coil/analysis.h"
+#include "coil/design_file.h"
+#include "coil/power.h"
+#include "coil/tuning.h"
+#include "kinds/spark_gap/spark_gap.h"
+#include "workshop/shelf.h"
 
 #include <atomic>
 #include <cmath>
@@ -17,6 +19,12 @@
 
 inline constexpr double pi = std::numbers::pi;
 inline const std::atomic<bool> never{false};
+
+/// Work that nobody waits for.
+inline arc::Work work_in(arc::Kept& kept, const std::atomic<bool>& cancelled = never) {
+  static const std::function<void(double)> nobody;
+  return {cancelled, nobody, kept};
+}
 
 inline std::string read_text(const std::string& path) {
   std::ifstream in(path, std::ios::binary);
@@ -51,6 +59,15 @@ inline void expect_close(double actual, double expected, double tolerance, const
   EXPECT_NEAR(actual, expected, tolerance * std::abs(expected))
       << what << ": off by " << (actual / expected - 1) * 100 << " %";
 }
+
+/// A simulation of a spark-gap coil with its findings, for short reading.
+struct SparkGapRun : arc::SparkGapPower {
+  SparkGapRun(const arc::PowerAnalysis& power)
+      : SparkGapPower(*power.of<arc::SparkGapPower>()), findings(power.findings),
+        unwise_remedies(power.unwise_remedies) {}
+  std::vector<arc::Finding> findings;
+  std::vector<std::string> unwise_remedies;
+};
 
 inline const arc::Finding* find(const arc::Analysis& analysis, const std::string& id) {
   for (const arc::Finding& finding : analysis.findings)

@@ -1,5 +1,5 @@
 // Stacked, drawn and imported toploads, and the room around them.
-#include "design/geometry.h"
+#include "coil/geometry.h"
 #include "parts/profile_import.h"
 #include "parts/topload.h"
 #include "support.h"

@@ -2,7 +2,7 @@
 // sanitizer.
 #include "document.h"
 
-#include "design/design_file.h"
+#include "coil/design_file.h"
 
 #include <QCoreApplication>
 #include <QTemporaryDir>

@@ -2,11 +2,11 @@
 // input must be read whole or refused with a message; what is read must be writable and read back equal.
 //   fuzz-readers CORPUS RUNS [SEED]     RUNS inputs for each reader
 // An input that ends the program is left in the file "fuzz-crash" of the working folder.
-#include "design/design_file.h"
+#include "coil/design_file.h"
 #include "parts/profile_import.h"
-#include "parts/shelf.h"
 #include "quantity/quantity.h"
 #include "workshop/runs.h"
+#include "workshop/shelf.h"
 
 #include <algorithm>
 #include <array>

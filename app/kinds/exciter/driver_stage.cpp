@@ -3,7 +3,7 @@
 // simulation; computes nothing.
 #include "kinds/exciter/exciter.h"
 
-#include "design/fields.h"
+#include "model/fields.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
@@ -242,8 +242,7 @@ class DriverStage : public QWidget {
   }
 
   std::shared_ptr<const arc::ExciterAnalysis> exciter() const {
-    const auto power = workspace_.document.power();
-    return power ? power->exciter : nullptr;
+    return workspace_.document.power_of<arc::ExciterAnalysis>();
   }
 
   CursorPlot* make_plot(const char* name, const char* words) {
@@ -383,9 +382,10 @@ class DriverStage : public QWidget {
     const arc::OscillationResult& r = e.oscillation;
     const arc::Design& design = workspace_.document.design();
     head_.verdict->setText(
-        r.oscillates
-            ? QString("%1 at the top, at %2").arg(print(r.top_peak_v, voltage), print(r.frequency_hz, frequency, 4))
-            : QString("It does not oscillate: the transistor just conducts"));
+        r.oscillates ? QString("%1 at the top, at %2")
+                           .arg(banded_text(r.top_peak_v, voltage, workspace_.units(), e.band, "top_peak_v"),
+                                print(r.frequency_hz, frequency, 4))
+                     : QString("It does not oscillate: the transistor just conducts"));
     QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
     if (r.oscillates)
       words += QString(" The base pulls the frequency %1 % from the coil's own.")
@@ -402,20 +402,26 @@ class DriverStage : public QWidget {
 
   void show_figures(const arc::ExciterAnalysis& e) {
     const arc::OscillationResult& r = e.oscillation;
+    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
+      return banded_text(value, dimension, workspace_.units(), e.band, key);
+    };
     std::vector<std::pair<QString, QString>> rows{
-        {"Mean current", print(r.collector_average_a, current)},
+        {"Mean current", banded("collector_average_a", r.collector_average_a, current)},
         {"Peak current", print(r.collector_peak_a, current)},
         {"Collector to", QString("%1, %2 % of rating")
                              .arg(print(r.collector_peak_v, voltage))
                              .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
         {"Base", QString("%1 to %2").arg(print(r.base_least_v, voltage, 2), print(r.base_peak_v, voltage, 2))},
         {"Supply", QString("%1 at %2").arg(print(r.supply_w, power), print(r.supply_v, voltage))},
-        {"Transistor", print(r.dissipation_w, power)},
+        {"Transistor", banded("dissipation_w", r.dissipation_w, power)},
         {"Resonator", print(r.secondary_w, power)},
         {"Bias", print(r.bias_w, power)},
         {"Junction", print(e.junction_c, temperature)},
         {"Case", print(e.case_c, temperature)}};
     if (e.sink_c) rows.push_back({"Sink", print(*e.sink_c, temperature)});
+    if (e.lamp_m)
+      rows.push_back({"Lamp lights to",
+                      QString("%1 to %2").arg(print(e.lamp_m->low, length, 2), print(e.lamp_m->high, length, 2))});
     if (r.other_top_v) rows.push_back({"Or else at", print(*r.other_top_v, voltage)});
     show_figures_in(figures_, rows);
   }

@@ -1,6 +1,6 @@
 // What to check before an exciter is switched on, and after. Common practice of builders (no source).
+#include "coil/advice.h"
 #include "kinds/exciter/exciter.h"
-#include "workshop/checklist.h"
 
 #include <fmt/format.h>
 

@@ -1,13 +1,15 @@
 // Circuit, run time over supply volts, single changes.
 #include "kinds/exciter/exciter.h"
 
-#include "design/power.h"
-#include "design/validity.h"
+#include "coil/one_at_a_time.h"
+#include "coil/power.h"
+#include "coil/validity.h"
 #include "quantity/parallel.h"
 
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numbers>
 #include <stdexcept>
 
 namespace arc {
@@ -32,6 +34,16 @@ SupplyPoint point_of(const OscillationResult& r, const Design& design, const Hea
   out.run_time_s =
       time_to_rise_s(path, r.dissipation_w, design.exciter.transistor.junction_limit_c - air_c(design));
   return out;
+}
+
+// The resonator's charge taken as a point at its top: Coulomb's law turned round.
+std::optional<Range> lamp_distance(const ExciterAnalysis& e) {
+  if (!e.oscillation.oscillates) return {};
+  const double charge_c = e.circuit.secondary_f * e.oscillation.top_peak_v;
+  const auto distance = [&](double field) {
+    return std::sqrt(charge_c / (4 * std::numbers::pi * eps0_f_per_m * field));
+  };
+  return Range{distance(lamp_lights_v_per_m.low), distance(lamp_lights_v_per_m.high)};
 }
 
 // Supplies to look at: the present one, and up to what the transistor's rating could ever allow.
@@ -85,20 +97,20 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
 }
 
 // Runs that are only compared with each other need not wait for the last per cent.
-constexpr OscillationOptions quick{.most_cycles = 200, .coarse = true};
+constexpr OscillationOptions quick{.coarse = true};
 
-void try_changes(const Design& design, UnitSystem units, const std::atomic<bool>& cancelled,
-                 const std::function<void(double)>& progress, ExciterAnalysis& out) {
-  const OscillationResult now = simulate_oscillation(out.circuit, quick, cancelled);
+void try_changes(const Design& design, UnitSystem units, const Work& work, ExciterAnalysis& out) {
+  const OscillationResult now = *simulate_oscillation(work.kept, out.circuit, quick, work.cancelled);
   const auto all = ideas(design, units);
   std::vector<std::optional<ExciterChange>> tried(all.size());
   parallel_for(all.size(), [&](std::size_t i) {
     Design changed = design;
     all[i].apply(changed);
-    if (cancelled || !edit_problem(design, changed, units).empty()) return;
+    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
     try {
-      const Analysis analysis = analyse_untried(changed, units, false);
-      const OscillationResult r = simulate_oscillation(exciter_circuit(changed, analysis), quick, cancelled);
+      const Analysis analysis = analyse_untried(changed, units, false, work.kept);
+      const OscillationResult r =
+          *simulate_oscillation(work.kept, exciter_circuit(changed, analysis), quick, work.cancelled);
       // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
       const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
       const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
@@ -110,27 +122,59 @@ void try_changes(const Design& design, UnitSystem units, const std::atomic<bool>
   for (std::optional<ExciterChange>& change : tried)
     if (change) out.changes.push_back(std::move(*change));
   std::ranges::stable_sort(out.changes, std::greater{}, &ExciterChange::merit);
-  if (progress) progress(0.8);
+  work.tell(0.7);
 }
 
-void run_supplies(const Design& design, const HeatPath& path, const std::atomic<bool>& cancelled,
-                  const std::function<void(double)>& progress, ExciterAnalysis& out) {
+// The inputs' tolerances one at a time, on coarse runs.
+void find_bands(const Analysis& analysis, const Work& work, ExciterAnalysis& out) {
+  if (!out.oscillation.oscillates) return;
+  const auto relative = [&](const char* key, double value) {
+    const auto it = analysis.band.find(key);
+    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
+  };
+  const bool measured = !analysis.circuit.measured.empty();
+  const double detune = measured ? 0.01 : relative("best_mode_1_hz", analysis.best_mode_1_hz);
+  const double coupling = measured ? 0.02 : relative("coupling", analysis.coupling);
+  constexpr double loss = 0.2, gain = 1.5, threshold_v = 0.5, supply = 0.02, resistor = 0.05;
+  const auto run = [&](const ExciterCircuit& c) {
+    const auto r = simulate_oscillation(work.kept, c, quick, work.cancelled);
+    return Figures{{"frequency_hz", r->frequency_hz},
+                   {"top_peak_v", r->oscillates ? r->top_peak_v : 0},
+                   {"collector_average_a", r->collector_average_a},
+                   {"dissipation_w", r->dissipation_w}};
+  };
+  const std::vector<std::function<void(ExciterCircuit&, double)>> inputs{
+      [&](ExciterCircuit& c, double sign) { c.secondary_f *= std::exp(-2 * sign * detune); },
+      [&](ExciterCircuit& c, double sign) { c.mutual_h *= std::exp(sign * coupling); },
+      [&](ExciterCircuit& c, double sign) { c.secondary_ohm *= 1 + sign * loss; },
+      [&](ExciterCircuit& c, double sign) { // the one that counts for its type
+        c.transistor.forward_gain *= sign > 0 ? gain : 1 / gain;
+        c.transistor.threshold_v += sign * threshold_v;
+      },
+      [&](ExciterCircuit& c, double sign) { c.supply_v *= 1 + sign * supply; },
+      [&](ExciterCircuit& c, double sign) { c.bias_ohm *= 1 + sign * resistor; }};
+  const Figures at = run(out.circuit);
+  out.band = one_at_a_time<ExciterCircuit>(out.circuit, at, inputs, run, work.cancelled);
+  work.tell(0.85);
+}
+
+void run_supplies(const Design& design, const HeatPath& path, const Work& work, ExciterAnalysis& out) {
   const std::vector<double> volts = supplies(design.exciter);
   std::vector<std::optional<SupplyPoint>> points(volts.size());
   parallel_for(volts.size(), [&](std::size_t i) {
-    if (cancelled) return;
+    if (work.cancelled) return;
     ExciterCircuit c = out.circuit;
     c.supply_v = volts[i];
     c.supply_limit_a.reset(); // the plot says what the transistor stands, not what this supply gives
     try {
-      points[i] = point_of(simulate_oscillation(c, quick, cancelled), design, path);
+      points[i] = point_of(*simulate_oscillation(work.kept, c, quick, work.cancelled), design, path);
       points[i]->supply_v = volts[i];
     } catch (const std::invalid_argument&) { // this supply cannot be computed; the others can
     }
   });
   for (const std::optional<SupplyPoint>& point : points)
     if (point) out.supply.push_back(*point);
-  if (progress) progress(0.5);
+  work.tell(0.5);
 }
 
 } // namespace
@@ -175,35 +219,37 @@ void analyse_exciter(const Design&, const TappedPrimary*, Analysis&) {
 } // nothing is tuned: the coil's circuit says all there is at rest
 
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                               UnitSystem units, const std::atomic<bool>& cancelled,
-                               const std::function<void(double)>& progress) {
+                               UnitSystem units, const Work& work) {
   PowerAnalysis out;
-  out.shot_problem = out.charging_problem = "an exciter has no gap and no tank";
-  ExciterAnalysis e;
+  auto part = std::make_shared<ExciterAnalysis>();
+  ExciterAnalysis& e = *part;
   const HeatPath path = exciter_heat_path(design.exciter);
   try {
     e.circuit = exciter_circuit(design, analysis);
     OscillationOptions both;
     both.both_states = options.advice;
-    e.oscillation = simulate_oscillation(e.circuit, both, cancelled);
+    e.oscillation = *simulate_oscillation(work.kept, e.circuit, both, work.cancelled);
     const double watts = e.oscillation.dissipation_w;
     const auto rises = final_rises_k(path, watts);
     e.junction_c = air_c(design) + rises[0];
     e.case_c = air_c(design) + rises[1];
     if (rises.size() > 2) e.sink_c = air_c(design) + rises[2];
     e.run_time_s = time_to_rise_s(path, watts, design.exciter.transistor.junction_limit_c - air_c(design));
-    if (progress) progress(0.2);
-    if (options.variac) run_supplies(design, path, cancelled, progress, e);
-    if (options.advice) try_changes(design, units, cancelled, progress, e);
+    e.lamp_m = lamp_distance(e);
+    work.tell(0.2);
+    if (options.variac) run_supplies(design, path, work, e);
+    if (options.advice) try_changes(design, units, work, e);
+    if (options.advice) find_bands(analysis, work, e);
   } catch (const std::invalid_argument& refusal) {
     e.problem = refusal.what();
   }
-  if (cancelled) return out;
+  out.part = part;
+  if (work.cancelled) return out;
   out.findings = exciter_findings(design, analysis, e, units);
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
-  out.driven_hz = e.oscillation.frequency_hz;
-  out.exciter = std::make_shared<const ExciterAnalysis>(std::move(e));
+  const OscillationResult& r = e.oscillation;
+  out.drive = {r.frequency_hz, r.supply_w, r.collector_peak_v, r.collector_peak_a, r.top_peak_v};
   return out;
 }
 

@@ -2,19 +2,18 @@
 // it, and what a single change would bring. Method and limits: docs/methods/exciter.md.
 #pragma once
 
-#include "design/analysis.h"
+#include "coil/power.h"
 #include "kinds/exciter/oscillation.h"
 #include "parts/heat_path.h"
 
 #include <functional>
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
 
 namespace arc {
 
-struct PowerAnalysis;
-struct PowerOptions;
 struct CheckItem;
 
 /// The circuit of a design: the coil measured or computed, the rest as entered. Throws std::invalid_argument with
@@ -24,6 +23,10 @@ ExciterCircuit exciter_circuit(const Design& design, const Analysis& analysis);
 /// Junction, case and sink; two elements without a sink. A fan takes a sink to 0.35 of its kelvin per watt, a bare
 /// case to 0.7 (common practice, no source).
 HeatPath exciter_heat_path(const Exciter& exciter);
+
+/// Peak field in which small gas-filled lamps still light, hardest and easiest (common practice, no source): a
+/// band, not a rating of any lamp.
+inline constexpr Range lamp_lights_v_per_m{8e3, 2e3};
 
 /// What one supply voltage does.
 struct SupplyPoint {
@@ -43,22 +46,27 @@ struct ExciterChange {
   std::function<void(Design&)> apply;
 };
 
-struct ExciterAnalysis {
+struct ExciterAnalysis : KindPart {
   std::string problem; // why there is no simulation
   ExciterCircuit circuit;
   OscillationResult oscillation;
   double junction_c = 0, case_c = 0; // in the long run, at this supply
   std::optional<double> sink_c;
   std::optional<double> run_time_s;
+  std::optional<Range> lamp_m;        // from the top, to where a lamp still lights; see lamp_lights_v_per_m
   std::vector<SupplyPoint> supply;    // rising volts
   std::vector<ExciterChange> changes; // best first
+  /// Half-widths of frequency_hz, top_peak_v, collector_average_a and dissipation_w: the resonance by its band, Q
+  /// by 20 %, coupling by its band, the transistor's gain by half (data sheets allow more) or threshold by 0.5 V,
+  /// the supply by 2 % and resistor by 5 % (assumptions). Empty where it does not oscillate, and without advice.
+  std::map<std::string, double> band;
 };
 
+const struct CoilKind& exciter_kind();
 void analyse_exciter(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> exciter_rules();
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                               UnitSystem units, const std::atomic<bool>& cancelled,
-                               const std::function<void(double)>& progress = {});
+                               UnitSystem units, const Work& work);
 std::vector<Finding> exciter_findings(const Design& design, const Analysis& analysis,
                                       const ExciterAnalysis& exciter, UnitSystem units);
 std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, UnitSystem units);

@@ -1,6 +1,6 @@
 // Where to look when an exciter does not start: the order of practitioners (common practice, no source).
+#include "coil/advice.h"
 #include "kinds/exciter/exciter.h"
-#include "workshop/first_fault.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -8,12 +8,13 @@
 namespace arc {
 namespace {
 
-std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const PowerAnalysis* p,
+std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const PowerAnalysis* power,
                                       UnitSystem units) {
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
   const Exciter& e = d.exciter;
   const bool mos = e.transistor.type == TransistorType::mos;
-  const bool known = p && p->exciter && p->exciter->problem.empty();
+  const ExciterAnalysis* p = power ? power->of<ExciterAnalysis>() : nullptr;
+  const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
   out.push_back({"With the primary's two ends swapped, does it start?",
                  "Supply off, swap the two ends at the transistor and the supply, supply up slowly again.", true,
@@ -46,7 +47,7 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
   out.push_back(
       {known ? fmt::format("Does the supply give {} without falling into its limit? It should deliver about {}.",
                            print(e.supply_voltage_v, Dimension::voltage),
-                           print(p->exciter->oscillation.collector_average_a, Dimension::current))
+                           print(p->oscillation.collector_average_a, Dimension::current))
              : fmt::format("Does the supply give {} without falling into its limit?",
                            print(e.supply_voltage_v, Dimension::voltage)),
        "Voltmeter across the supply's terminals while it is tried.",
@@ -82,13 +83,14 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
   return out;
 }
 
-std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAnalysis* p, UnitSystem units) {
+std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
-  const bool known = p && p->exciter && p->exciter->problem.empty();
+  const ExciterAnalysis* p = power ? power->of<ExciterAnalysis>() : nullptr;
+  const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
   if (known)
     out.push_back({fmt::format("Does the supply deliver clearly more than {}?",
-                               print(p->exciter->oscillation.collector_average_a, Dimension::current)),
+                               print(p->oscillation.collector_average_a, Dimension::current)),
                    "Ammeter in the supply's lead.",
                    true,
                    "It conducts more than it oscillates: look under “Does not start”.",

@@ -1,6 +1,6 @@
 // Findings on the exciter. Limits are common practice of builders (no source) unless a rating is named.
-#include "design/finding.h"
-#include "design/say.h"
+#include "coil/finding.h"
+#include "coil/say.h"
 #include "kinds/exciter/exciter.h"
 
 #include <algorithm>

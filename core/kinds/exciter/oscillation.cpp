@@ -95,7 +95,7 @@ S clamp_f(const ClampDiode& d, const S& base) {
 
 // Slopes of the state. `get(place)` gives the state, `put(place, value)` takes a slope.
 template <typename S, typename Get, typename Put>
-void slopes(const ExciterCircuit& c, double supply_v, const Get& get, const Put& put) {
+void slopes_of(const ExciterCircuit& c, double supply_v, const Get& get, const Put& put) {
   const S ip_ = get(ip), is_ = get(is), vt_ = get(vt), vx_ = get(vx), vi_ = get(vi), vc_ = get(vc);
   const double det = c.primary_h * c.secondary_h - c.mutual_h * c.mutual_h;
   const S over_primary = S(supply_v - c.primary_ohm * ip_ - vc_);
@@ -122,23 +122,27 @@ void slopes(const ExciterCircuit& c, double supply_v, const Get& get, const Put&
   put(vc, S((a * charge_collector + b * charge_base) / charges));
 }
 
-// The integrator's view of one circuit.
-StiffRun start_run(const ExciterCircuit& c, double supply_v, double top_v, double longest_step, bool coarse) {
+// One circuit as the integrator sees it.
+struct Equations {
+  const ExciterCircuit& circuit;
+  double supply_v;
+  void slopes(const Slopes& y, Slopes& out) const {
+    slopes_of<double>(
+        circuit, supply_v, [&](Place p) { return y(p); }, [&](Place p, double value) { out(p) = value; });
+  }
+  void jacobian(const Slopes& y, Eigen::Matrix<double, places, places>& out) const {
+    slopes_of<Dual>(
+        circuit, supply_v, [&](Place p) { return Dual(y(p), places, p); },
+        [&](Place p, const Dual& value) { out.row(p) = value.derivatives().transpose(); });
+  }
+};
+using Integration = StiffRun<places, Equations>;
+
+Integration start_run(const ExciterCircuit& c, double supply_v, double top_v, double longest_step, bool coarse) {
   const double absolute = coarse ? 1e-4 : 1e-5, relative = 10 * absolute;
-  const auto of_slopes = [&c, supply_v](const double* y, double* out) {
-    slopes<double>(
-        c, supply_v, [y](Place p) { return y[p]; }, [out](Place p, double value) { out[p] = value; });
-  };
-  const auto of_jacobian = [&c, supply_v](const double* y, double* out) {
-    slopes<Dual>(
-        c, supply_v, [y](Place p) { return Dual(y[p], places, p); },
-        [out](Place p, const Dual& value) {
-          std::copy(value.derivatives().begin(), value.derivatives().end(), out + p * places);
-        });
-  };
-  std::array<double, places> start{};
-  start[vt] = top_v;
-  return {places, of_slopes, of_jacobian, absolute, relative, longest_step, start.data()};
+  Slopes start = Slopes::Zero();
+  start(vt) = top_v;
+  return {Equations{c, supply_v}, absolute, relative, longest_step, start};
 }
 
 constexpr int samples_a_cycle = 128;
@@ -277,7 +281,7 @@ OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top
   const int least_blocks = static_cast<int>(
       std::clamp(std::ceil(2 * quality / cycles_a_block), 5.0, static_cast<double>(most_blocks - 2)));
 
-  StiffRun integration = start_run(c, supply_v, start_top_v, 8 * step_s, options.coarse);
+  Integration integration = start_run(c, supply_v, start_top_v, 8 * step_s, options.coarse);
   std::vector<std::pair<double, double>> rising; // time and top voltage, each higher than all before
   Seen seen, before;
   std::vector<Seen> all;
@@ -289,7 +293,7 @@ OscillationResult run(const ExciterCircuit& c, double supply_v, double start_top
     for (int k = 0; k <= cycles_a_block * samples_a_cycle && !cancelled; ++k) {
       const double at = block.begin_s + k * step_s;
       State s;
-      integration.at(at, s.data());
+      Slopes::Map(s.data()) = integration.at(at);
       if (std::abs(s[vt]) > (rising.empty() ? 0 : rising.back().second)) rising.emplace_back(at, std::abs(s[vt]));
       block.states.push_back(s);
     }
@@ -396,6 +400,13 @@ std::string oscillation_csv(const OscillationResult& result) {
     out += fmt::format("{:.9g},{:.7g},{:.7g},{:.7g},{:.7g},{:.7g}\r\n", s.time_s, s.collector_v, s.collector_a,
                        s.base_v, s.top_v, s.foot_a);
   return out;
+}
+
+std::shared_ptr<const OscillationResult> simulate_oscillation(Kept& kept, const ExciterCircuit& circuit,
+                                                              const OscillationOptions& options,
+                                                              const std::atomic<bool>& cancelled) {
+  const OscillationStep step{circuit, options};
+  return kept.get(step, cancelled, [&] { return simulate_oscillation(circuit, options, cancelled); });
 }
 
 } // namespace arc

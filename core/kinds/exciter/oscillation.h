@@ -7,8 +7,10 @@
 #pragma once
 
 #include "parts/transistor.h"
+#include "quantity/kept.h"
 
 #include <atomic>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -26,6 +28,7 @@ struct ExciterCircuit {
   Transistor transistor;
   std::optional<ClampDiode> clamp;
   double base_stray_f = 0, collector_stray_f = 0;
+  bool operator==(const ExciterCircuit&) const = default;
 };
 
 /// Why this circuit cannot be computed; empty when it can.
@@ -61,6 +64,7 @@ struct OscillationOptions {
   bool both_states = false; // tries harder starts too: three times the time
   int most_cycles = 900;
   bool coarse = false; // ten times the error of a step: half the time, figures within 1 %
+  bool operator==(const OscillationOptions&) const = default;
 };
 
 /// Runs until the swing stays the same, at the most `most_cycles`. Averages are over whole
@@ -69,6 +73,18 @@ struct OscillationOptions {
 /// numbers lie too far apart to be integrated.
 OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const OscillationOptions& options,
                                        const std::atomic<bool>& cancelled);
+
+/// The run as a step that can be kept.
+struct OscillationStep {
+  using Result = OscillationResult;
+  static constexpr std::size_t kept = 96;
+  ExciterCircuit circuit;
+  OscillationOptions options;
+  bool operator==(const OscillationStep&) const = default;
+};
+std::shared_ptr<const OscillationResult> simulate_oscillation(Kept& kept, const ExciterCircuit& circuit,
+                                                              const OscillationOptions& options,
+                                                              const std::atomic<bool>& cancelled);
 
 /// The same circuit as a SPICE deck that measures frequency_hz, collector_average_a, collector_peak_a,
 /// dissipation_w and top_peak_v in batch mode, over whole cycles of `result`.

@@ -1,9 +1,9 @@
 // What the tank and its gap add to the coil at rest: resonance and clip, stored energy, what to expect of arcs, and
 // the air that must hold it.
-#include "design/analysis.h"
+#include "coil/analysis.h"
 
 #include "circuit/feed_network.h"
-#include "design/tapped_primary.h"
+#include "coil/tapped_primary.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
 #include "parts/topload.h"

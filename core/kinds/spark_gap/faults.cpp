@@ -1,8 +1,8 @@
 // Where to look when a spark-gap coil does not do what it should: the order of practitioners (common practice, no
 // source).
+#include "coil/advice.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
-#include "workshop/first_fault.h"
 
 #include <array>
 #include <cmath>
@@ -23,7 +23,11 @@ struct Print {
   std::string amperes(double v) const { return format_quantity(v, Dimension::current, units, 3); }
 };
 
-bool charges(const PowerAnalysis* p) {
+const SparkGapPower* part_of(const PowerAnalysis* power) {
+  return power ? power->of<SparkGapPower>() : nullptr;
+}
+
+bool charges(const SparkGapPower* p) {
   return p && p->charging_problem.empty();
 }
 
@@ -63,7 +67,8 @@ FaultStep winding_step(const Analysis& a, const Print& say) {
           "secondary.turns"};
 }
 
-Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* p, UnitSystem units) {
+Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
+  const SparkGapPower* p = part_of(power);
   const Print say{units};
   Steps out;
   out.push_back({"Does the transformer hum, and does its output draw a small arc on its own?",
@@ -174,7 +179,8 @@ Steps down_the_form(const Design& d, const Analysis& a, const PowerAnalysis*, Un
           tune_step(d, a, say)};
 }
 
-Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* p, UnitSystem units) {
+Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
+  const SparkGapPower* p = part_of(power);
   const Print say{units};
   Steps out;
   out.push_back({"Does it trip with the tank and the gap disconnected?",
@@ -213,7 +219,8 @@ Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* p, Un
   return out;
 }
 
-Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* p, UnitSystem units) {
+Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
+  const SparkGapPower* p = part_of(power);
   const Print say{units};
   Steps out;
   if (p && !p->stress.empty())
@@ -240,7 +247,8 @@ Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* p,
   return out;
 }
 
-Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* p, UnitSystem units) {
+Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
+  const SparkGapPower* p = part_of(power);
   const Print say{units};
   Steps out{tune_step(d, a, say), ground_step()};
   if (p && !p->changes.empty() && p->changes.front().arc_ratio > 1.02)

@@ -2,7 +2,7 @@
 // unless a source is named.
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
-#include "design/say.h"
+#include "coil/say.h"
 #include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
@@ -38,7 +38,7 @@ bool has_safety_gap(const Design& d) {
   });
 }
 
-Maybe feed_broken(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem) {
+Maybe feed_broken(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem) {
   if (charges(p) || d.feed.empty()) return {};
   return Finding{"feed-broken",
                  Severity::stop,
@@ -53,7 +53,7 @@ Maybe feed_broken(const Design& d, const Analysis&, const PowerAnalysis& p, Unit
                  {}};
 }
 
-Maybe feed_missing(const Design& d, const Analysis& a, const PowerAnalysis&, UnitSystem units) {
+Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, UnitSystem units) {
   if (!d.feed.empty()) return {};
   // One that fires the gap with a fifth to spare, its tank a half larger than resonates with it.
   const double volts =
@@ -83,7 +83,7 @@ Maybe feed_missing(const Design& d, const Analysis& a, const PowerAnalysis&, Uni
       }};
 }
 
-Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe breaker_trips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   const FeedBlock* breaker = find_block(d.feed, "breaker");
   if (!charges(p) || !breaker || std::isinf(p.charging.breaker_trip_s)) return {};
   const Say say{units};
@@ -107,7 +107,7 @@ Maybe breaker_trips(const Design& d, const Analysis&, const PowerAnalysis& p, Un
       variac && holds > 0 ? set_block("variac", "setting", holds) : nullptr};
 }
 
-Maybe block_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p)) return {};
   std::size_t worst = d.feed.size();
   double used = 1;
@@ -136,7 +136,7 @@ Maybe block_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p,
       {}};
 }
 
-Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe diodes_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p) || p.charging.diodes.empty()) return {};
   const auto worst = std::ranges::max_element(p.charging.diodes, {}, [](const DiodeLoad& l) { return l.used(); });
   if (worst->used() <= 1) return {};
@@ -167,18 +167,8 @@ Maybe diodes_overloaded(const Design& d, const Analysis&, const PowerAnalysis& p
       }};
 }
 
-// A design with a power-factor capacitor of this size right before its source.
-void add_correction(Design& e, double farad) {
-  FeedBlock block = make_block("power-factor-capacitor");
-  block.values["capacitance_f"] = farad;
-  add_block(e.feed, std::move(block));
-}
-
-Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
-  constexpr double low = 0.6;
-  if (!charges(p) || p.charging.power_factor >= low || !(p.charging.line_current_a > 0.5) ||
-      find_block(d.feed, "power-factor-capacitor") || find_block(d.feed, "flyback-driver"))
-    return {};
+Maybe power_factor_low(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
+  if (!power_factor_is_low(d, p)) return {};
   const Say say{units};
   const bool lags = p.charging.reactive_va > 0;
   Finding f{
@@ -192,38 +182,20 @@ Maybe power_factor_low(const Design& d, const Analysis&, const PowerAnalysis& p,
                   lags ? "" : " The current leads, as through a capacitor: one more capacitor makes it worse."),
       "",
       p.charging.power_factor,
-      low,
+      low_power_factor,
       number,
       {}};
-  if (!lags) return f;
-  // The fundamental's reactive power taken away in whole or in part: each size is run, the best of them offered.
-  const auto source = std::ranges::find_if(d.feed, [](const FeedBlock& b) { return is_source(b.kind); });
-  const auto before = source - d.feed.begin(); // a variac there changes what the capacitor sees
-  const double volts =
-      before > 0 ? p.charging.joints[static_cast<std::size_t>(before - 1)].rms_v : d.site.mains_voltage_v;
-  double best_farad = 0, best_factor = p.charging.power_factor, best_a = 0;
-  const std::atomic<bool> never{false};
-  for (const double share : {0.5, 0.75, 1.0}) {
-    const double farad = round_significant(
-        share * p.charging.reactive_va / (2 * std::numbers::pi * d.site.mains_frequency_hz * volts * volts), 2);
-    if (!(farad >= 1e-7 && farad <= 1e-3)) continue;
-    Design trial = d;
-    add_correction(trial, farad);
-    const ChargingTrial tried = try_charging(trial, {}, never);
-    if (!tried.problem.empty() || tried.charging.power_factor <= best_factor + 0.02) continue;
-    best_factor = tried.charging.power_factor;
-    best_farad = farad;
-    best_a = tried.charging.line_current_a;
-  }
-  if (!(best_farad > 0)) return f;
-  f.remedy = fmt::format("Put {} across the transformer's input: power factor {:.2f}, {}",
-                         say(best_farad, capacitance, 2), best_factor, say(best_a, current));
-  f.apply = [best_farad](Design& e) { add_correction(e, best_farad); };
+  if (!p.correction) return f;
+  const double farad = p.correction->capacitance_f;
+  f.remedy =
+      fmt::format("Put {} across the transformer's input: power factor {:.2f}, {}", say(farad, capacitance, 2),
+                  p.correction->power_factor, say(p.correction->line_a, current));
+  f.apply = [farad](Design& e) { add_correction(e, farad); };
   return f;
 }
 
 // Ignition coils are wound for pulses from 12 V; on the mains only a ballast keeps their current in bounds.
-Maybe coils_on_the_mains(const Design& d, const Analysis&, const PowerAnalysis&, UnitSystem units) {
+Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&, UnitSystem units) {
   const FeedBlock* coils = find_block(d.feed, "ignition-coils");
   const bool ballasted = std::ranges::any_of(d.feed, [](const FeedBlock& b) {
     return b.kind == "ballast-capacitor" || b.kind == "ballast-inductor" || b.kind == "ballast-resistor";
@@ -253,7 +225,7 @@ Maybe coils_on_the_mains(const Design& d, const Analysis&, const PowerAnalysis&,
       }};
 }
 
-Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
+Maybe no_safety_gap(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p) || has_safety_gap(d) || find_block(d.feed, "flyback-driver")) return {};
   const Say say{units};
   const double wanted = round_significant(1.15 * std::max(d.gap.firing_voltage_v, p.charging.tank_peak_v), 3);
@@ -277,7 +249,7 @@ Maybe no_safety_gap(const Design& d, const Analysis& a, const PowerAnalysis& p, 
       [wanted](Design& e) { insert_safety_gap(e, wanted); }};
 }
 
-Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe safety_gap_fires(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p)) return {};
   const auto it =
       std::ranges::find_if(p.charging.safety_gaps, [](const SafetyGapLoad& g) { return g.firings > 0; });
@@ -297,7 +269,7 @@ Maybe safety_gap_fires(const Design&, const Analysis&, const PowerAnalysis& p, U
                  {}};
 }
 
-Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, UnitSystem units) {
+Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
   const FeedBlock* choke = find_block(d.feed, "charging-choke");
   const double rate = presentations_hz(d.gap).value_or(d.gap.break_rate_hz);
   if (!choke || !charges(p) || !(rate > 0)) return {};
@@ -319,7 +291,7 @@ Maybe choke_slow(const Design& d, const Analysis& a, const PowerAnalysis& p, Uni
                  set_block("charging-choke", "inductance_h", wanted)};
 }
 
-Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double longest = 60;
   const FeedBlock* r = find_block(d.feed, "reservoir");
   if (!r || !charges(p)) return {};
@@ -350,6 +322,17 @@ constexpr std::array<PowerRule, 11> feed_table{
     no_safety_gap, safety_gap_fires, choke_slow,    coils_on_the_mains, reservoir_bleeds_slowly};
 
 } // namespace
+
+bool power_factor_is_low(const Design& d, const SparkGapPower& p) {
+  return charges(p) && p.charging.power_factor < low_power_factor && p.charging.line_current_a > 0.5 &&
+         !find_block(d.feed, "power-factor-capacitor") && !find_block(d.feed, "flyback-driver");
+}
+
+void add_correction(Design& design, double farad) {
+  FeedBlock block = make_block("power-factor-capacitor");
+  block.values["capacitance_f"] = farad;
+  add_block(design.feed, std::move(block));
+}
 
 std::span<const PowerRule> feed_rules() {
   return feed_table;

@@ -2,14 +2,18 @@
 #include "kinds/spark_gap/spark_gap.h"
 
 #include "circuit/feed.h"
-#include "design/validity.h"
+#include "coil/validity.h"
 #include "kinds/spark_gap/power_bands.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "parts/gap.h"
-#include "workshop/runs.h"
+#include "quantity/parallel.h"
 
 #include <algorithm>
+#include <array>
+#include <atomic>
 #include <cmath>
 #include <fmt/format.h>
+#include <numbers>
 #include <set>
 #include <stdexcept>
 
@@ -35,10 +39,9 @@ struct Trial {
   double efficiency() const { return shot_part * charge_part; }
 };
 
-Trial try_shot(const Design& design, const Analysis& analysis, const PowerOptions& options,
-               const std::atomic<bool>& cancelled) {
+Trial try_shot(const Design& design, const Analysis& analysis, const PowerOptions& options, const Work& work) {
   const ShotOptions shot = shot_options(options);
-  const ShotResult result = quick_shot(shot_circuit(design, analysis, shot), shot, cancelled);
+  const ShotResult result = quick_shot(shot_circuit(design, analysis, shot), shot, work);
   if (!(result.tank_energy_j > 0)) throw std::invalid_argument("the tank holds nothing");
   return {result.secondary_peak_j / result.tank_energy_j, 1, 0, design.gap.break_rate_hz,
           design.gap.firing_voltage_v};
@@ -120,47 +123,51 @@ TrialChange judged(std::string title, const Trial& trial, const Trial& now, cons
 }
 
 void try_changes(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
-                 const std::atomic<bool>& cancelled, const std::function<void(double)>& progress,
-                 PowerAnalysis& out) {
+                 const Work& work, SparkGapPower& out) {
   const bool charges = out.charging_problem.empty();
-  Trial now = try_shot(design, analysis, options, cancelled);
+  Trial now = try_shot(design, analysis, options, work);
   if (charges) charge(now, out.charging);
   const auto all = ideas(design, analysis, units);
-  for (std::size_t i = 0; i < all.size() && !cancelled; ++i) {
+  std::vector<std::optional<TrialChange>> tried(all.size());
+  parallel_for(all.size(), [&](std::size_t i) {
     Design changed = design;
     all[i].apply(changed);
-    if (!edit_problem(design, changed, units).empty()) continue;
+    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
     try {
-      Trial trial =
-          try_shot(changed, all[i].coil ? analyse_untried(changed, units, false) : analysis, options, cancelled);
+      Trial trial = try_shot(changed, all[i].coil ? analyse_untried(changed, units, false, work.kept) : analysis,
+                             options, work);
       if (charges) charge(trial, out.charging); // none of them changes how the tank charges
-      out.changes.push_back(judged(all[i].title, trial, now, changed, all[i].apply));
+      tried[i] = judged(all[i].title, trial, now, changed, all[i].apply);
     } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
     }
-    if (progress) progress(0.5 + 0.5 * static_cast<double>(i + 1) / static_cast<double>(all.size() + 1));
-  }
-  std::ranges::sort(out.changes, std::greater{}, &TrialChange::arc_ratio);
-  if (cancelled) return;
+  });
+  for (std::optional<TrialChange>& change : tried)
+    if (change) out.changes.push_back(std::move(*change));
+  std::ranges::stable_sort(out.changes, std::greater{}, &TrialChange::arc_ratio);
+  work.tell(0.9);
+  if (work.cancelled) return;
   Design wider = design;
   widen(wider);
   if (!edit_problem(design, wider, units).empty()) return;
   try {
-    Trial trial = try_shot(wider, analysis, options, cancelled);
-    if (charges) charge(trial, simulate_charging(wider, {options.cycles}, cancelled));
+    Trial trial = try_shot(wider, analysis, options, work);
+    if (charges) charge(trial, *simulate_charging(work.kept, wider, {options.cycles}, work.cancelled));
     out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
   } catch (const std::invalid_argument&) { // no figure rather than a wrong one
   }
 }
 
-void try_quench(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled,
-                PowerAnalysis& out) {
-  for (int notch = 1; notch <= 3 && !cancelled; ++notch) {
-    options.quench_notch = notch;
-    options.step_s = trial_step_s;
-    options.most_events = most_trial_events;
-    const ShotResult shot = simulate_shot(circuit, options, cancelled);
-    if (!shot.quench_s) break;
-    out.quench.push_back({notch, *shot.quench_s, shot.caught_j, shot.gap_loss_j, shot.left_in_tank_j});
+void try_quench(const ShotCircuit& circuit, const ShotOptions& options, const Work& work, SparkGapPower& out) {
+  constexpr int notches = 3;
+  std::array<std::shared_ptr<const ShotResult>, notches> shots;
+  parallel_for(notches, [&](std::size_t i) {
+    ShotOptions at = options;
+    at.quench_notch = static_cast<int>(i) + 1;
+    shots[i] = trial_shot(work.kept, circuit, at, work.cancelled);
+  });
+  for (int i = 0; i < notches && shots[static_cast<std::size_t>(i)]->quench_s; ++i) {
+    const ShotResult& shot = *shots[static_cast<std::size_t>(i)];
+    out.quench.push_back({i + 1, *shot.quench_s, shot.caught_j, shot.gap_loss_j, shot.left_in_tank_j});
   }
 }
 
@@ -173,11 +180,10 @@ double logged_hours(const Design& design) {
 
 } // namespace
 
-ChargingTrial try_charging(const Design& design, const ChargingOptions& options,
-                           const std::atomic<bool>& cancelled) {
+ChargingTrial try_charging(const Design& design, const ChargingOptions& options, const Work& work) {
   ChargingTrial out;
   try {
-    out.charging = simulate_charging(design, options, cancelled);
+    out.charging = *simulate_charging(work.kept, design, options, work.cancelled);
   } catch (const std::invalid_argument& refusal) {
     out.problem = refusal.what();
   }
@@ -186,13 +192,11 @@ ChargingTrial try_charging(const Design& design, const ChargingOptions& options,
 
 namespace {
 
-using Progress = std::function<void(double)>;
-
-void run_shot(const Design& design, const Analysis& analysis, const ShotOptions& shot,
-              const std::atomic<bool>& cancelled, PowerAnalysis& out) {
+void run_shot(const Design& design, const Analysis& analysis, const ShotOptions& shot, const Work& work,
+              SparkGapPower& out) {
   try {
     out.circuit = shot_circuit(design, analysis, shot);
-    out.shot = simulate_shot(out.circuit, shot, cancelled);
+    out.shot = *simulate_shot(work.kept, out.circuit, shot, work.cancelled);
     if (!std::isfinite(out.shot.top_peak_v) || !(out.shot.tank_energy_j > 0))
       out.shot_problem = "the circuit is beyond what can be computed: its values lie too far apart";
   } catch (const std::invalid_argument& refusal) {
@@ -200,30 +204,40 @@ void run_shot(const Design& design, const Analysis& analysis, const ShotOptions&
   }
 }
 
-void run_variac(const Design& design, const PowerOptions& options, const std::atomic<bool>& cancelled,
-                const Progress& tell, PowerAnalysis& out) {
-  Design turned = design;
-  FeedBlock* variac = find_block(turned.feed, "variac");
+void run_charging(const Design& design, const PowerOptions& options, const Work& work, SparkGapPower& out) {
+  try {
+    out.charging = *simulate_charging(work.kept, design, {options.cycles}, work.cancelled,
+                                      [&](int done) { work.tell(0.25 * done / options.cycles); });
+  } catch (const std::invalid_argument& refusal) {
+    out.charging_problem = refusal.what();
+  }
+}
+
+void run_variac(const Design& design, const PowerOptions& options, const Work& work, SparkGapPower& out) {
+  const FeedBlock* variac = find_block(design.feed, "variac");
   if (!variac) return;
   const double present = block_value(*variac, "setting");
   std::set<double> settings(variac_settings.begin(), variac_settings.end());
   settings.insert(present);
-  for (const double setting : settings) {
-    if (cancelled) return;
-    VariacPoint point{setting, out.charging, out.charging_problem, setting == present};
-    if (!point.present) {
-      variac->values["setting"] = setting;
-      ChargingTrial trial = try_charging(turned, {options.cycles}, cancelled);
+  for (const double setting : settings)
+    out.variac.push_back({setting, out.charging, out.charging_problem, setting == present});
+  std::atomic<int> done{0};
+  parallel_for(out.variac.size(), [&](std::size_t i) {
+    VariacPoint& point = out.variac[i];
+    if (!point.present && !work.cancelled) {
+      Design turned = design;
+      find_block(turned.feed, "variac")->values["setting"] = point.setting;
+      ChargingTrial trial = try_charging(turned, {options.cycles}, work);
       point.charging = std::move(trial.charging);
       point.problem = std::move(trial.problem);
     }
     point.charging.samples.clear();
-    out.variac.push_back(std::move(point));
-    tell(0.25 + 0.25 * static_cast<double>(out.variac.size()) / static_cast<double>(settings.size()));
-  }
+    work.tell(0.25 + 0.25 * ++done / static_cast<double>(out.variac.size()));
+  });
+  if (work.cancelled) out.variac.clear();
 }
 
-void load_bank(const Design& design, const Analysis& analysis, const ShotOptions& shot, PowerAnalysis& out) {
+void load_bank(const Design& design, const Analysis& analysis, const ShotOptions& shot, SparkGapPower& out) {
   out.rate_from_feed = out.charging_problem.empty() && out.charging.break_rate_hz > 0;
   out.break_rate_hz = out.rate_from_feed ? out.charging.break_rate_hz : design.gap.break_rate_hz;
   out.load.peak_v =
@@ -241,43 +255,78 @@ void load_bank(const Design& design, const Analysis& analysis, const ShotOptions
   out.gap_hours = logged_hours(design);
 }
 
-} // namespace
+// The fundamental's reactive power taken away in whole or in part: each size is run, the best of them kept.
+void try_correction(const Design& design, const Work& work, SparkGapPower& out) {
+  const ChargingResult& now = out.charging;
+  if (!power_factor_is_low(design, out) || now.reactive_va <= 0) return;
+  const auto source = std::ranges::find_if(design.feed, [](const FeedBlock& b) { return is_source(b.kind); });
+  const auto before = source - design.feed.begin(); // a variac there changes what the capacitor sees
+  const double volts =
+      before > 0 ? now.joints[static_cast<std::size_t>(before - 1)].rms_v : design.site.mains_voltage_v;
+  double best_factor = now.power_factor;
+  for (const double share : {0.5, 0.75, 1.0}) {
+    const double farad = round_significant(
+        share * now.reactive_va / (2 * std::numbers::pi * design.site.mains_frequency_hz * volts * volts), 2);
+    if (!(farad >= 1e-7 && farad <= 1e-3)) continue;
+    Design trial = design;
+    add_correction(trial, farad);
+    const ChargingTrial tried = try_charging(trial, {}, work);
+    if (!tried.problem.empty() || tried.charging.power_factor <= best_factor + 0.02) continue;
+    best_factor = tried.charging.power_factor;
+    out.correction = {farad, best_factor, tried.charging.line_current_a};
+  }
+}
 
-PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                                 UnitSystem units, const std::atomic<bool>& cancelled,
-                                 const std::function<void(double)>& progress) {
-  PowerAnalysis out;
-  if (!analysis.computed) {
-    out.shot_problem = out.charging_problem = analysis.problem;
-    return out;
-  }
-  const Progress tell = [&](double share) {
-    if (progress) progress(share);
-  };
-  const ShotOptions shot = shot_options(options);
-  run_shot(design, analysis, shot, cancelled, out);
-  try {
-    out.charging = simulate_charging(design, {options.cycles}, cancelled,
-                                     [&](int done) { tell(0.25 * done / options.cycles); });
-  } catch (const std::invalid_argument& refusal) {
-    out.charging_problem = refusal.what();
-  }
-  if (options.variac) run_variac(design, options, cancelled, tell, out);
-  if (cancelled) return out;
-  load_bank(design, analysis, shot, out);
-  if (options.advice && out.shot_problem.empty()) {
-    try_quench(out.circuit, shot, cancelled, out);
-    out.band = shot_bands(analysis, out.circuit, shot, cancelled);
-    try_changes(design, analysis, options, units, cancelled, progress, out);
-  }
-  if (options.advice && out.rate_from_feed)
-    out.band.merge(charging_bands(design, out.charging, {options.cycles}, cancelled));
-  if (cancelled) return out;
-  out.findings = find_in_power(design, analysis, out, units);
+Drive drive_of(const Design& design, const Analysis& analysis, const SparkGapPower& p) {
+  Drive out;
+  out.frequency_hz = analysis.tank_hz;
+  out.input_w = p.rate_from_feed ? p.charging.input_power_w : 0;
+  out.primary_peak_v = design.gap.firing_voltage_v;
+  out.primary_peak_a = p.shot.primary_peak_a;
+  out.top_peak_v = p.shot.top_peak_v;
   return out;
 }
 
-std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units) {
+// Fills the part and, unless it is cancelled, the findings.
+void run_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                   const Work& work, SparkGapPower& part, PowerAnalysis& out) {
+  if (!analysis.computed) {
+    part.shot_problem = part.charging_problem = analysis.problem;
+    return;
+  }
+  const ShotOptions shot = shot_options(options);
+  parallel_for(2, [&](std::size_t i) { // they know nothing of each other
+    if (i == 0) run_shot(design, analysis, shot, work, part);
+    if (i == 1) run_charging(design, options, work, part);
+  });
+  if (options.variac) run_variac(design, options, work, part);
+  if (work.cancelled) return;
+  load_bank(design, analysis, shot, part);
+  if (options.advice && part.shot_problem.empty()) {
+    try_quench(part.circuit, shot, work, part);
+    part.band = shot_bands(analysis, part.circuit, shot, work);
+    try_changes(design, analysis, options, units, work, part);
+  }
+  if (options.advice && part.rate_from_feed)
+    part.band.merge(charging_bands(design, part.charging, {options.cycles}, work));
+  if (options.variac && part.charging_problem.empty()) try_correction(design, work, part);
+  if (work.cancelled) return;
+  out.drive = drive_of(design, analysis, part);
+  out.findings = find_in_power(design, analysis, part, units);
+}
+
+} // namespace
+
+PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                                 UnitSystem units, const Work& work) {
+  PowerAnalysis out;
+  auto part = std::make_shared<SparkGapPower>();
+  run_spark_gap(design, analysis, options, units, work, *part, out);
+  out.part = std::move(part);
+  return out;
+}
+
+std::string long_run_verdict(const SparkGapPower& power, UnitSystem units) {
   if (power.stress.empty()) return "No load is known yet.";
   const auto worst = std::ranges::max_element(power.stress, {}, [](const UnitStress& u) {
     return std::max({u.voltage_used, u.rms_used, u.slope_used});
@@ -318,7 +367,7 @@ std::string long_run_verdict(const PowerAnalysis& power, UnitSystem units) {
   return out;
 }
 
-std::string quench_advice(const PowerAnalysis& power, const Design& design) {
+std::string quench_advice(const SparkGapPower& power, const Design& design) {
   if (power.quench.empty()) return "The gap does not open within the shot that is looked at.";
   const auto best = std::ranges::max_element(power.quench, {}, &QuenchCase::caught_j);
   const double energy = power.shot.tank_energy_j;

@@ -1,7 +1,8 @@
 // Bands of the simulated figures.
 #include "kinds/spark_gap/power_bands.h"
 
-#include "design/tolerance.h"
+#include "coil/one_at_a_time.h"
+#include "coil/tolerance.h"
 #include "parts/bank.h"
 
 #include <algorithm>
@@ -13,33 +14,6 @@
 namespace arc {
 namespace {
 
-using Figures = std::map<std::string, double>;
-
-template <typename State>
-Figures one_at_a_time(const State& middle, const Figures& at,
-                      const std::vector<std::function<void(State&, double)>>& inputs,
-                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled) {
-  Figures squares;
-  for (const auto& input : inputs) {
-    Figures most;
-    for (const double sign : {-1.0, 1.0}) {
-      if (cancelled) return {};
-      State moved = middle;
-      input(moved, sign);
-      try {
-        for (const auto& [key, value] : run(moved)) {
-          const double off = std::abs(value - at.at(key));
-          if (std::isfinite(off)) most[key] = std::max(most[key], off);
-        }
-      } catch (const std::invalid_argument&) { // that way it does not run at all: the other way speaks alone
-      }
-    }
-    for (const auto& [key, value] : most) squares[key] += value * value;
-  }
-  for (auto& [key, value] : squares) value = std::sqrt(value);
-  return cancelled ? Figures{} : squares;
-}
-
 Figures charging_figures(const ChargingResult& c) {
   return {{"break_rate_hz", c.break_rate_hz},
           {"tank_power_w", c.tank_power_w},
@@ -49,15 +23,13 @@ Figures charging_figures(const ChargingResult& c) {
 
 } // namespace
 
-ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled) {
-  options.step_s = trial_step_s;
-  options.most_events = most_trial_events;
+ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const Work& work) {
   options.duration_s = std::min(options.duration_s, std::max(3 * circuit.beat_s, 50e-6));
-  return simulate_shot(circuit, options, cancelled);
+  return *trial_shot(work.kept, circuit, options, work.cancelled);
 }
 
 std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCircuit& circuit,
-                                         const ShotOptions& options, const std::atomic<bool>& cancelled) {
+                                         const ShotOptions& options, const Work& work) {
   const auto relative = [&](const char* key, double value) {
     const auto it = analysis.band.find(key);
     return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
@@ -67,7 +39,7 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
   const double coupling = relative("coupling", analysis.coupling);
   constexpr double loss = 0.2, arc = 0.5;
   const auto run = [&](const ShotCircuit& c) {
-    const ShotResult shot = quick_shot(c, options, cancelled);
+    const ShotResult shot = quick_shot(c, options, work);
     return Figures{{"top_peak_v", shot.top_peak_v},
                    {"primary_peak_a", shot.primary_peak_a},
                    {"secondary_peak_j", shot.secondary_peak_j}};
@@ -81,11 +53,11 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
                                        for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
                                      },
                                      [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
-                                    run, cancelled);
+                                    run, work.cancelled);
 }
 
 std::map<std::string, double> charging_bands(const Design& design, const ChargingResult& charging,
-                                             const ChargingOptions& options, const std::atomic<bool>& cancelled) {
+                                             const ChargingOptions& options, const Work& work) {
   constexpr double mains = 0.05, gap = 0.1;
   const auto tank = std::ranges::find(tolerance_inputs(), "tank", &ToleranceInput::key);
   return one_at_a_time<Design>(
@@ -97,7 +69,8 @@ std::map<std::string, double> charging_bands(const Design& design, const Chargin
          if (d.gap.rotary_electrodes && d.gap.spacing_m) *d.gap.spacing_m *= 1 + sign * gap;
        },
        [&](Design& d, double sign) { tank->nudge(d, sign * tolerance_of(design, *tank)); }},
-      [&](const Design& d) { return charging_figures(simulate_charging(d, options, cancelled)); }, cancelled);
+      [&](const Design& d) { return charging_figures(*simulate_charging(work.kept, d, options, work.cancelled)); },
+      work.cancelled);
 }
 
 } // namespace arc

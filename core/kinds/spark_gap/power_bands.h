@@ -4,29 +4,26 @@
 
 #include "circuit/charging.h"
 #include "circuit/shot.h"
-#include "design/analysis.h"
+#include "coil/power.h"
 
-#include <atomic>
 #include <map>
 #include <string>
 
 namespace arc {
 
-inline constexpr double trial_step_s = 100e-9; // exact whatever the step; only where trial shots are sampled
-
 /// The shot as far as its first beats, sampled coarsely: enough for peaks and energies.
-ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const std::atomic<bool>& cancelled);
+ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const Work& work);
 
 /// Half-widths of top_peak_v, primary_peak_a and secondary_peak_j: tuning and coupling by the analysis' bands, Q by
 /// 20 %, the arc's resistance by half (assumptions). Empty when cancelled.
 std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCircuit& circuit,
-                                         const ShotOptions& options, const std::atomic<bool>& cancelled);
+                                         const ShotOptions& options, const Work& work);
 
 /// Half-widths of break_rate_hz, tank_power_w, input_power_w and line_current_a: the mains by 5 %, half of what
 /// EN 50160 allows (value from memory), what the gap fires at by 10 % (clean or not, warm or cold; common
 /// practice), the tank's capacitance by its tolerance. `charging` is the design's run with these options. Empty
 /// when cancelled.
 std::map<std::string, double> charging_bands(const Design& design, const ChargingResult& charging,
-                                             const ChargingOptions& options, const std::atomic<bool>& cancelled);
+                                             const ChargingOptions& options, const Work& work);
 
 } // namespace arc

@@ -13,7 +13,7 @@ std::span<const PowerRule> power_rules() {
   return all;
 }
 
-std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const PowerAnalysis& power,
+std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const SparkGapPower& power,
                                    UnitSystem units) {
   std::vector<Finding> out;
   for (const PowerRule rule : power_rules())

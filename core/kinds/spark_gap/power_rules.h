@@ -1,7 +1,7 @@
 // What the rules on the feed and those on tank and gap have in common; each file holds its own table of rules.
 #pragma once
 
-#include "design/power.h"
+#include "kinds/spark_gap/spark_gap.h"
 
 namespace arc {
 
@@ -9,9 +9,16 @@ std::span<const PowerRule> feed_rules();
 std::span<const PowerRule> tank_rules();
 
 /// Whether the feed works at all.
-inline bool charges(const PowerAnalysis& p) {
+inline bool charges(const SparkGapPower& p) {
   return p.charging_problem.empty();
 }
+
+inline constexpr double low_power_factor = 0.6; // below it a transformer coil is worth correcting (common practice)
+
+/// Whether the line's amperes are far above what the power needs, and nothing corrects them yet.
+bool power_factor_is_low(const Design& design, const SparkGapPower& power);
+/// Puts a power-factor capacitor of this size right before the source.
+void add_correction(Design& design, double farad);
 
 /// Right behind the source; an older one there is set anew.
 void insert_safety_gap(Design& design, double firing_v);

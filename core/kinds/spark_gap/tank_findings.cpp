@@ -1,6 +1,6 @@
 // Findings on tank and gap in the running coil. Limits are common practice of coil builders (no source) unless a
 // source is named.
-#include "design/say.h"
+#include "coil/say.h"
 #include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -16,7 +16,7 @@ namespace {
 using Maybe = std::optional<Finding>;
 using enum Dimension;
 
-Maybe gap_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe gap_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p) || !p.charging.break_times_s.empty() || presentations_hz(d.gap)) return {};
   const Say say{units};
   const double wanted = std::floor(0.85 * p.charging.tank_peak_v / 100) * 100;
@@ -42,7 +42,7 @@ Maybe gap_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, 
 }
 
 // A rotor whose electrodes pass too far away for what the feed reaches.
-Maybe rotor_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe rotor_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!charges(p) || !p.charging.break_times_s.empty() || !presentations_hz(d.gap)) return {};
   const Say say{units};
   const GapModel model = gap_model(d.gap, d.site);
@@ -85,7 +85,7 @@ Maybe rotor_never_fires(const Design& d, const Analysis&, const PowerAnalysis& p
                      : nullptr};
 }
 
-Maybe rate_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe rate_differs(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double plausible_hz = 5000; // more is a feed that makes no sense: other findings say so
   if (!p.rate_from_feed || std::abs(p.break_rate_hz / d.gap.break_rate_hz - 1) < 0.15 ||
       p.break_rate_hz > plausible_hz)
@@ -107,7 +107,7 @@ Maybe rate_differs(const Design& d, const Analysis&, const PowerAnalysis& p, Uni
 }
 
 // The worst section for one kind of stress.
-const UnitStress* worst_of(const PowerAnalysis& p, double UnitStress::*member) {
+const UnitStress* worst_of(const SparkGapPower& p, double UnitStress::*member) {
   const auto it = std::ranges::max_element(p.stress, {}, member);
   return it == p.stress.end() ? nullptr : &*it;
 }
@@ -116,7 +116,7 @@ std::string unit_name(const UnitStress& u) {
   return u.name.empty() ? "Each unit" : u.name;
 }
 
-Maybe unit_over_current(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe unit_over_current(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   const UnitStress* u = worst_of(p, &UnitStress::rms_used);
   if (!u || u->rms_used <= 1) return {};
   const Say say{units};
@@ -134,7 +134,7 @@ Maybe unit_over_current(const Design&, const Analysis&, const PowerAnalysis& p, 
                  {}};
 }
 
-Maybe unit_too_steep(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe unit_too_steep(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   const UnitStress* u = worst_of(p, &UnitStress::slope_used);
   if (!u || u->slope_used <= 1) return {};
   const Say say{units};
@@ -151,7 +151,7 @@ Maybe unit_too_steep(const Design&, const Analysis&, const PowerAnalysis& p, Uni
                  {}};
 }
 
-Maybe unit_warm(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe unit_warm(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   double rise = 0;
   for (const UnitStress& u : p.stress) rise = std::max(rise, u.rise_after_s(long_run_s));
   if (rise <= largest_capacitor_rise_k) return {};
@@ -176,7 +176,7 @@ Maybe unit_warm(const Design&, const Analysis&, const PowerAnalysis& p, UnitSyst
       {}};
 }
 
-Maybe tank_over_volted(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe tank_over_volted(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   const UnitStress* u = worst_of(p, &UnitStress::voltage_used);
   if (!charges(p) || !u || p.charging.tank_peak_v <= 1.05 * d.gap.firing_voltage_v ||
       u->voltage_used <= usual_rating_share)
@@ -198,7 +198,7 @@ Maybe tank_over_volted(const Design& d, const Analysis&, const PowerAnalysis& p,
                  [holds](Design& e) { insert_safety_gap(e, holds); }};
 }
 
-Maybe voltage_differs(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe voltage_differs(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   const double volts = p.charging.break_voltage_v;
   if (!p.rate_from_feed || !d.gap.rotary_electrodes || std::abs(volts / d.gap.firing_voltage_v - 1) < 0.1)
     return {};
@@ -219,7 +219,7 @@ Maybe voltage_differs(const Design& d, const Analysis&, const PowerAnalysis& p, 
       [rounded = round_significant(volts, 3)](Design& e) { e.gap.firing_voltage_v = rounded; }};
 }
 
-Maybe gap_takes_much(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe gap_takes_much(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double much = 0.3;
   if (!p.shot_problem.empty() || p.shot.gap_loss_j <= much * p.shot.tank_energy_j) return {};
   const Say say{units};
@@ -236,7 +236,7 @@ Maybe gap_takes_much(const Design&, const Analysis&, const PowerAnalysis& p, Uni
                  {}};
 }
 
-Maybe gap_hot(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe gap_hot(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double still_air_w = 40; // that the electrodes of one gap lose without a fan
   const double gaps = d.gap.rotary_electrodes ? 2 + *d.gap.rotary_electrodes : d.gap.gaps_in_series;
   if (p.gap_loss_w / gaps <= still_air_w) return {};
@@ -256,7 +256,7 @@ Maybe gap_hot(const Design& d, const Analysis&, const PowerAnalysis& p, UnitSyst
       {}};
 }
 
-Maybe dwell_long(const Design&, const Analysis&, const PowerAnalysis& p, UnitSystem units) {
+Maybe dwell_long(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double longest = 1e-3;
   if (p.dwell_s <= longest) return {};
   const Say say{units};

@@ -1,8 +1,7 @@
 // Findings on tuning, on the tank capacitor and on what was measured. Limits are common practice of coil builders
 // (no source) unless a source is named.
-#include "bench/tuning.h"
-#include "design/analysis.h"
-#include "design/say.h"
+#include "coil/analysis.h"
+#include "coil/say.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
 
@@ -210,31 +209,6 @@ Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
                  {}};
 }
 
-Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
-  constexpr double largest = 3; // standard deviations
-  const auto worst = std::ranges::max_element(a.evidence, {}, [](const Evidence& e) { return std::abs(e.misfit); });
-  if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
-  const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
-  const Say say{units};
-  const auto& why = a.influences.at(m.kind == "tank"                 ? "tank_hz"
-                                    : m.kind == "winding-inductance" ? "secondary_inductance_h"
-                                                                     : "mode_1_hz");
-  const MeasuredNumber& number = measurement_kind(m.kind)->value;
-  return Finding{
-      "measured-disagrees",
-      Severity::warning,
-      "tune",
-      "measurements",
-      fmt::format("The measured {} does not fit", say(m.*number.member, number.dimension)),
-      fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
-                  std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
-      why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
-      std::abs(worst->misfit),
-      largest,
-      Dimension::number,
-      {}};
-}
-
 Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
   if (!a.breakout || a.breakout->voltage_v <= a.top_voltage_limit_v) return {};
   const Say say{units};
@@ -255,9 +229,9 @@ Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
                  }};
 }
 
-constexpr std::array<FindingRule, 11> tuning_table{
-    never_breaks_out, tap_beyond_last,  tank_off_tune, tank_cannot_tune, capacitance_slipped, unit_over_voltage,
-    rating_unknown,   energy_hazardous, no_bleeder,    bleed_slow,       measured_disagrees};
+constexpr std::array<FindingRule, 10> tuning_table{
+    never_breaks_out,  tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped,
+    unit_over_voltage, rating_unknown,  energy_hazardous, no_bleeder,       bleed_slow};
 
 } // namespace
 

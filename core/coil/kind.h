@@ -1,0 +1,85 @@
+// What a kind of coil is: one row of data and functions. Everything that asks "which kind is it?" asks this row; to
+// add a kind, write its folder beside spark_gap/ and exciter/ and name its row in kinds/list.cpp
+// (docs/architecture.md).
+#pragma once
+
+#include "coil/advice.h"
+#include "coil/analysis.h"
+#include "coil/power.h"
+#include "coil/tapped_primary.h"
+#include "quantity/json_text.h"
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+
+namespace arc {
+
+/// A number or switch that a simulation takes from the command line: "--quench 2".
+struct SimulationOption {
+  std::string_view flag;
+  std::string_view text; // one line of help
+  bool is_switch = false;
+  Dimension dimension = Dimension::number;
+  double minimum = -1e30, maximum = 1e30;
+  std::optional<double> standard = {}; // where it is not given; empty: the simulation's own
+};
+/// Values by flag; a switch that is set is 1. What was not given and has no standard is not there.
+using SimulationValues = std::map<std::string, double, std::less<>>;
+
+struct Simulated {
+  std::function<Json()> results;     // what is printed
+  std::function<std::string()> deck; // for the SPICE program; may throw std::invalid_argument
+  std::function<std::string()> csv;  // waveforms
+};
+
+/// One way to simulate the kind from the command line: "--shot".
+struct SimulationMode {
+  std::string_view flag;
+  std::string_view text; // one line of help
+  std::span<const SimulationOption> options;
+  Simulated (*run)(const Design&, const SimulationValues&);
+};
+
+/// A column of the record of runs.
+struct RunColumn {
+  std::string_view key;  // of run_fields()
+  std::string_view head; // short
+};
+
+struct CoilKind {
+  std::string_view key;     // as written in files
+  std::string_view title;   // as shown
+  std::string_view purpose; // one line: what it is for
+  std::string_view needs;   // one line: what it takes
+  double coupling_low;      // usual coupling coefficient band (common practice, no source)
+  double coupling_high;
+  bool tank;                                // a tank capacitor makes a resonant circuit of the primary
+  bool clip;                                // part of the primary is used, up to a clip
+  std::span<const std::string_view> groups; // of the file that count for this kind and must be given
+  std::span<const SimulationMode> modes;
+  std::span<const RunColumn> run_columns; // what the table of runs shows, all five
+  /// The kind's own figures of the coil at rest; winding, resonator and primary are there. The primary's sums are
+  /// null where it is not given.
+  void (*analyse)(const Design&, const TappedPrimary*, Analysis&);
+  Json (*power_json)(const Design&, const PowerAnalysis&); // its part of a simulation, for scripts
+  /// Its own rules on the coil at rest, beside those of every winding and primary.
+  std::span<const FindingRule> (*rules)();
+  /// The power path or oscillation, with its findings; slower than analyse(), cancellable.
+  PowerAnalysis (*simulate)(const Design&, const Analysis&, const PowerOptions&, UnitSystem, const Work&);
+  std::vector<CheckItem> (*checks_before_power)(const Design&, const Analysis&, UnitSystem);
+  std::vector<std::string> (*steps_after_power)(const Design&, const Analysis&, UnitSystem);
+  std::span<const FaultSymptom> (*symptoms)(); // of the first-fault walk
+};
+
+/// All of them; the first is what a new design is.
+std::span<const CoilKind* const> coil_kinds();
+/// nullptr when the kind is not known to this version.
+const CoilKind* coil_kind(std::string_view key);
+/// The row of a design's kind; a design never holds one that is not known.
+const CoilKind& kind_of(const Design& design);
+
+} // namespace arc

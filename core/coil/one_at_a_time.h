@@ -1,0 +1,50 @@
+// Bands of simulated figures: every input moved by its own uncertainty, one after the other, both ways.
+#pragma once
+
+#include "quantity/parallel.h"
+
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <functional>
+#include <map>
+#include <stdexcept>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+using Figures = std::map<std::string, double>; // by key
+
+/// Half-widths of the figures `at` that `run` gives for `middle`: the larger of each input's two ways, summed in
+/// squares, inputs independent. `run` is called from several threads. A way that cannot run at all
+/// (std::invalid_argument) leaves the other to speak alone. Empty when cancelled.
+template <typename State>
+Figures one_at_a_time(const State& middle, const Figures& at,
+                      const std::vector<std::function<void(State&, double)>>& inputs,
+                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled) {
+  std::vector<Figures> runs(2 * inputs.size()); // one way, the other way, of each input
+  parallel_for(runs.size(), [&](std::size_t i) {
+    if (cancelled) return;
+    State moved = middle;
+    inputs[i / 2](moved, i % 2 ? 1.0 : -1.0);
+    try {
+      runs[i] = run(moved);
+    } catch (const std::invalid_argument&) { // that way it does not run at all
+    }
+  });
+  Figures squares;
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    Figures most;
+    for (const Figures& way : {runs[2 * i], runs[2 * i + 1]})
+      for (const auto& [key, value] : way) {
+        const double off = std::abs(value - at.at(key));
+        if (std::isfinite(off)) most[key] = std::max(most[key], off);
+      }
+    for (const auto& [key, value] : most) squares[key] += value * value;
+  }
+  for (auto& [key, value] : squares) value = std::sqrt(value);
+  return cancelled ? Figures{} : squares;
+}
+
+} // namespace arc

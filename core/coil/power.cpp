@@ -1,0 +1,72 @@
+// Which simulation a design's kind takes, and all findings together.
+#include "coil/power.h"
+
+#include "coil/kind.h"
+
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace arc {
+
+namespace {
+
+// Remedies of the power path's findings, tried on the whole of it; and those of the coil's, for what they do here.
+void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                  const Work& work, PowerAnalysis& out) {
+  PowerOptions plain = options;
+  plain.advice = plain.variac = false;
+  const Judge judge = [&](const Design& changed) {
+    if (work.cancelled) return std::vector<Finding>{};
+    const Analysis a = analyse_untried(changed, units, false, work.kept);
+    const std::function<void(double)> nobody;
+    const PowerAnalysis p = analyse_power(changed, a, plain, units, {work.cancelled, nobody, work.kept});
+    std::vector<Finding> all = a.findings;
+    all.insert(all.end(), p.findings.begin(), p.findings.end());
+    return all;
+  };
+  std::vector<Finding> all = analysis.findings;
+  for (Finding& f : all)
+    if (!f.apply) f.remedy.clear();
+  const std::size_t of_coil = all.size();
+  all.insert(all.end(), out.findings.begin(), out.findings.end());
+  std::vector<Finding> tried = all;
+  keep_tried_remedies(design, tried, judge, work.kept);
+  if (work.cancelled) return;
+  for (std::size_t i = 0; i < of_coil; ++i)
+    if (all[i].apply && !tried[i].apply) out.unwise_remedies.push_back(all[i].id);
+  out.findings.assign(tried.begin() + static_cast<std::ptrdiff_t>(of_coil), tried.end());
+}
+
+} // namespace
+
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const Work& work) {
+  PowerAnalysis out = kind_of(design).simulate(design, analysis, options, units, work);
+  out.kind = design.kind;
+  const bool anything = analysis.computed || !out.findings.empty();
+  if (options.advice && anything && !work.cancelled) try_remedies(design, analysis, options, units, work, out);
+  return out;
+}
+
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const std::atomic<bool>& cancelled,
+                            const std::function<void(double)>& progress) {
+  Kept kept;
+  return analyse_power(design, analysis, options, units, {cancelled, progress, kept});
+}
+
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design) {
+  std::vector<Finding> out = analysis.findings;
+  if (power) {
+    for (Finding& f : out)
+      if (same_design && f.apply && std::ranges::count(power->unwise_remedies, f.id) > 0) {
+        f.apply = nullptr;
+        f.remedy = fmt::format("Tried alone, this does not help here: {}", f.remedy);
+      }
+    out.insert(out.end(), power->findings.begin(), power->findings.end());
+  }
+  sort_worst_first(out);
+  return out;
+}
+
+} // namespace arc

@@ -1,0 +1,79 @@
+// The power path, simulated, whatever the kind of coil: what every kind has, its findings, and the kind's own part.
+// Computed after analyse() and much slower than it (a few tenths of a second), so that it runs behind the views and
+// can be cancelled. A pure function like analyse().
+#pragma once
+
+#include "coil/analysis.h"
+#include "quantity/kept.h"
+
+#include <atomic>
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+struct PowerOptions {
+  int quench_notch = 1; // as in ShotOptions
+  bool lumped = false;
+  int cycles = 10;
+  bool advice = true; // trial changes, quench cases, bands, trials of remedies
+  bool variac = true; // other settings of the feed: the variac's, a power-factor capacitor
+  bool operator==(const PowerOptions&) const = default;
+};
+
+/// How a long computation is run: what ends it early, whom it tells the share done (0 to 1), and what it may take
+/// over from earlier ones.
+struct Work {
+  const std::atomic<bool>& cancelled;
+  const std::function<void(double)>& progress;
+  Kept& kept;
+  void tell(double share) const {
+    if (progress) progress(share);
+  }
+};
+
+/// What a simulation says of any kind of coil. Zero where it says nothing.
+struct Drive {
+  double frequency_hz = 0; // at which the coil is driven
+  double input_w = 0;      // from the wall or the supply
+  double primary_peak_v = 0;
+  double primary_peak_a = 0;
+  double top_peak_v = 0;
+};
+
+/// The part of a simulation that only its kind has; each kind derives its own.
+struct KindPart {
+  virtual ~KindPart() = default;
+};
+
+struct PowerAnalysis {
+  std::string kind; // of the design
+  Drive drive;
+  std::shared_ptr<const KindPart> part; // null when cancelled before there was one
+  std::vector<Finding> findings;        // worst first
+  /// Remedies of the coil's findings that would bring a stop into the power path, by the findings' ids.
+  std::vector<std::string> unwise_remedies;
+  /// The kind's part, when it is of this type.
+  template <typename Part>
+  const Part* of() const {
+    return dynamic_cast<const Part*>(part.get());
+  }
+};
+
+/// `progress` is called now and then with the share done, 0 to 1. When `cancelled` becomes true the result holds
+/// what was done until then.
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const std::atomic<bool>& cancelled,
+                            const std::function<void(double)>& progress = {});
+
+/// The same, taking over from `work.kept` whatever does not differ from what was computed before.
+PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                            UnitSystem units, const Work& work);
+
+/// Power findings and findings together, worst first; remedies that the power path forbids are taken away.
+/// `same_design` is false while the power path is that of an earlier design.
+std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design = true);
+
+} // namespace arc

@@ -1,0 +1,320 @@
+// Tolerance propagation and what measurements add to it.
+#include "coil/tolerance.h"
+
+#include "coil/tapped_primary.h"
+#include "coil/tuning.h"
+#include "coil/validity.h"
+#include "parts/bank.h"
+#include "parts/topload.h"
+#include "parts/wire.h"
+
+#include <Eigen/Dense>
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+// The main results from a coarse model: good for differences, not for values.
+struct Outputs {
+  double secondary_h, mode_hz, effective_h, effective_f, in_place_f, primary_h, mutual_h, coupling, tank_hz,
+      wire_ohm, wire_kg;
+};
+
+struct Named {
+  const char* key;
+  double Outputs::*member;
+};
+constexpr std::array<Named, 11> named{{{"secondary_inductance_h", &Outputs::secondary_h},
+                                       {"mode_1_hz", &Outputs::mode_hz},
+                                       {"effective_inductance_h", &Outputs::effective_h},
+                                       {"effective_capacitance_f", &Outputs::effective_f},
+                                       {"topload_in_place_capacitance_f", &Outputs::in_place_f},
+                                       {"primary_inductance_h", &Outputs::primary_h},
+                                       {"mutual_inductance_h", &Outputs::mutual_h},
+                                       {"coupling", &Outputs::coupling},
+                                       {"tank_hz", &Outputs::tank_hz},
+                                       {"secondary_resistance_ohm", &Outputs::wire_ohm},
+                                       {"wire_mass_kg", &Outputs::wire_kg}}};
+
+constexpr FieldResolution coarse_cutting{20, 14, true};
+
+double primary_at_clip_h(Kept& kept, const Design& design) {
+  return tapped_primary(kept, design.primary)->inductance(used_turns(design));
+}
+
+Outputs coarse(const Design& design, const ResonatorResult& field, double primary_h, Kept& kept) {
+  const Secondary& coil = design.secondary;
+  const double radius = secondary_mean_radius_m(coil);
+  Outputs out{};
+  out.secondary_h = winding_inductance_h(kept, coil);
+  out.mode_hz = field.mode_1_hz;
+  out.effective_h = field.effective_inductance_h;
+  out.effective_f = field.effective_capacitance_f;
+  out.in_place_f = field.topload_in_place_f;
+  out.primary_h = primary_h;
+  out.mutual_h = coarse_mutual_h(kept, design.primary, used_turns(design), coil);
+  out.coupling = out.mutual_h / std::sqrt(out.primary_h * out.secondary_h);
+  const double wire_m = helix_wire_length_m(2 * radius, coil.turns, coil.winding_length_m);
+  out.wire_ohm = wire_resistance_ohm(coil.wire_bare_diameter_m, wire_m, design.site.air_temperature_c);
+  out.wire_kg = wire_mass_kg(coil.wire_bare_diameter_m, wire_m);
+  out.tank_hz = resonance_hz(out.primary_h + lead_inductance_h(design.primary), tank_capacitance_f(design.tank));
+  return out;
+}
+
+const std::array<ToleranceInput, 12> inputs{{
+    {"form_diameter", "form diameter", "measure the form with calipers in two directions", true, 0.005,
+     [](Design& d, double t) { d.secondary.form_diameter_m *= 1 + t; }, true},
+    {"turns", "turn count", "count the turns, or weigh the wire", true, 0.01,
+     [](Design& d, double t) { d.secondary.turns *= 1 + t; }, true},
+    {"wire", "wire diameter", "measure the bare wire with a micrometer, or weigh the winding", true, 0.01,
+     [](Design& d, double t) { d.secondary.wire_bare_diameter_m *= 1 + t; }, false},
+    {"winding_length", "winding length", "measure the winding again", false, 0.001,
+     [](Design& d, double t) { d.secondary.winding_length_m += t; }, true},
+    {"base_height", "base height", "measure the height above the floor", false, 0.001,
+     [](Design& d, double t) {
+       d.secondary.base_height_m += t;
+       d.primary.base_height_m += t;
+     },
+     true},
+    {"topload_size", "topload size", "measure the topload's diameters", true, 0.01,
+     [](Design& d, double t) {
+       for (ToploadPart& part : d.topload)
+         if (const ToploadShape* shape = topload_shape(part.shape))
+           for (const ToploadLength& length : shape->lengths) part.*length.member *= 1 + t;
+     },
+     true},
+    {"topload_height", "topload height", "measure the topload's height above the last turn", false, 0.002,
+     [](Design& d, double t) {
+       for (ToploadPart& part : d.topload) part.centre_above_winding_m += t;
+     },
+     true},
+    {"primary_radius", "primary radius", "measure the primary's inner radius", false, 0.001,
+     [](Design& d, double t) { d.primary.inner_radius_m += t; }, false, true},
+    {"primary_pitch", "primary pitch", "measure across all primary turns", true, 0.01,
+     [](Design& d, double t) { d.primary.pitch_m *= 1 + t; }, false, true},
+    {"primary_height", "primary height", "measure the primary's height against the winding", false, 0.001,
+     [](Design& d, double t) { d.primary.base_height_m += t; }, false},
+    {"clip", "clip position", "mark the quarter turns on the primary", false, 0.02,
+     [](Design& d, double t) { d.primary.tap_turns -= t; }, false, true},
+    {"tank", "tank capacitance", "measure the capacitors, discharged and out of the circuit", true, 0.05,
+     [](Design& d, double t) { scale_tank(d.tank, 1 + t); }, false},
+}};
+
+// The design with one input off by its tolerance; the other way where that leaves its range (`sign` then is -1; 0
+// when both ways do).
+Design nudged_inside(const Design& design, const ToleranceInput& input, double& sign) {
+  for (const double way : {1.0, -1.0}) {
+    Design nudged = design;
+    input.nudge(nudged, way * tolerance_of(design, input));
+    sign = way;
+    if (numbers_out_of_range(nudged).empty()) return nudged;
+  }
+  sign = 0;
+  return design;
+}
+
+// Relative change for one tolerance, as a logarithm: results then stay above zero however far they move.
+double log_change(double moved, double middle) {
+  return moved > 0 && middle > 0 && std::isfinite(moved) ? std::log(moved / middle) : 0;
+}
+
+// Covariance of the inputs, in units of their tolerances, with the model's own error of the frequency as one more.
+struct Belief {
+  Eigen::VectorXd shift;
+  Eigen::MatrixXd covariance;
+};
+
+constexpr Eigen::Index model = static_cast<Eigen::Index>(inputs.size());
+
+// Weighted least squares, one measurement after the other (the order does not matter for independent errors).
+void learn(Belief& belief, const Eigen::VectorXd& slope, double surprise, double error) {
+  const Eigen::VectorXd gain_top = belief.covariance * slope;
+  const double variance = slope.dot(gain_top) + error * error;
+  const double residual = surprise - slope.dot(belief.shift);
+  belief.shift += gain_top * (residual / variance);
+  belief.covariance -= gain_top * gain_top.transpose() / variance;
+}
+
+} // namespace
+
+std::span<const ToleranceInput> tolerance_inputs() {
+  return inputs;
+}
+
+double tolerance_of(const Design& design, const ToleranceInput& input) {
+  const auto it = design.tolerances.find(std::string(input.key));
+  return it == design.tolerances.end() ? input.standard : it->second;
+}
+
+struct BandSlopes {
+  std::map<std::string, Eigen::VectorXd, std::less<>> of; // relative change for one tolerance of each input
+  double model_error = 0;                                 // relative, of the frequency
+};
+
+namespace {
+
+std::vector<double> to_list(const Eigen::VectorXd& v) {
+  return {v.begin(), v.end()};
+}
+
+// How each banded result moves with each input, from the coarse model; what an input does not touch is taken over.
+// Empty when a nudge makes bodies touch: no bands rather than wrong ones.
+std::optional<BandSlopes> find_slopes(const Design& design, Analysis& analysis, Kept& kept) {
+  std::array<Outputs, inputs.size()> moved{};
+  std::array<double, inputs.size()> signs{};
+  Outputs middle{};
+  const double primary = primary_at_clip_h(kept, design);
+  try {
+    const auto field = field_resonator(kept, design, coarse_cutting);
+    middle = coarse(design, *field, primary, kept);
+    for (std::size_t i = 0; i < inputs.size(); ++i) {
+      const Design nudged = nudged_inside(design, inputs[i], signs[i]);
+      moved[i] = coarse(nudged, inputs[i].moves_field ? *field_resonator(kept, nudged, coarse_cutting) : *field,
+                        inputs[i].moves_primary ? primary_at_clip_h(kept, nudged) : primary, kept);
+    }
+  } catch (const std::invalid_argument&) {
+    return {};
+  }
+  // Four times fewer pieces: at first order, the fine cutting is off by a third of the difference at most.
+  analysis.resonator->cutting_error = std::abs(middle.mode_hz / analysis.resonator->mode_1_hz - 1) / 3;
+  BandSlopes out;
+  out.model_error = analysis.resonator->relative_accuracy;
+  for (const Named& result : named) {
+    Eigen::VectorXd slope = Eigen::VectorXd::Zero(model + 1);
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      slope(static_cast<Eigen::Index>(i)) = signs[i] * log_change(moved[i].*result.member, middle.*result.member);
+    out.of[result.key] = slope;
+  }
+  out.of["mode_1_hz"](model) = out.model_error;
+  return out;
+}
+
+// What each measurement adds to what the inputs' tolerances say.
+Belief weigh_evidence(const Design& design, const BandSlopes& slopes, Kept& kept, Analysis& analysis) {
+  Belief belief{Eigen::VectorXd::Zero(model + 1), Eigen::MatrixXd::Identity(model + 1, model + 1)};
+  const Expecting expecting(design, analysis, slopes, kept);
+  for (const Measurement& m : design.measurements) {
+    const MeasurementKind& kind = *measurement_kind(m.kind); // a design never holds one that is not known
+    Expectation e;
+    try {
+      e = kind.expect(expecting, m);
+    } catch (const std::invalid_argument&) { // as it stood, it cannot be computed: nothing to compare with
+    }
+    if (!(e.expected > 0) || !std::isfinite(e.expected)) {
+      analysis.evidence.push_back({0, 0, false});
+      continue;
+    }
+    e.slope.resize(static_cast<std::size_t>(model + 1), 0.0);
+    const auto slope = Eigen::Map<const Eigen::VectorXd>(e.slope.data(), model + 1);
+    const double surprise = std::log(m.*kind.value.member / e.expected);
+    const double own = std::hypot(kind.accuracy, e.own_error);
+    const double misfit = surprise / std::hypot(slope.norm(), own);
+    const bool used = std::abs(misfit) <= largest_used_misfit;
+    analysis.evidence.push_back({e.expected, misfit, used});
+    if (used) learn(belief, slope, surprise, own);
+  }
+  return belief;
+}
+
+// The results that carry a band, by key.
+std::map<std::string, double> banded_values(const Analysis& a) {
+  return {{"secondary_inductance_h", a.secondary_inductance_h},
+          {"mode_1_hz", a.resonator->mode_1_hz},
+          {"effective_inductance_h", a.resonator->effective_inductance_h},
+          {"effective_capacitance_f", a.resonator->effective_capacitance_f},
+          {"topload_in_place_capacitance_f", a.resonator->topload_in_place_f},
+          {"primary_inductance_h", a.primary_inductance_h},
+          {"mutual_inductance_h", a.mutual_inductance_h},
+          {"coupling", a.coupling},
+          {"tank_hz", a.tank_hz},
+          {"secondary_resistance_ohm", a.secondary_resistance_ohm},
+          {"wire_mass_kg", a.wire_mass_kg}};
+}
+
+void fill_bands(const BandSlopes& slopes, Analysis& analysis) {
+  const std::map<std::string, double> values = banded_values(analysis);
+  for (const auto& [key, slope] : slopes.of) {
+    const double value = values.at(key);
+    analysis.band[key] = slope.norm() * value;
+    std::vector<Influence> shares;
+    for (std::size_t i = 0; i < inputs.size(); ++i)
+      if (const double change = slope(static_cast<Eigen::Index>(i)) * value; change != 0)
+        shares.push_back({std::string(inputs[i].label), change});
+    std::ranges::sort(
+        shares, [](const Influence& a, const Influence& b) { return std::abs(a.change) > std::abs(b.change); });
+    analysis.influences[key] = std::move(shares);
+  }
+}
+
+// The resonance after all evidence, and the input whose exact knowledge would narrow its band most.
+void conclude(const Belief& belief, const Eigen::VectorXd& mode_slope, Analysis& analysis) {
+  const double computed_hz = analysis.resonator->mode_1_hz;
+  analysis.best_mode_1_hz = computed_hz * std::exp(mode_slope.dot(belief.shift));
+  const double now = std::sqrt(mode_slope.dot(belief.covariance * mode_slope));
+  analysis.band["best_mode_1_hz"] = now * analysis.best_mode_1_hz;
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    const auto k = static_cast<Eigen::Index>(i);
+    const double own = belief.covariance(k, k);
+    if (!(own > 1e-12)) continue;
+    const double learned = (belief.covariance.row(k) * mode_slope)(0);
+    const double then = std::sqrt(std::max(0.0, now * now - learned * learned / own));
+    if (!analysis.next_measurement || then * computed_hz < analysis.next_measurement->band_then_hz)
+      analysis.next_measurement = NextMeasurement{std::string(inputs[i].label), std::string(inputs[i].advice),
+                                                  now * computed_hz, then * computed_hz};
+  }
+}
+
+} // namespace
+
+Expectation Expecting::as_result(std::string_view key, double expected) const {
+  return {expected, to_list(slopes_.of.find(key)->second)};
+}
+
+Expectation Expecting::resonance(bool bare, double added_f) const {
+  const auto stripped = [&](Design d) {
+    if (bare) d.topload.clear();
+    return d;
+  };
+  const double middle = field_resonator(kept_, stripped(design), coarse_cutting, added_f)->mode_1_hz;
+  Expectation out{field_resonator(kept_, stripped(design), {80, 40, true}, added_f)->mode_1_hz,
+                  std::vector<double>(static_cast<std::size_t>(model + 1))};
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    if (!inputs[i].moves_field) continue;
+    double sign = 0;
+    const Design nudged = nudged_inside(design, inputs[i], sign);
+    out.slope[i] =
+        sign * log_change(field_resonator(kept_, stripped(nudged), coarse_cutting, added_f)->mode_1_hz, middle);
+  }
+  out.slope.back() = slopes_.model_error;
+  return out;
+}
+
+std::map<std::string, double> banded_results(const Design& design, FieldResolution resolution) {
+  Kept kept;
+  const Outputs outputs =
+      coarse(design, field_resonator(design, resolution), primary_at_clip_h(kept, design), kept);
+  std::map<std::string, double> out;
+  for (const Named& result : named) out[result.key] = outputs.*result.member;
+  return out;
+}
+
+std::vector<FieldStep> band_steps(const Design& design) {
+  std::vector<FieldStep> out{field_step(design, coarse_cutting)};
+  double sign = 0;
+  for (const ToleranceInput& input : inputs)
+    if (input.moves_field) out.push_back(field_step(nudged_inside(design, input, sign), coarse_cutting));
+  return out;
+}
+
+void propagate_tolerances(const Design& design, Analysis& analysis, Kept& kept) {
+  const auto slopes = find_slopes(design, analysis, kept);
+  if (!slopes) return;
+  const Belief belief = weigh_evidence(design, *slopes, kept, analysis);
+  fill_bands(*slopes, analysis);
+  conclude(belief, slopes->of.at("mode_1_hz"), analysis);
+}
+
+} // namespace arc

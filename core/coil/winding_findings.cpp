@@ -1,0 +1,347 @@
+// Findings on winding, topload and the room around them. Limits are common practice of coil builders (no source)
+// unless a source is named.
+#include "coil/analysis.h"
+#include "coil/finding_rules.h"
+#include "coil/say.h"
+#include "coil/tuning.h"
+#include "parts/topload.h"
+#include "parts/wire.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+
+Maybe topload_parts_cross(const Design& d, const Analysis&, UnitSystem units) {
+  const auto pair = crossing_parts(d.topload);
+  if (!pair) return {};
+  const auto [first, second] = *pair;
+  const bool second_above =
+      topload_extent(d.topload[second]).highest_m >= topload_extent(d.topload[first]).highest_m;
+  const std::size_t lower = second_above ? first : second, upper = second_above ? second : first;
+  const double lift = std::ceil(lift_to_clear(d.topload[lower], d.topload[upper]) * 1e3) / 1e3;
+  const Say say{units};
+  return Finding{"topload-parts-cross",
+                 Severity::warning,
+                 "resonator",
+                 "topload",
+                 fmt::format("Topload parts {} ({}) and {} ({}) overlap", first + 1, d.topload[first].shape,
+                             second + 1, d.topload[second].shape),
+                 "They are computed as one body of metal, joined where they cross. Real parts stand on each other.",
+                 fmt::format("Raise part {} by {}", upper + 1, say.length(lift)),
+                 lift,
+                 0,
+                 Dimension::length,
+                 [upper, lift](Design& e) {
+                   if (upper < e.topload.size()) e.topload[upper].centre_above_winding_m += lift;
+                 }};
+}
+
+Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units) {
+  if (a.packing <= 1.0) return {};
+  const Say say{units};
+  const double needed = d.secondary.turns * d.secondary.wire_overall_diameter_m;
+  return Finding{
+      "winding-does-not-fit",
+      Severity::stop,
+      "resonator",
+      "secondary.turns",
+      fmt::format("{:.0f} turns do not fit in {}", d.secondary.turns, say.length(d.secondary.winding_length_m)),
+      fmt::format("Packed close they need {}; hand winding takes 3 to 10 % more.", say.length(needed)),
+      fmt::format("Wind {:.0f} turns",
+                  std::floor(turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m,
+                                               hand_winding_allowance))),
+      needed,
+      d.secondary.winding_length_m,
+      Dimension::length,
+      [](Design& e) {
+        e.secondary.turns = std::floor(turns_from_length(
+            e.secondary.winding_length_m, e.secondary.wire_overall_diameter_m, hand_winding_allowance));
+      }};
+}
+
+Maybe winding_too_perfect(const Design& d, const Analysis& a, UnitSystem) {
+  if (a.packing <= 0.985 || a.packing > 1.0) return {};
+  return Finding{"winding-too-perfect",
+                 Severity::note,
+                 "resonator",
+                 "secondary.turns",
+                 fmt::format("The winding is packed to {:.1f} %", a.packing * 100),
+                 "A hand-wound coil holds 3 to 10 % fewer turns than close packing promises.",
+                 fmt::format("Count the turns, or expect about {:.0f}",
+                             turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m,
+                                               hand_winding_allowance)),
+                 a.packing * 100,
+                 97,
+                 Dimension::percent,
+                 {}};
+}
+
+Maybe winding_has_gaps(const Design& d, const Analysis& a, UnitSystem units) {
+  if (a.packing >= 0.85) return {};
+  const double turns = std::floor(
+      turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, hand_winding_allowance));
+  return Finding{
+      "winding-has-gaps",
+      Severity::note,
+      "resonator",
+      "secondary.turns",
+      fmt::format("{:.0f} % of the winding is gaps", (1 - a.packing) * 100),
+      fmt::format("{} would hold {:.0f} hand-wound turns of this wire. Fine if it is space-wound on purpose.",
+                  Say{units}.length(d.secondary.winding_length_m), turns),
+      "Check the turn count",
+      (1 - a.packing) * 100,
+      15,
+      Dimension::percent,
+      {}};
+}
+
+Maybe wire_too_thin(const Design& d, const Analysis&, UnitSystem units) {
+  constexpr double thinnest = 0.1e-3;
+  if (d.secondary.wire_bare_diameter_m >= thinnest) return {};
+  const Say say{units};
+  return Finding{"wire-too-thin",
+                 Severity::warning,
+                 "resonator",
+                 "secondary.wire_bare_diameter_m",
+                 fmt::format("{} wire is hard to wind by hand",
+                             say(d.secondary.wire_bare_diameter_m, Dimension::wire_diameter)),
+                 fmt::format("Below {} it snaps at a jerk, and its resistance costs Q.",
+                             say(thinnest, Dimension::wire_diameter, 2)),
+                 "Use thicker wire, or a motor jig with a slipping brake",
+                 d.secondary.wire_bare_diameter_m,
+                 thinnest,
+                 Dimension::wire_diameter,
+                 {}};
+}
+
+Maybe enamel_thinner_than_wire(const Design& d, const Analysis&, UnitSystem units) {
+  const Secondary& s = d.secondary;
+  if (s.wire_overall_diameter_m >= s.wire_bare_diameter_m) return {};
+  const Say say{units};
+  return Finding{
+      "enamel-thinner-than-wire",
+      Severity::stop,
+      "resonator",
+      "secondary.wire_overall_diameter_m",
+      fmt::format("The wire over enamel ({}) is thinner than the bare wire",
+                  say(s.wire_overall_diameter_m, Dimension::wire_diameter)),
+      fmt::format("Bare it is {}; the enamel adds to that.", say(s.wire_bare_diameter_m, Dimension::wire_diameter)),
+      fmt::format("Take {} (grade 1 enamel)",
+                  say(overall_diameter_m(s.wire_bare_diameter_m, EnamelGrade::grade_1), Dimension::wire_diameter)),
+      s.wire_overall_diameter_m,
+      s.wire_bare_diameter_m,
+      Dimension::wire_diameter,
+      [](Design& e) {
+        e.secondary.wire_overall_diameter_m =
+            overall_diameter_m(e.secondary.wire_bare_diameter_m, EnamelGrade::grade_1);
+      }};
+}
+
+Maybe form_margin_small(const Design& d, const Analysis&, UnitSystem units) {
+  constexpr double wanted = 0.012;
+  if (!d.secondary.form_length_m) return {};
+  const double margin = (*d.secondary.form_length_m - d.secondary.winding_length_m) / 2;
+  if (margin >= wanted) return {};
+  const Say say{units};
+  return Finding{"form-margin-small",
+                 margin < 0 ? Severity::stop : Severity::warning,
+                 "resonator",
+                 "secondary.form_length_m",
+                 margin < 0 ? fmt::format("The winding is {} longer than its form", say.length(-2 * margin))
+                            : fmt::format("Only {} of bare form at each end", say.length(margin)),
+                 fmt::format("About {} keeps the end turns from flashing over the rim.", say.length(wanted)),
+                 fmt::format("Wind no more than {}", say.length(*d.secondary.form_length_m - 2 * wanted)),
+                 margin,
+                 wanted,
+                 Dimension::length,
+                 {}};
+}
+
+Maybe shape_out_of_band(const Design&, const Analysis& a, UnitSystem) {
+  constexpr double low = 3, high = 6;
+  const double ratio = a.height_to_diameter;
+  if (ratio >= low && ratio <= high) return {};
+  const bool squat = ratio < low;
+  return Finding{"shape-out-of-band",
+                 Severity::note,
+                 "resonator",
+                 "secondary.winding_length_m",
+                 fmt::format("Height is {:.1f} times the diameter", ratio),
+                 squat ? "Most coils are 3 to 6. Squat coils couple hard and arc to the primary sooner."
+                       : "Most coils are 3 to 6. Tall coils need a large topload, or arcs leave the upper winding.",
+                 squat ? "Wind longer, or use a narrower form" : "Wind shorter, or use a wider form",
+                 ratio,
+                 squat ? low : high,
+                 Dimension::number,
+                 {}};
+}
+
+Maybe topload_missing(const Design& d, const Analysis&, UnitSystem) {
+  if (!d.topload.empty()) return {};
+  return Finding{
+      "topload-missing",
+      Severity::note,
+      "resonator",
+      "",
+      "No topload",
+      "The voltage breaks out at the last turn before it can build; the end of the winding burns. Some want "
+      "exactly that, for a lamp or a brush discharge.",
+      "Add a toroid for longer arcs",
+      0,
+      0,
+      Dimension::number,
+      {}};
+}
+
+double lowest_topload(const Design& d) {
+  double lowest = 1e9;
+  for (const ToploadPart& part : d.topload) lowest = std::min(lowest, topload_extent(part).lowest_m);
+  return lowest;
+}
+
+Maybe topload_below_winding(const Design& d, const Analysis&, UnitSystem units) {
+  if (d.topload.empty()) return {};
+  const double lowest = lowest_topload(d);
+  if (lowest >= 0) return {};
+  const Say say{units};
+  return Finding{"topload-below-winding",
+                 Severity::warning,
+                 "resonator",
+                 "topload",
+                 fmt::format("The topload hangs {} below the last turn", say.length(-lowest)),
+                 "The upper turns then see a steep field and flash over to it.",
+                 fmt::format("Raise it by {}", say.length(-lowest)),
+                 lowest,
+                 0,
+                 Dimension::length,
+                 [lowest](Design& e) {
+                   for (ToploadPart& part : e.topload) part.centre_above_winding_m -= lowest;
+                 }};
+}
+
+double room_above_topload(const Design& d) {
+  double highest = 0;
+  for (const ToploadPart& part : d.topload) highest = std::max(highest, topload_extent(part).highest_m);
+  return *d.site.ceiling_height_m - d.secondary.base_height_m - d.secondary.winding_length_m - highest;
+}
+
+Maybe ceiling_near(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!d.site.ceiling_height_m) return {};
+  const double room = room_above_topload(d);
+  if (room >= a.expected_arc_m.high) return {};
+  const Say say{units};
+  return Finding{"ceiling-near",
+                 Severity::warning,
+                 "resonator",
+                 "site.ceiling_height_m",
+                 fmt::format("{} to the ceiling", say.length(std::max(room, 0.0))),
+                 fmt::format("Expected arcs of {} to {} reach it; a dry ceiling burns.",
+                             say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
+                 "Lower the coil, move it, or run at less power",
+                 room,
+                 a.expected_arc_m.high,
+                 Dimension::length,
+                 {}};
+}
+
+Maybe wall_near(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!d.site.wall_distance_m) return {};
+  double rim = d.secondary.form_diameter_m / 2;
+  for (const ToploadPart& part : d.topload) rim = std::max(rim, topload_extent(part).radius_m);
+  const double room = *d.site.wall_distance_m - rim;
+  if (room >= a.expected_arc_m.high) return {};
+  const Say say{units};
+  return Finding{
+      "wall-near",
+      Severity::warning,
+      "resonator",
+      "site.wall_distance_m",
+      fmt::format("{} from the topload to the wall", say.length(std::max(room, 0.0))),
+      fmt::format("Expected arcs reach {}; wiring in the wall is struck first.", say.arc(a.expected_arc_m.high)),
+      "Move the coil away from the wall",
+      room,
+      a.expected_arc_m.high,
+      Dimension::length,
+      {}};
+}
+
+Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
+  // Air alone between bare wires: 1 kV for each millimetre, as for the primary, and 500 V for the enamel (single
+  // build, the lower end of common practice).
+  const double gap = d.secondary.winding_length_m / d.secondary.turns - d.secondary.wire_bare_diameter_m;
+  const double limit = 500 + 1e6 * std::max(0.0, gap);
+  if (!a.resonator || a.turn_voltage_v <= limit) return {};
+  const Say say{units};
+  return Finding{"turn-voltage-high",
+                 Severity::warning,
+                 "resonator",
+                 "secondary.turns",
+                 fmt::format("{} between neighbouring turns", say(a.turn_voltage_v, Dimension::voltage)),
+                 fmt::format("At breakout, where the winding is steepest. Enamel and spacing hold about {}.",
+                             say(limit, Dimension::voltage)),
+                 "More turns, a longer winding, or varnish",
+                 a.turn_voltage_v,
+                 limit,
+                 Dimension::voltage,
+                 {}};
+}
+
+Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
+  constexpr double largest = 3; // standard deviations
+  const auto worst = std::ranges::max_element(a.evidence, {}, [](const Evidence& e) { return std::abs(e.misfit); });
+  if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
+  const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
+  const Say say{units};
+  const MeasurementKind& kind = *measurement_kind(m.kind);
+  const auto why = a.influences.find(std::string(kind.result));
+  const bool known = why != a.influences.end() && !why->second.empty();
+  const MeasuredNumber& number = kind.value;
+  return Finding{
+      "measured-disagrees",
+      Severity::warning,
+      "tune",
+      "measurements",
+      fmt::format("The measured {} does not fit", say(m.*number.member, number.dimension)),
+      fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
+                  std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
+      known ? fmt::format("Check the {} first: it counts most", why->second.front().input)
+            : std::string("Measure it again, and look at what it is compared with"),
+      std::abs(worst->misfit),
+      largest,
+      Dimension::number,
+      {}};
+}
+
+constexpr std::array<FindingRule, 15> winding_table{
+    topload_parts_cross, geometry_impossible, winding_does_not_fit,     winding_too_perfect,
+    winding_has_gaps,    wire_too_thin,       enamel_thinner_than_wire, form_margin_small,
+    shape_out_of_band,   topload_missing,     topload_below_winding,    ceiling_near,
+    wall_near,           turn_voltage_high,   measured_disagrees};
+
+} // namespace
+
+std::optional<Finding> geometry_impossible(const Design&, const Analysis& a, UnitSystem) {
+  if (a.problem.empty()) return {};
+  std::string title = a.problem;
+  std::string rest = "No resonance is computed until the parts can stand where they are.";
+  if (const auto semicolon = a.problem.find("; "); semicolon != std::string::npos) {
+    title = a.problem.substr(0, semicolon);
+    rest = a.problem.substr(semicolon + 2) + ". " + rest;
+  }
+  if (!title.empty()) title[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(title[0])));
+  if (!rest.empty()) rest[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(rest[0])));
+  return Finding{
+      "geometry-impossible", Severity::stop, "resonator", "", title, rest, "", 0, 0, Dimension::number, {}};
+}
+
+std::span<const FindingRule> winding_rules() {
+  return winding_table;
+}
+
+} // namespace arc

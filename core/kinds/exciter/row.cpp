@@ -1,0 +1,115 @@
+// The exciter's row, and what it prints for scripts.
+#include "coil/kind.h"
+#include "kinds/exciter/exciter.h"
+
+#include <array>
+#include <nlohmann/json.hpp>
+
+namespace arc {
+namespace {
+
+Json oscillation_json(const OscillationResult& r) {
+  Json results{{"oscillates", r.oscillates},
+               {"steady", r.steady},
+               {"frequency_hz", r.frequency_hz},
+               {"natural_hz", r.natural_hz},
+               {"supply_v", r.supply_v},
+               {"collector_average_a", r.collector_average_a},
+               {"collector_peak_a", r.collector_peak_a},
+               {"collector_peak_v", r.collector_peak_v},
+               {"base_least_v", r.base_least_v},
+               {"top_peak_v", r.top_peak_v},
+               {"foot_peak_a", r.foot_peak_a},
+               {"supply_w", r.supply_w},
+               {"dissipation_w", r.dissipation_w},
+               {"clamp_w", r.clamp_w},
+               {"bias_w", r.bias_w},
+               {"primary_w", r.primary_w},
+               {"secondary_w", r.secondary_w},
+               {"start_s", r.start_s}};
+  if (r.other_top_v) results["other_top_v"] = *r.other_top_v;
+  return {{"results", results}};
+}
+
+Json exciter_json(const Design& design, const PowerAnalysis& power) {
+  const auto& e = *power.of<ExciterAnalysis>();
+  Json supply = Json::array(), changes = Json::array();
+  for (const SupplyPoint& p : e.supply) {
+    supply.push_back({{"supply_v", p.supply_v},
+                      {"oscillates", p.oscillates},
+                      {"dissipation_w", p.dissipation_w},
+                      {"top_v", p.top_v},
+                      {"collector_average_a", p.collector_average_a},
+                      {"collector_peak_v", p.collector_peak_v},
+                      {"junction_c", p.junction_c}});
+    if (p.run_time_s) supply.back()["run_time_s"] = *p.run_time_s;
+  }
+  for (const ExciterChange& c : e.changes)
+    changes.push_back({{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}});
+  Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name},
+           {"supply", supply},           {"changes", changes}, {"bands", e.band}};
+  if (!e.problem.empty()) {
+    out["problem"] = e.problem;
+    return out;
+  }
+  out["oscillation"] = oscillation_json(e.oscillation)["results"];
+  out["junction_c"] = e.junction_c;
+  out["case_c"] = e.case_c;
+  if (e.sink_c) out["sink_c"] = *e.sink_c;
+  if (e.run_time_s) out["run_time_s"] = *e.run_time_s;
+  if (e.lamp_m) out["lamp_distance_m"] = {e.lamp_m->low, e.lamp_m->high};
+  out["run_time"] = run_time_words(e, design, UnitSystem::metric);
+  return out;
+}
+
+constexpr std::array<SimulationOption, 1> flags{
+    {{.flag = "--both-states",
+      .text = "start the oscillation a second way too, and say where it differs",
+      .is_switch = true}}};
+
+Simulated run_oscillation_mode(const Design& design, const SimulationValues& values) {
+  const std::atomic<bool> never{false};
+  const ExciterCircuit circuit = exciter_circuit(design, analyse(design));
+  const auto result = std::make_shared<const OscillationResult>(
+      simulate_oscillation(circuit, {.both_states = values.contains("--both-states")}, never));
+  return {[result] { return oscillation_json(*result); },
+          [=, name = design.name] { return oscillation_netlist(circuit, *result, name); },
+          [result] { return oscillation_csv(*result); }};
+}
+
+constexpr std::array<std::string_view, 3> needed{"secondary", "primary", "exciter"};
+constexpr std::array<SimulationMode, 1> ways{
+    {{"--oscillation", "the steady oscillation of transistor, primary and resonator", flags,
+      run_oscillation_mode}}};
+constexpr std::array<RunColumn, 5> columns{{{"supply_voltage_v", "Supply"},
+                                            {"supply_current_a", "Current"},
+                                            {"primary_turns", "Turns"},
+                                            {"lamp_distance_m", "Lamp at"},
+                                            {"duration_s", "Ran for"}}};
+
+} // namespace
+
+const CoilKind& exciter_kind() {
+  static constexpr CoilKind kind{.key = "exciter",
+                                 .title = "Exciter",
+                                 .purpose =
+                                     "A first coil for an evening: lamps light near it, a small brush at the top",
+                                 .needs = "One transistor, a resistor, a diode and a supply of 9 to 40 V",
+                                 .coupling_low = 0.12,
+                                 .coupling_high = 0.45,
+                                 .tank = false,
+                                 .clip = false,
+                                 .groups = needed,
+                                 .modes = ways,
+                                 .run_columns = columns,
+                                 .analyse = analyse_exciter,
+                                 .power_json = exciter_json,
+                                 .rules = exciter_rules,
+                                 .simulate = simulate_exciter,
+                                 .checks_before_power = exciter_checks,
+                                 .steps_after_power = exciter_steps_after,
+                                 .symptoms = exciter_symptoms};
+  return kind;
+}
+
+} // namespace arc

@@ -1,0 +1,15 @@
+// The kinds of coil, in the order in which they are offered. Only those whose whole path works are listed.
+#include "coil/kind.h"
+#include "kinds/exciter/exciter.h"
+#include "kinds/spark_gap/spark_gap.h"
+
+#include <array>
+
+namespace arc {
+
+std::span<const CoilKind* const> coil_kinds() {
+  static const std::array<const CoilKind*, 2> kinds{&spark_gap_kind(), &exciter_kind()};
+  return kinds;
+}
+
+} // namespace arc

@@ -1,0 +1,18 @@
+// Laws of the lossless resonant circuit. Source: circuit theory. SI units.
+#pragma once
+
+namespace arc {
+
+/// Joules of a charged capacitor.
+double stored_energy_j(double capacitance_f, double voltage_v);
+
+/// Peak current in amperes of a lossless capacitor discharging into an inductance: V sqrt(C/L).
+double peak_tank_current_a(double voltage_v, double capacitance_f, double inductance_h);
+
+/// Hertz of a lossless LC circuit.
+double resonance_hz(double inductance_h, double capacitance_f);
+
+/// Farads that resonate `inductance_h` at `frequency_hz`.
+double resonating_capacitance_f(double inductance_h, double frequency_hz);
+
+} // namespace arc

@@ -1,0 +1,246 @@
+// The design document: plain values that describe one coil, its site, its tank and what was measured and logged.
+// A Design can be copied, compared and edited freely; nothing here computes. File form: docs/file-format.md.
+// Units are in the names; positions are heights above the floor unless a name says otherwise.
+#pragma once
+
+#include "model/devices.h"
+#include "quantity/extras.h"
+#include "quantity/shared_list.h"
+
+#include <array>
+#include <map>
+#include <optional>
+#include <set>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+struct Site {
+  double mains_voltage_v = 230;
+  double mains_frequency_hz = 50;
+  double air_temperature_c = 20;
+  double air_pressure_hpa = 1013.25;
+  std::optional<double> ceiling_height_m;
+  std::optional<double> wall_distance_m;        // from the coil's axis
+  double ground_resistance_ohm = 3;             // of the secondary's own ground, an assumption until measured
+  std::vector<std::string> grounded_conductors; // "primary", "strike-ring"
+  bool operator==(const Site&) const = default;
+};
+
+struct Secondary {
+  double form_diameter_m = 0.11;
+  double turns = 1000;
+  double winding_length_m = 0.5;
+  double wire_bare_diameter_m = 0.0004;
+  double wire_overall_diameter_m = 0.00044;
+  double base_height_m = 0.3;          // lowest turn above the floor
+  std::optional<double> form_length_m; // whole pipe; margins are what the winding leaves
+  bool operator==(const Secondary&) const = default;
+};
+
+/// One body of revolution of the topload. Which lengths count depends on `shape`: see parts/topload.h.
+struct ToploadPart {
+  std::string shape = "toroid";
+  double outer_diameter_m = 0;
+  double tube_diameter_m = 0;
+  double diameter_m = 0;
+  double height_m = 0;
+  double centre_above_winding_m = 0;
+  std::vector<std::array<double, 2>> points_m; // radius, height above the winding's top
+  Extras unknown;
+  bool operator==(const ToploadPart&) const = default;
+};
+
+struct Primary {
+  std::string shape = "flat"; // flat, helix, cone
+  double inner_radius_m = 0.1;
+  double pitch_m = 0.012;
+  double turns = 10;
+  double conductor_diameter_m = 0.006;
+  double base_height_m = 0.3;
+  double cone_angle_deg = 0;
+  double tap_turns = 8;
+  double lead_inductance_h = 0;         // counts when the leads' own measures below are not given
+  std::optional<double> lead_length_m;  // of the pair from primary to gap and tank, one way
+  std::optional<double> lead_spacing_m; // between their centres
+  bool operator==(const Primary&) const = default;
+};
+
+inline constexpr double usual_capacitor_tolerance = 0.1; // relative, when no marking says better (common practice)
+
+/// What a capacitor's maker states beside value and voltage; whatever is not given is not assumed.
+struct UnitRatings {
+  std::optional<double> rms_current_a;
+  std::optional<double> slope_v_per_s; // rated dV/dt
+  std::optional<double> dissipation_factor;
+  std::optional<double> esr_ohm;
+  std::optional<double> thermal_k_per_w; // of one unit, to the air
+  bool operator==(const UnitRatings&) const = default;
+};
+
+/// Equal capacitors of a mixed bank: `in_series` of them in each of `in_parallel` strings.
+struct BankSection {
+  std::string name;
+  double capacitance_f = 1e-8;     // of one unit
+  std::optional<double> voltage_v; // rated peak of one unit
+  double in_series = 1;
+  double in_parallel = 1;
+  double tolerance = usual_capacitor_tolerance;
+  bool back_to_back = false; // polarised units, each string half one way and half the other
+  UnitRatings ratings;
+  Extras unknown;
+  bool operator==(const BankSection&) const = default;
+};
+
+/// How a tank is given: one capacitance, identical units in series and parallel, or a mixed bank of sections.
+enum class TankGiven { one_value, equal_units, mixed_bank };
+
+/// What was typed for each way of giving a tank stays when another is chosen. See parts/bank.h: tank_given() says
+/// which counts, bank_sections() makes one of all three.
+struct Tank {
+  double capacitance_f = 1e-8;                // of the whole tank, however it is given
+  std::optional<TankGiven> given_as;          // absent: by what there is, sections before units before one value
+  std::optional<double> single_capacitance_f; // typed as one value, kept while the tank is given otherwise
+  std::optional<double> unit_capacitance_f;
+  std::optional<double> unit_voltage_v;
+  double units_in_series = 1;
+  double units_in_parallel = 1;
+  std::optional<double> unit_tolerance;
+  UnitRatings unit_ratings;
+  std::optional<double> bleed_resistance_ohm; // across each unit (across the whole tank when it is one value)
+  SharedList<BankSection> sections;
+  bool sections_in_series = false; // stacked instead of side by side between the rails
+  bool operator==(const Tank&) const = default;
+};
+
+struct Gap {
+  double firing_voltage_v = 14000;
+  double break_rate_hz = 100;
+  double gaps_in_series = 1;
+  std::string electrode_shape = "rounded";    // "rounded": spheres or rounded ends; "cylinders": pipes side by side
+  std::optional<double> spacing_m;            // of each gap
+  std::optional<double> electrode_diameter_m; // of the rounded electrodes
+  std::optional<double> rotary_electrodes;    // presentations each turn of the rotor
+  std::optional<double> rotor_speed_hz;       // turns each second
+  std::optional<double> rotor_phase_deg;      // given: locked to the mains, presents so long after its zero
+  double rotor_radius_m = 0.08;               // circle on which the electrodes run
+  double rotor_clearance_m = 0.0008;          // between electrodes that face each other
+  double arc_drop_v = 30;                     // burning voltage of each gap, an assumption (tens of volts)
+  double arc_resistance_ohm = 0.5;            // of the whole gap while it conducts, an assumption
+  bool operator==(const Gap&) const = default;
+};
+
+/// A single-transistor exciter: what drives the resonator by the current of its foot. See kinds/exciter/.
+struct Exciter {
+  double supply_voltage_v = 12;
+  std::optional<double> supply_limit_a; // the supply gives no more on average
+  double bias_resistance_ohm = 27e3;
+  Transistor transistor;
+  Clamp clamp = Clamp::led;
+  ClampDiode clamp_diode;
+  double base_stray_f = 2e-12;        // wiring at the base
+  double collector_stray_f = 40e-12;  // wiring and primary at the collector
+  bool primary_reversed = false;      // its ends swapped: the feedback then brakes
+  std::optional<double> sink_k_per_w; // of the heat sink in still air; absent: no sink
+  double sink_capacity_j_per_k = 90;  // 100 g of aluminium
+  bool fan = false;
+  bool operator==(const Exciter&) const = default;
+};
+
+/// What an instrument said of the coil as a circuit. Whatever is given stands in for what the geometry gives, in
+/// every simulation.
+struct Equivalent {
+  std::optional<double> primary_inductance_h; // at the clip, without leads
+  std::optional<double> primary_resistance_ohm;
+  std::optional<double> coupling;
+  std::optional<double> secondary_inductance_h;  // of the one circuit that stands for the resonator
+  std::optional<double> secondary_capacitance_f; //
+  std::optional<double> secondary_resistance_ohm;
+  bool operator==(const Equivalent&) const = default;
+};
+
+/// One value read from an instrument; which of the numbers count depends on `kind`, see bench/tuning.h.
+struct Measurement {
+  std::string kind = "coil-with-topload";
+  double frequency_hz = 0;
+  double inductance_h = 0;
+  double quality_factor = 0;
+  double tap_turns = 0;     // of a tank measurement
+  double capacitance_f = 0; // known capacitor between the top and ground
+  double resistance_ohm = 0;
+  double temperature_c = 20; // of the wire, while its resistance is read
+  double mass_kg = 0;
+  double current_a = 0; // RMS
+  double voltage_v = 0; // RMS, applied while the current is read
+  std::string note;
+  Extras unknown;
+  bool operator==(const Measurement&) const = default;
+};
+
+/// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
+struct Run {
+  std::string when; // local time, ISO 8601
+  std::map<std::string, double> conditions;
+  std::map<std::string, double> observations;
+  std::string notes;
+  std::string failed;        // what tripped or died, empty when nothing
+  std::string armed_despite; // which findings stood when it was armed, and the builder's reason; empty when none
+  Extras unknown;
+  bool operator==(const Run&) const = default;
+};
+
+/// One block of the power path from the wall to the tank; its numbers by key, see circuit/feed.h.
+struct FeedBlock {
+  std::string kind;
+  std::map<std::string, double> values;
+  Extras unknown;
+  bool operator==(const FeedBlock&) const = default;
+};
+
+/// What decides where and when the topload breaks out.
+struct BreakoutSurface {
+  double roughness = 0.85; // 1 polished, 0.7 rough foil or ducting (common practice)
+  std::optional<double> point_length_m;
+  std::optional<double> point_tip_radius_m;
+  bool operator==(const BreakoutSurface&) const = default;
+};
+
+/// A topload kept beside the present one, to be compared with it on the same coil.
+inline constexpr std::size_t most_topload_variants = 3;
+struct ToploadVariant {
+  std::string name;
+  SharedList<ToploadPart> parts;
+  Extras unknown;
+  bool operator==(const ToploadVariant&) const = default;
+};
+
+/// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
+enum class TuneTarget { silent_coil, loaded_coil };
+
+struct Design {
+  std::string name = "Untitled coil";
+  std::string kind = "spark-gap";
+  Site site;
+  Secondary secondary;
+  SharedList<ToploadPart> topload;
+  SharedList<ToploadVariant> topload_variants;
+  Primary primary;
+  Tank tank;
+  SharedList<FeedBlock> feed; // in order from the wall
+  Gap gap;
+  Exciter exciter;
+  Equivalent equivalent;
+  BreakoutSurface breakout;
+  std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind
+  TuneTarget tune_target = TuneTarget::silent_coil;
+  SharedList<Measurement> measurements;
+  SharedList<Run> runs;
+  /// Keys of the fields that a design needs somewhere and that nobody has given yet: a secondary alone is a design.
+  /// The members behind them hold stand-ins that nothing computes with.
+  std::set<std::string, std::less<>> absent;
+  Extras unknown; // keys of the file that this version does not know, kept for writing
+  bool operator==(const Design&) const = default;
+};
+
+} // namespace arc
