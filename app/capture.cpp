@@ -54,6 +54,16 @@ bool shoot_sheet(MainWindow& window, const QString& name, const QString& ready, 
 
 } // namespace
 
+bool capture_stages(MainWindow& window, const QString& folder, QString* problem) {
+  const arc::CoilKind& kind = arc::kind_of(window.document().design());
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    if (!belongs_to(stages()[i], kind)) continue;
+    window.show_stage(static_cast<int>(i));
+    if (!shoot(window, folder + "/" + stages()[i].key + ".png", problem)) return false;
+  }
+  return true;
+}
+
 bool capture_views(MainWindow& window, QSize size, const QString& folder, QString* problem) {
   if (!QDir().mkpath(folder)) {
     *problem = "cannot make the folder " + folder;
@@ -69,11 +79,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
     const auto stage = std::ranges::find(stages(), QString(key), &StageSpec::key);
     window.show_stage(static_cast<int>(stage - stages().begin()));
   };
-  for (const StageSpec& stage : stages()) {
-    if (!belongs_to(stage, arc::kind_of(window.document().design()))) continue;
-    show(qPrintable(stage.key));
-    if (!shoot(window, folder + "/" + stage.key + ".png", problem)) return false;
-  }
+  if (!capture_stages(window, folder, problem)) return false;
   if (auto* record = window.findChild<QPushButton*>("fire page Record")) {
     record->click();
     if (!shoot(window, folder + "/record.png", problem)) return false;

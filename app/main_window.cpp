@@ -264,6 +264,7 @@ void MainWindow::make_actions() {
   for (const arc::CoilKind* row : arc::coil_kinds()) {
     const arc::CoilKind& kind = *row;
     const std::string key(kind.key);
+    if (!QFile::exists(QString(":/demo-%1.json").arg(text_of(kind.key)))) continue;
     const bool first = row == arc::coil_kinds().front();
     connect(add_action(first ? "action demo" : "action demo " + QString::fromStdString(key),
                        "Open the demo: " + text_of(kind.title).toLower(), {}, nullptr),

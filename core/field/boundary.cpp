@@ -160,6 +160,36 @@ Segment mirrored(Segment g) {
   return g;
 }
 
+// How many of the first segments are equal cylinders that stand on each other, as a winding is cut into.
+std::size_t equal_stack(const std::vector<Segment>& segments) {
+  const Segment& first = segments.front();
+  if (first.dr != 0 || !(first.dz > 0)) return 0;
+  const double slack = 1e-9 * first.dz;
+  std::size_t count = 1;
+  while (count < segments.size() && segments[count].dr == 0 && segments[count].r1 == first.r1 &&
+         std::abs(segments[count].dz - first.dz) < slack &&
+         std::abs(segments[count].z1 - first.z1 - static_cast<double>(count) * first.dz) < slack)
+    ++count;
+  return count;
+}
+
+// Potentials of a stack of equal cylinders on itself: what one does to another depends on how far apart they are,
+// and what its image does on how high both stand, so that three columns tell all of them.
+void add_stack(const std::vector<Segment>& segments, std::size_t count, Ground ground, std::span<const double> r,
+               std::span<const double> z, Eigen::MatrixXd& potential) {
+  std::vector<double> apart(count, 0.0), high(2 * count - 1, 0.0);
+  add_segment(segments.front(), 0, 1, r, z, apart);
+  if (ground == Ground::floor) {
+    const std::span<double> all(high);
+    add_segment(mirrored(segments.front()), 0, -1, r, z, all.first(count));
+    add_segment(mirrored(segments[count - 1]), 0, -1, r.subspan(1), z.subspan(1), all.subspan(count));
+  }
+  for (std::size_t j = 0; j < count; ++j)
+    for (std::size_t i = 0; i < count; ++i)
+      potential(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(j)) +=
+          apart[i > j ? i - j : j - i] + high[i + j];
+}
+
 } // namespace
 
 void add_potential_v(const Piece& piece, double charge_c, Ground ground, std::span<const double> r_m,
@@ -196,12 +226,19 @@ CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::siz
     z.push_back(g.z1 + g.dz / 2);
   }
   potential.setZero();
-  for (Eigen::Index j = 0; j < n; ++j) {
-    const Segment& source = segments[static_cast<std::size_t>(j)];
-    const std::span<double> column(potential.col(j).data(), pieces.size());
-    add_segment(source, pieces[static_cast<std::size_t>(j)].tube_radius_m, 1, r, z, column);
-    if (ground == Ground::floor) add_segment(mirrored(source), 0, -1, r, z, column);
-    potential(j, j) += pieces[static_cast<std::size_t>(j)].grid_excess;
+  const std::size_t stack = equal_stack(segments);
+  const std::span<const double> places_r(r), places_z(z);
+  if (stack > 1) add_stack(segments, stack, ground, places_r.first(stack), places_z.first(stack), potential);
+  for (std::size_t j = 0; j < pieces.size(); ++j) {
+    const std::size_t done = stack > 1 && j < stack ? stack : 0;
+    const std::span<double> column(potential.col(static_cast<Eigen::Index>(j)).data(), pieces.size());
+    const auto add = [&](const Segment& source, double tube_radius, double factor) {
+      add_segment(source, tube_radius, factor, places_r.subspan(done), places_z.subspan(done),
+                  column.subspan(done));
+    };
+    add(segments[j], pieces[j].tube_radius_m, 1);
+    if (ground == Ground::floor) add(mirrored(segments[j]), 0, -1);
+    column[j] += pieces[j].grid_excess;
   }
   Eigen::MatrixXd unit = Eigen::MatrixXd::Zero(n, static_cast<Eigen::Index>(conductors));
   for (Eigen::Index i = 0; i < n; ++i)

@@ -1,0 +1,87 @@
+// The seam is real: a kind that is one row in the tests stands in the chooser, the stages, the findings, the
+// checks, the record, the first-fault walk and the pictures, and no other code knows of it. In calc: seam_calc.py.
+#include "capture.h"
+#include "stages/stage.h"
+#include "support.h"
+
+#include <QAction>
+#include <QDir>
+#include <QMenu>
+
+using testing::HasSubstr;
+
+namespace {
+
+class Seam : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    // Chosen at its name, as anybody would.
+    QTimer::singleShot(50, [] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_NE(menu, nullptr);
+      auto* action = menu->findChild<QAction*>("kind generator");
+      ASSERT_NE(action, nullptr);
+      action->trigger();
+      menu->close();
+    });
+    get<QPushButton>("coil kind").click();
+    settle();
+    document().wait_for_simulation();
+    QApplication::processEvents();
+  }
+};
+
+TEST_F(Seam, it_is_chosen_at_its_name_and_its_own_stages_stand_on_the_rail) {
+  EXPECT_EQ(design().kind, "generator");
+  EXPECT_THAT(get<QPushButton>("coil kind").text().toStdString(), HasSubstr("Generator"));
+  for (const char* stage : {"tank", "feed", "switch", "driver"})
+    EXPECT_FALSE(get<QAbstractButton>(QString("stage ") + stage).isVisible()) << stage;
+  for (const char* stage : {"resonator", "primary", "tune", "fire"})
+    EXPECT_TRUE(get<QAbstractButton>(QString("stage ") + stage).isVisible()) << stage;
+}
+
+TEST_F(Seam, its_simulation_findings_checks_and_record_are_the_rows) {
+  const auto power = document().power();
+  ASSERT_NE(power, nullptr);
+  EXPECT_EQ(power->kind, "generator");
+  EXPECT_DOUBLE_EQ(power->drive.frequency_hz, analysis().best_mode_1_hz);
+  EXPECT_TRUE(
+      std::ranges::any_of(document().findings(), [](const arc::Finding& f) { return f.id == "generator-q"; }));
+  EXPECT_FALSE(
+      std::ranges::any_of(document().findings(), [](const arc::Finding& f) { return f.id == "tank-off-tune"; }));
+  show_stage("fire");
+  EXPECT_NE(window().findChild<QCheckBox*>("check generator-low"), nullptr);
+  press("fire page Record");
+  auto& table = get<QTableWidget>("runs");
+  QStringList heads;
+  for (int c = 0; c < table.columnCount(); ++c) heads << table.horizontalHeaderItem(c)->text();
+  EXPECT_THAT(heads.join("|").toStdString(), HasSubstr("Resonance"));
+  EXPECT_THAT(heads.join("|").toStdString(), HasSubstr("Lamp at"));
+}
+
+TEST_F(Seam, nothing_typed_for_another_kind_is_lost_on_the_way_there_and_back) {
+  const arc::Design there = design();
+  document().history().undo();
+  arc::Design back = design();
+  EXPECT_EQ(back.kind, "spark-gap");
+  back.kind = "generator";
+  EXPECT_EQ(back, there);
+  const QString file = path("generator.json");
+  document().history().redo();
+  QString problem;
+  ASSERT_TRUE(document().save_as(file, &problem)) << problem.toStdString();
+  ASSERT_TRUE(window().open_file(file));
+  EXPECT_EQ(design(), there);
+}
+
+TEST_F(Seam, its_stages_can_be_pictured) {
+  QString problem;
+  const QString folder = path("pictures");
+  QDir().mkpath(folder);
+  ASSERT_TRUE(capture_stages(window(), folder, &problem)) << problem.toStdString();
+  const QStringList made = QDir(folder).entryList({"*.png"}, QDir::Files, QDir::Name);
+  EXPECT_EQ(made, QStringList({"fire.png", "primary.png", "resonator.png", "tune.png"}));
+}
+
+} // namespace
