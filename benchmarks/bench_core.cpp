@@ -1,5 +1,4 @@
 // Times of the core's main jobs on one core; run with: build/bin/bench-core
-#include "circuit/charging.h"
 #include "circuit/shot.h"
 #include "coil/analysis.h"
 #include "coil/design_file.h"
@@ -8,6 +7,7 @@
 #include "coil/tolerance.h"
 #include "field/field_map.h"
 #include "field/resonator.h"
+#include "kinds/spark_gap/charging.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"

@@ -162,7 +162,8 @@ class FeedStage : public QWidget {
   std::optional<std::size_t> series_block() const {
     const auto& feed = workspace_.document.design().feed;
     for (std::size_t i = 0; i < feed.size(); ++i)
-      if (feed[i].kind == "oven-transformers" && arc::block_value(feed[i], "in_series") > 1) return i;
+      if (const auto many = feed[i].values.find("in_series"); many != feed[i].values.end() && many->second > 1)
+        return i;
     return {};
   }
 

@@ -102,7 +102,7 @@ class RunRecord : public QWidget {
     const QSignalBlocker quiet(condition_);
     condition_->clear();
     for (const arc::RunField& field : arc::run_fields())
-      if (field.key != "arc_length_m" && arc::belongs_to(field, kind))
+      if (field.key != kind.achieved && arc::belongs_to(field, kind))
         condition_->addItem(text_of(field.label), text_of(field.key));
   }
 
@@ -189,7 +189,7 @@ class RunRecord : public QWidget {
     plot_->clearItems();
     style_plot(*plot_, t);
     const arc::RunField& x_field = run_field(condition_->currentData().toString().toStdString());
-    const arc::RunField& y_field = run_field("arc_length_m");
+    const arc::RunField& y_field = run_field(arc::kind_of(workspace_.document.design()).achieved);
     std::vector<std::pair<double, double>> points;
     for (const arc::Run& run : shown_) {
       const auto x = arc::run_value(run, x_field);
@@ -204,7 +204,7 @@ class RunRecord : public QWidget {
     const AxisUnit xu = axis_unit(x_max > 0 ? x_max : 1, x_field.dimension, workspace_.units());
     const AxisUnit yu = axis_unit(y_max > 0 ? y_max : 0.5, y_field.dimension, workspace_.units());
     plot_->xAxis->setLabel(text_of(x_field.label) + (xu.symbol.isEmpty() ? "" : ", " + xu.symbol));
-    plot_->yAxis->setLabel("Arc length, " + yu.symbol);
+    plot_->yAxis->setLabel(text_of(y_field.label) + (yu.symbol.isEmpty() ? "" : ", " + yu.symbol));
     auto* dots = plot_->addGraph();
     dots->setLineStyle(QCPGraph::lsNone);
     dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.arc, t.arc, 8));

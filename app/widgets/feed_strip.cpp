@@ -110,8 +110,7 @@ QString FeedStrip::joint_text(std::size_t index, bool* over) const {
   const auto& feed = workspace_.document.design().feed;
   if (index < feed.size() && arc::block_kind(feed[index].kind)->diode_strings > 0)
     for (const arc::DiodeLoad& d : power->charging.diodes)
-      if (d.used() > used &&
-          d.title.find(feed[index].kind == "charging-choke" ? "de-Q" : "") != std::string::npos) {
+      if (d.block == index && d.used() > used) {
         used = d.used();
         of = "of the diodes";
       }

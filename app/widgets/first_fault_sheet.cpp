@@ -68,6 +68,11 @@ class FirstFaultSheet : public QDialog {
     begin();
   }
 
+  void choose(const QString& key) {
+    for (std::size_t i = 0; i < symptoms().size(); ++i)
+      if (text_of(symptoms()[i].key) == key) symptom_->setCurrentIndex(static_cast<int>(i));
+  }
+
  private:
   std::span<const arc::FaultSymptom> symptoms() const {
     return arc::kind_of(workspace_.document.design()).symptoms();
@@ -162,6 +167,8 @@ class FirstFaultSheet : public QDialog {
 
 } // namespace
 
-void show_first_fault_sheet(Workspace& workspace, QWidget* parent) {
-  (new FirstFaultSheet(workspace, parent))->open();
+void show_first_fault_sheet(Workspace& workspace, QWidget* parent, const QString& symptom) {
+  auto* sheet = new FirstFaultSheet(workspace, parent);
+  sheet->choose(symptom);
+  sheet->open();
 }

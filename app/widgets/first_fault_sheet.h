@@ -4,4 +4,5 @@
 #include "workspace.h"
 
 /// Opens the sheet over `parent`; it deletes itself when closed.
-void show_first_fault_sheet(Workspace& workspace, QWidget* parent);
+/// `symptom`: the key of the one to begin with; the first when there is none of that name.
+void show_first_fault_sheet(Workspace& workspace, QWidget* parent, const QString& symptom = {});

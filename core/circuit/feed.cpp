@@ -85,55 +85,48 @@ std::optional<CoreData> block_core(const FeedBlock& block, double mains_v, doubl
   return fit_core(core, {{core.rated_v, rated_a}, {low_v, low_a}});
 }
 
+namespace {
+
+// Why a block of this kind cannot stand behind what is before it.
+std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool source_before) {
+  if (row.place == source && source_before)
+    return "there is a transformer or another source already; use its series count";
+  if (row.place == mains && source_before) return "belongs on the mains side, before the transformer";
+  if (row.place == high_voltage && !source_before) return "needs a transformer before it";
+  if ((row.shifts && (before.direct || before.shifted)) || (row.rectifies && before.direct))
+    return "there is a rectifier already";
+  if (row.needs_direct && !before.direct && !before.shifted)
+    return "needs direct current; put a bridge or a doubler before it";
+  return {};
+}
+
+} // namespace
+
 std::string feed_problem(const std::vector<FeedBlock>& feed) {
   if (feed.empty()) return "there is no feed yet; add a transformer to start with";
-  int source_at = -1;
-  bool direct = false, shifted = false, driver = false, negative = false;
-  for (int i = 0; i < static_cast<int>(feed.size()); ++i) {
-    const FeedBlock& block = feed[static_cast<std::size_t>(i)];
+  FeedSoFar before;
+  const BlockKind* source_row = nullptr;
+  std::string without_effect; // on a source with its own supply
+  for (std::size_t i = 0; i < feed.size(); ++i) {
+    const FeedBlock& block = feed[i];
     const BlockKind* row = block_kind(block.kind);
     if (!row) return fmt::format("block {} is of the unknown kind “{}”", i + 1, block.kind);
-    const std::string where = fmt::format("block {}, {}", i + 1, row->title);
-    if (row->place == source && source_at >= 0)
-      return fmt::format("{}: there is a transformer or another source already; use its series count", where);
-    if (row->place == mains && source_at >= 0)
-      return fmt::format("{}: belongs on the mains side, before the transformer", where);
-    if (row->place == high_voltage && source_at < 0) return fmt::format("{}: needs a transformer before it", where);
-    if (row->place == source) source_at = i;
-    if (row->shifts && (direct || shifted)) return fmt::format("{}: there is a rectifier already", where);
-    shifted = shifted || row->shifts;
-    if (row->rectifies) {
-      if (direct) return fmt::format("{}: there is a rectifier already", where);
-      direct = true;
-    }
-    if (block.kind == "reservoir" && shifted && !direct)
-      return fmt::format(
-          "{}: it would lie across the level shifter's diodes; put half-wave diodes between the two, or "
-          "use a half-wave doubler",
-          where);
-    if (row->needs_direct && !direct && !shifted)
-      return fmt::format("{}: needs direct current; put a bridge or a doubler before it", where);
-    if (row->rectifies) negative = is_reversed(block);
-    if (row->shifts) negative = is_reversed(block);
-    if (block.kind == "charging-choke" && block_value(block, "diode") > 0.5) direct = true;
-    if (block.kind == "charging-choke" && block_value(block, "diode") > 0.5 && is_reversed(block) != negative)
-      return fmt::format("{}: its diodes are reversed against the rectifier before it, so that nothing reaches the "
-                         "tank; turn them around",
-                         where);
-    if (block.kind == "dimmer" && std::ranges::count(feed, "dimmer", &FeedBlock::kind) > 1)
-      return fmt::format("{}: there are two; one decides when the current starts", where);
-    driver = driver || block.kind == "flyback-driver";
-    if (block.kind == "oven-transformers" && 2 * block_value(block, "reversed") >= block_value(block, "in_series"))
-      return fmt::format("{}: the windings oppose each other, so there is no output; swap one primary", where);
+    const std::string where = fmt::format("block {}, {}: ", i + 1, row->title);
+    before.of_this_kind =
+        static_cast<int>(std::count_if(feed.begin(), feed.begin() + static_cast<std::ptrdiff_t>(i),
+                                       [&](const FeedBlock& b) { return b.kind == block.kind; }));
+    std::string problem = place_problem(*row, before, source_row != nullptr);
+    if (problem.empty() && row->problem) problem = row->problem(block, before);
+    if (!problem.empty()) return where + problem;
+    if (row->place == source) source_row = row;
+    if (row->place == mains && !row->passes_driver && without_effect.empty())
+      without_effect = where + "the driver has its own direct-current supply, on which it has no effect";
+    if (row->rectifies || row->shifts) before.negative = is_reversed(block);
+    before.shifted = before.shifted || row->shifts;
+    before.direct = before.direct || row->rectifies || (row->rectifies_when && row->rectifies_when(block));
   }
-  if (source_at < 0) return "there is no transformer; add one before the tank";
-  if (driver)
-    for (int i = 0; i < source_at; ++i)
-      if (const std::string& kind = feed[static_cast<std::size_t>(i)].kind;
-          kind != "breaker" && kind != "contactor" && kind != "line-filter")
-        return fmt::format("block {}, {}: the driver has its own direct-current supply, on which it has no effect",
-                           i + 1, block_kind(kind)->title);
-  return {};
+  if (!source_row) return "there is no transformer; add one before the tank";
+  return source_row->own_supply ? without_effect : std::string();
 }
 
 double string_voltage_v(const FeedBlock& block) {

@@ -35,6 +35,14 @@ struct BlockNumber {
 /// Where a block belongs: before the source, the source itself, or behind it.
 enum class BlockPlace { mains, source, high_voltage };
 
+/// What stands before a block, as far as its own check asks.
+struct FeedSoFar {
+  bool direct = false;   // there is direct current
+  bool shifted = false;  // a level shifter's output
+  bool negative = false; // the rectifier's polarity
+  int of_this_kind = 0;  // blocks of the same kind
+};
+
 struct BlockKind {
   std::string_view key;
   std::string_view title;
@@ -48,7 +56,16 @@ struct BlockKind {
   int diode_strings = 0;     // of equal diodes
   bool shifts = false;       // its output swings between zero and twice the peak: no reservoir straight behind it
   CoreData (*core)(const FeedBlock&, double mains_v,
-                   double mains_hz) = nullptr; // usual for the kind; null: no core
+                   double mains_hz) = nullptr;        // usual for the kind; null: no core
+  bool (*rectifies_when)(const FeedBlock&) = nullptr; // where that depends on its numbers
+  double (*ratio)(const FeedBlock&) = nullptr;        // volts out for a volt in; null: as many
+  bool two_ended = false;                             // neither end of what stands before it is ground
+  bool own_supply = false;                            // brings its own direct current, see passes_driver
+  bool passes_driver = false;                         // has an effect on what takes direct current
+  bool ballast = false;                               // limits the mains current
+  bool safety_gap = false;
+  /// Why it cannot stand here, without its name; empty when it can.
+  std::string (*problem)(const FeedBlock&, const FeedSoFar&) = nullptr;
 };
 
 std::span<const BlockKind> block_kinds();

@@ -125,266 +125,340 @@ void build_choke(FeedBuilder& b, const FeedBlock& block) {
   if (v("safety_gap_v") > 0) b.safety_gap_across("safety gap of the choke", before, v("safety_gap_v"));
 }
 
+double oven_ratio(const FeedBlock& f) {
+  const Values v{f};
+  return v("output_v") * (v("in_series") - 2 * v("reversed")) / v("rated_mains_v");
+}
+
+std::string windings_oppose(const FeedBlock& f, const FeedSoFar&) {
+  if (2 * Values{f}("reversed") < Values{f}("in_series")) return {};
+  return "the windings oppose each other, so there is no output; swap one primary";
+}
+
+std::string one_dimmer(const FeedBlock&, const FeedSoFar& before) {
+  return before.of_this_kind > 0 ? "there are two; one decides when the current starts" : "";
+}
+
+std::string reservoir_across_shifter(const FeedBlock&, const FeedSoFar& before) {
+  if (!before.shifted || before.direct) return {};
+  return "it would lie across the level shifter's diodes; put half-wave diodes between the two, or use a half-wave "
+         "doubler";
+}
+
+bool has_de_q_diodes(const FeedBlock& f) {
+  return Values{f}("diode") > 0.5;
+}
+
+std::string de_q_diodes_against(const FeedBlock& f, const FeedSoFar& before) {
+  if (!has_de_q_diodes(f) || is_reversed(f) == before.negative) return {};
+  return "its diodes are reversed against the rectifier before it, so that nothing reaches the tank; turn them "
+         "around";
+}
+
 } // namespace
 
 std::span<const BlockKind> block_kinds() {
   const BlockNumbers diode_numbers{inverse, average, series_diodes, parallel_diodes, sharing};
   static const std::vector<BlockKind> kinds{
-      {"breaker",
-       "Breaker",
-       mains,
-       {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C", count, 0, 1, 0}},
-       "Mains",
-       mains_caution,
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.breaker(Values{f}("rated_current_a"), Values{f}("type_c") > 0.5);
-       }},
-      {"contactor",
-       "Contactor, hold to run",
-       mains,
-       {{"rated_current_a", "Rating", current, 0.1, 200, 16}},
-       "Mains",
-       "Held closed by the operator's hand and a key switch, both in series with its coil. Mains side: local "
-       "electrical codes and a licensed electrician come first.",
-       [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); }},
-      {"variac",
-       "Variac",
-       mains,
-       {{"setting", "Setting", number, 0.01, 1.4, 1},
-        {"rated_current_a", "Rating", current, 0.1, 200, 8},
-        idle,
-        idle_low_v,
-        idle_low_a},
-       "Mains, not isolated",
-       "A variac does not isolate: its output is mains whatever the setting. Unplug before "
-       "touching; local electrical codes and a licensed electrician come first.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         add_core(b, f, "variac's core", 1);
-         b.variac(Values{f}("setting"));
-         b.limit_current(Values{f}("rated_current_a"));
-       },
-       false,
-       false,
-       0,
-       false,
-       variac_core},
-      {"line-filter",
-       "Line filter",
-       mains,
-       {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
-       "Mains",
-       mains_caution,
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.series_inductor("filter", Values{f}("inductance_h") * b.square());
-       }},
-      {"power-factor-capacitor",
-       "Power-factor capacitor",
-       mains,
-       {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-3, 40e-6}},
-       "Mains, stays charged",
-       "Mains side, and it stays charged after unplugging: its own bleeder, and local codes.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square());
-       }},
-      {"ballast-inductor",
-       "Ballast inductor",
-       mains,
-       {{"inductance_h", "Inductance", inductance, 1e-5, 10, 0.03},
-        {"resistance_ohm", "Resistance", resistance, 0, 1000, 0.5}},
-       "Mains",
-       mains_caution,
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.series_resistor(Values{f}("resistance_ohm") * b.square());
-         b.series_inductor("ballast", Values{f}("inductance_h") * b.square());
-       }},
-      {"ballast-capacitor",
-       "Ballast capacitor",
-       mains,
-       {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-2, 40e-6}},
-       "Mains, stays charged",
-       "A motor-run capacitor, never an electrolytic one. Mains side, and it stays charged: "
-       "its own bleeder, and local codes.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.series_capacitor("ballast", Values{f}("capacitance_f") / b.square());
-       }},
-      {"ballast-resistor",
-       "Ballast resistor",
-       mains,
-       {{"resistance_ohm", "Resistance", resistance, 0.01, 10000, 10}},
-       "Mains, hot",
-       mains_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.series_resistor(Values{f}("resistance_ohm") * b.square()); }},
-      {"dimmer",
-       "Dimmer",
-       mains,
-       {{"angle_deg", "Fires at", angle, 5, 175, 90}, {"rated_current_a", "Rating", current, 0.1, 200, 10}},
-       "Mains, not isolated",
-       "A dimmer does not isolate: its output is mains. Mains side: local electrical codes and a licensed "
-       "electrician come "
-       "first.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.dimmer(Values{f}("angle_deg"));
-         b.limit_current(Values{f}("rated_current_a"));
-       }},
-      {"transformer",
-       "Transformer, current-limited",
-       source,
-       {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
-        {"output_v", "Open output", voltage, 100, 200000, 8000},
-        {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
-        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000},
-        idle,
-        idle_low_v,
-        idle_low_a},
-       "High voltage",
-       core_caution,
-       build_transformer,
-       false,
-       false,
-       0,
-       false,
-       sign_core},
-      {"oven-transformers",
-       "Oven transformers",
-       source,
-       {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
-        {"output_v", "Output, each", voltage, 100, 20000, 2100},
-        {"leakage_h", "Leakage, each", inductance, 1e-3, 100, 4},
-        {"resistance_ohm", "Resistance, each", resistance, 0, 1e5, 120},
-        {"in_series", "In series", count, 1, 6, 2},
-        {"in_parallel", "In parallel", count, 1, 6, 1},
-        {"reversed", "Opposed", count, 0, 5, 0},
-        idle,
-        idle_low_v,
-        idle_low_a},
-       "Kills at once; live cores",
-       "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each core to "
-       "its winding's low end, insulate it, and keep away.",
-       build_oven,
-       false,
-       false,
-       0,
-       false,
-       oven_core},
-      {"ignition-coils",
-       "Ignition coils in antiphase",
-       source,
-       {{"rated_mains_v", "Rated mains", voltage, 5, 1000, 120},
-        {"output_v", "Output, each", voltage, 1000, 100000, 12000},
-        {"leakage_h", "Leakage, each", inductance, 1e-2, 1000, 40},
-        {"resistance_ohm", "Resistance, each", resistance, 0, 1e6, 9000},
-        {"pairs", "Pairs", count, 1, 6, 1},
-        {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000},
-        {"primary_inductance_h", "Primary, each", inductance, 1e-4, 1, 6e-3},
-        {"primary_resistance_ohm", "Primary R, each", resistance, 0, 100, 0.8},
-        {"saturation_a", "Saturates at", current, 0.5, 100, 8}},
-       "High voltage",
-       "Both output terminals are live against ground, and the case takes part. Insulate, and cool: "
-       "the coils are made for short pulses.",
-       build_coils,
-       false,
-       false,
-       0,
-       false,
-       coil_core},
-      {"flyback-driver",
-       "Push-pull flyback driver",
-       source,
-       {{"supply_v", "Supply", voltage, 3, 400, 24},
-        {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
-        {"capacitance_f", "Tank capacitance", capacitance, 1e-10, 1e-4, 1.45e-6},
-        {"step_up", "Step-up", number, 1, 5000, 220},
-        {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 2e6}},
-       "RF burns, high voltage",
-       "Burns deep without a shock, and charges whatever is near. Switches see pi times the "
-       "supply: never start it unloaded into an open output.",
-       build_driver,
-       true},
-      {"bridge", "Bridge rectifier", high_voltage, diode_numbers, "Stored charge; X-rays", xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); }, true, false, 4},
-      {"diode-string", "Half-wave diodes", high_voltage, joined({diode_numbers, {backwards}}),
-       "Stored charge; X-rays", xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); }, true, false, 1},
-      {"level-shifter", "Level shifter", high_voltage, joined({{doubling}, diode_numbers, {backwards}}),
-       "Stored charge; X-rays",
-       "Its output swings between zero and twice the peak once a cycle, as tube coils like it; a reservoir does "
-       "not belong behind it. Stays charged. Where its voltage stands on a hard vacuum, above some ten kilovolts, "
-       "X-rays come out.",
-       [](FeedBuilder& b, const FeedBlock& f) { b.level_shifter(f, Values{f}("capacitance_f")); }, false, false, 1,
-       true},
-      {"half-wave-doubler", "Half-wave doubler", high_voltage, joined({{doubling}, diode_numbers, {backwards}}),
-       "Stored charge; X-rays", xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.level_shifter(f, Values{f}("capacitance_f"));
-         b.series_diode("doubler's series diodes", f);
-       },
-       true, false, 2},
-      {"full-wave-doubler", "Full-wave doubler", high_voltage,
-       joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6}}, diode_numbers}),
-       "Stored charge; X-rays", xray_caution,
-       [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); }, true, false,
-       2},
-      {"reservoir",
-       "Reservoir",
-       high_voltage,
-       {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
-        {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
-        {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
-       "Stored charge kills",
-       charge_caution,
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), 0.5);
-         b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
-         b.limit_voltage(Values{f}("voltage_v"));
-       },
-       false,
-       true},
-      {"filter-choke",
-       "Filter choke",
-       high_voltage,
-       {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
-        {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
-        {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
-       "High voltage",
-       "Its voltage jumps when the current is cut: keep leads short and clear of the core.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         b.series_resistor(Values{f}("resistance_ohm"));
-         b.series_inductor("filter choke", Values{f}("inductance_h"));
-         b.limit_current(Values{f}("current_a"));
-       },
-       false,
-       true},
-      {"charging-choke", "Charging choke", high_voltage,
-       joined({{{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
-                {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
-                {"current_a", "Holds up to", current, 1e-3, 1000, 1},
-                safety,
-                {"diode", "De-Q diodes", count, 0, 1, 1}},
-               diode_numbers,
-               {backwards}}),
-       "Twice the supply", "Its voltage can reach twice the supply: a safety gap across it.", build_choke, false,
-       true, 1},
-      {"safety-gap",
-       "Safety gap",
-       high_voltage,
-       {{"firing_v", "Fires at", voltage, 100, 1e6, 18000}},
-       "Set it first",
-       "Set before the main gap, unplugged and shorted, so that it just does not fire on the supply "
-       "alone. It burns bright in the ultraviolet.",
-       [](FeedBuilder& b, const FeedBlock& f) { b.safety_gap("safety gap", Values{f}("firing_v")); }},
-      {"protection-filter",
-       "Protection filter",
-       high_voltage,
-       {{"resistance_ohm", "Series R", resistance, 1, 1e6, 1000},
-        {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12},
-        safety},
-       "Hot resistors",
-       "Resistors stay hot; its own safety gap is set before the main gap.",
-       [](FeedBuilder& b, const FeedBlock& f) {
-         if (Values{f}("safety_gap_v") > 0) b.safety_gap("safety gap of the filter", Values{f}("safety_gap_v"));
-         b.series_resistor(Values{f}("resistance_ohm"));
-         b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
-       }},
+      {.key = "breaker",
+       .title = "Breaker",
+       .place = mains,
+       .numbers = {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C", count, 0, 1, 0}},
+       .danger = "Mains",
+       .caution = mains_caution,
+       .build = [](FeedBuilder& b,
+                   const FeedBlock& f) { b.breaker(Values{f}("rated_current_a"), Values{f}("type_c") > 0.5); },
+       .passes_driver = true},
+      {.key = "contactor",
+       .title = "Contactor, hold to run",
+       .place = mains,
+       .numbers = {{"rated_current_a", "Rating", current, 0.1, 200, 16}},
+       .danger = "Mains",
+       .caution =
+           "Held closed by the operator's hand and a key switch, both in series with its coil. Mains side: local "
+           "electrical codes and a licensed electrician come first.",
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.limit_current(Values{f}("rated_current_a")); },
+       .passes_driver = true},
+      {.key = "variac",
+       .title = "Variac",
+       .place = mains,
+       .numbers = {{"setting", "Setting", number, 0.01, 1.4, 1},
+                   {"rated_current_a", "Rating", current, 0.1, 200, 8},
+                   idle,
+                   idle_low_v,
+                   idle_low_a},
+       .danger = "Mains, not isolated",
+       .caution = "A variac does not isolate: its output is mains whatever the setting. Unplug before "
+                  "touching; local electrical codes and a licensed electrician come first.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             add_core(b, f, "variac's core", 1);
+             b.variac(Values{f}("setting"));
+             b.limit_current(Values{f}("rated_current_a"));
+           },
+       .core = variac_core,
+       .ratio = [](const FeedBlock& f) { return Values{f}("setting"); }},
+      {.key = "line-filter",
+       .title = "Line filter",
+       .place = mains,
+       .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
+       .danger = "Mains",
+       .caution = mains_caution,
+       .build = [](FeedBuilder& b,
+                   const FeedBlock& f) { b.series_inductor("filter", Values{f}("inductance_h") * b.square()); },
+       .passes_driver = true},
+      {.key = "power-factor-capacitor",
+       .title = "Power-factor capacitor",
+       .place = mains,
+       .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-3, 40e-6}},
+       .danger = "Mains, stays charged",
+       .caution = "Mains side, and it stays charged after unplugging: its own bleeder, and local codes.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square());
+           }},
+      {.key = "ballast-inductor",
+       .title = "Ballast inductor",
+       .place = mains,
+       .numbers = {{"inductance_h", "Inductance", inductance, 1e-5, 10, 0.03},
+                   {"resistance_ohm", "Resistance", resistance, 0, 1000, 0.5}},
+       .danger = "Mains",
+       .caution = mains_caution,
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.series_resistor(Values{f}("resistance_ohm") * b.square());
+             b.series_inductor("ballast", Values{f}("inductance_h") * b.square());
+           },
+       .ballast = true},
+      {.key = "ballast-capacitor",
+       .title = "Ballast capacitor",
+       .place = mains,
+       .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-2, 40e-6}},
+       .danger = "Mains, stays charged",
+       .caution = "A motor-run capacitor, never an electrolytic one. Mains side, and it stays charged: "
+                  "its own bleeder, and local codes.",
+       .build = [](FeedBuilder& b,
+                   const FeedBlock& f) { b.series_capacitor("ballast", Values{f}("capacitance_f") / b.square()); },
+       .ballast = true},
+      {.key = "ballast-resistor",
+       .title = "Ballast resistor",
+       .place = mains,
+       .numbers = {{"resistance_ohm", "Resistance", resistance, 0.01, 10000, 10}},
+       .danger = "Mains, hot",
+       .caution = mains_caution,
+       .build = [](FeedBuilder& b,
+                   const FeedBlock& f) { b.series_resistor(Values{f}("resistance_ohm") * b.square()); },
+       .ballast = true},
+      {.key = "dimmer",
+       .title = "Dimmer",
+       .place = mains,
+       .numbers = {{"angle_deg", "Fires at", angle, 5, 175, 90},
+                   {"rated_current_a", "Rating", current, 0.1, 200, 10}},
+       .danger = "Mains, not isolated",
+       .caution =
+           "A dimmer does not isolate: its output is mains. Mains side: local electrical codes and a licensed "
+           "electrician come "
+           "first.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.dimmer(Values{f}("angle_deg"));
+             b.limit_current(Values{f}("rated_current_a"));
+           },
+       .problem = one_dimmer},
+      {.key = "transformer",
+       .title = "Transformer, current-limited",
+       .place = source,
+       .numbers = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
+                   {"output_v", "Open output", voltage, 100, 200000, 8000},
+                   {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
+                   {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000},
+                   idle,
+                   idle_low_v,
+                   idle_low_a},
+       .danger = "High voltage",
+       .caution = core_caution,
+       .build = build_transformer,
+       .core = sign_core,
+       .ratio = [](const FeedBlock& f) { return Values{f}("output_v") / Values{f}("rated_mains_v"); }},
+      {.key = "oven-transformers",
+       .title = "Oven transformers",
+       .place = source,
+       .numbers = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
+                   {"output_v", "Output, each", voltage, 100, 20000, 2100},
+                   {"leakage_h", "Leakage, each", inductance, 1e-3, 100, 4},
+                   {"resistance_ohm", "Resistance, each", resistance, 0, 1e5, 120},
+                   {"in_series", "In series", count, 1, 6, 2},
+                   {"in_parallel", "In parallel", count, 1, 6, 1},
+                   {"reversed", "Opposed", count, 0, 5, 0},
+                   idle,
+                   idle_low_v,
+                   idle_low_a},
+       .danger = "Kills at once; live cores",
+       .caution = "They can give amperes at kilovolts. Cores sit at half the output with series windings: tie each "
+                  "core to "
+                  "its winding's low end, insulate it, and keep away.",
+       .build = build_oven,
+       .core = oven_core,
+       .ratio = oven_ratio,
+       .problem = windings_oppose},
+      {.key = "ignition-coils",
+       .title = "Ignition coils in antiphase",
+       .place = source,
+       .numbers = {{"rated_mains_v", "Rated mains", voltage, 5, 1000, 120},
+                   {"output_v", "Output, each", voltage, 1000, 100000, 12000},
+                   {"leakage_h", "Leakage, each", inductance, 1e-2, 1000, 40},
+                   {"resistance_ohm", "Resistance, each", resistance, 0, 1e6, 9000},
+                   {"pairs", "Pairs", count, 1, 6, 1},
+                   {"insulation_v", "Insulation, each", voltage, 1000, 200000, 30000},
+                   {"primary_inductance_h", "Primary, each", inductance, 1e-4, 1, 6e-3},
+                   {"primary_resistance_ohm", "Primary R, each", resistance, 0, 100, 0.8},
+                   {"saturation_a", "Saturates at", current, 0.5, 100, 8}},
+       .danger = "High voltage",
+       .caution = "Both output terminals are live against ground, and the case takes part. Insulate, and cool: "
+                  "the coils are made for short pulses.",
+       .build = build_coils,
+       .core = coil_core,
+       .ratio = [](const FeedBlock& f) { return 2 * Values{f}("output_v") / Values{f}("rated_mains_v"); }},
+      {.key = "flyback-driver",
+       .title = "Push-pull flyback driver",
+       .place = source,
+       .numbers = {{"supply_v", "Supply", voltage, 3, 400, 24},
+                   {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
+                   {"capacitance_f", "Tank capacitance", capacitance, 1e-10, 1e-4, 1.45e-6},
+                   {"step_up", "Step-up", number, 1, 5000, 220},
+                   {"output_resistance_ohm", "Output R", resistance, 100, 1e8, 2e6}},
+       .danger = "RF burns, high voltage",
+       .caution = "Burns deep without a shock, and charges whatever is near. Switches see pi times the "
+                  "supply: never start it unloaded into an open output.",
+       .build = build_driver,
+       .rectifies = true,
+       .own_supply = true},
+      {.key = "bridge",
+       .title = "Bridge rectifier",
+       .place = high_voltage,
+       .numbers = diode_numbers,
+       .danger = "Stored charge; X-rays",
+       .caution = xray_caution,
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
+       .rectifies = true,
+       .diode_strings = 4,
+       .two_ended = true},
+      {.key = "diode-string",
+       .title = "Half-wave diodes",
+       .place = high_voltage,
+       .numbers = joined({diode_numbers, {backwards}}),
+       .danger = "Stored charge; X-rays",
+       .caution = xray_caution,
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.series_diode("half-wave diodes", f); },
+       .rectifies = true,
+       .diode_strings = 1},
+      {.key = "level-shifter",
+       .title = "Level shifter",
+       .place = high_voltage,
+       .numbers = joined({{doubling}, diode_numbers, {backwards}}),
+       .danger = "Stored charge; X-rays",
+       .caution = "Its output swings between zero and twice the peak once a cycle, as tube coils like it; a "
+                  "reservoir does "
+                  "not belong behind it. Stays charged. Where its voltage stands on a hard vacuum, above some ten "
+                  "kilovolts, "
+                  "X-rays come out.",
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.level_shifter(f, Values{f}("capacitance_f")); },
+       .diode_strings = 1,
+       .shifts = true},
+      {.key = "half-wave-doubler",
+       .title = "Half-wave doubler",
+       .place = high_voltage,
+       .numbers = joined({{doubling}, diode_numbers, {backwards}}),
+       .danger = "Stored charge; X-rays",
+       .caution = xray_caution,
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.level_shifter(f, Values{f}("capacitance_f"));
+             b.series_diode("doubler's series diodes", f);
+           },
+       .rectifies = true,
+       .diode_strings = 2},
+      {.key = "full-wave-doubler",
+       .title = "Full-wave doubler",
+       .place = high_voltage,
+       .numbers = joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6}}, diode_numbers}),
+       .danger = "Stored charge; X-rays",
+       .caution = xray_caution,
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
+       .rectifies = true,
+       .diode_strings = 2,
+       .two_ended = true},
+      {.key = "reservoir",
+       .title = "Reservoir",
+       .place = high_voltage,
+       .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
+                   {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
+                   {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
+       .danger = "Stored charge kills",
+       .caution = charge_caution,
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), 0.5);
+             b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
+             b.limit_voltage(Values{f}("voltage_v"));
+           },
+       .needs_direct = true,
+       .problem = reservoir_across_shifter},
+      {.key = "filter-choke",
+       .title = "Filter choke",
+       .place = high_voltage,
+       .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
+                   {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
+                   {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
+       .danger = "High voltage",
+       .caution = "Its voltage jumps when the current is cut: keep leads short and clear of the core.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.series_resistor(Values{f}("resistance_ohm"));
+             b.series_inductor("filter choke", Values{f}("inductance_h"));
+             b.limit_current(Values{f}("current_a"));
+           },
+       .needs_direct = true},
+      {.key = "charging-choke",
+       .title = "Charging choke",
+       .place = high_voltage,
+       .numbers = joined({{{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
+                           {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
+                           {"current_a", "Holds up to", current, 1e-3, 1000, 1},
+                           safety,
+                           {"diode", "De-Q diodes", count, 0, 1, 1}},
+                          diode_numbers,
+                          {backwards}}),
+       .danger = "Twice the supply",
+       .caution = "Its voltage can reach twice the supply: a safety gap across it.",
+       .build = build_choke,
+       .needs_direct = true,
+       .diode_strings = 1,
+       .rectifies_when = has_de_q_diodes,
+       .problem = de_q_diodes_against},
+      {.key = "safety-gap",
+       .title = "Safety gap",
+       .place = high_voltage,
+       .numbers = {{"firing_v", "Fires at", voltage, 100, 1e6, 18000}},
+       .danger = "Set it first",
+       .caution = "Set before the main gap, unplugged and shorted, so that it just does not fire on the supply "
+                  "alone. It burns bright in the ultraviolet.",
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.safety_gap("safety gap", Values{f}("firing_v")); },
+       .safety_gap = true},
+      {.key = "protection-filter",
+       .title = "Protection filter",
+       .place = high_voltage,
+       .numbers = {{"resistance_ohm", "Series R", resistance, 1, 1e6, 1000},
+                   {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12},
+                   safety},
+       .danger = "Hot resistors",
+       .caution = "Resistors stay hot; its own safety gap is set before the main gap.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             if (Values{f}("safety_gap_v") > 0) b.safety_gap("safety gap of the filter", Values{f}("safety_gap_v"));
+             b.series_resistor(Values{f}("resistance_ohm"));
+             b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
+           }},
   };
   return kinds;
 }

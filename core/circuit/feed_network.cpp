@@ -2,7 +2,7 @@
 #include "circuit/feed_network.h"
 
 #include "circuit/feed.h"
-#include "parts/bank.h"
+#include "laws/circuit.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,34 +15,26 @@ namespace {
 constexpr double line_ohm = 0.15; // house wiring, an assumption
 constexpr double joint_ohm = 0.5; // in series with shunt capacitors, so that none closes a loop with a source
 
-double step_up(const std::vector<FeedBlock>& blocks) {
-  for (const FeedBlock& b : blocks) {
-    const auto value = [&](const char* key) { return block_value(b, key); };
-    if (b.kind == "transformer") return value("output_v") / value("rated_mains_v");
-    if (b.kind == "oven-transformers")
-      return value("output_v") * (value("in_series") - 2 * value("reversed")) / value("rated_mains_v");
-    if (b.kind == "ignition-coils") return 2 * value("output_v") / value("rated_mains_v");
-  }
-  return 1;
-}
-
 } // namespace
 
-FeedBuilder::FeedBuilder(const Design& design) {
+FeedBuilder::FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site) {
   Network& n = out_.network;
-  n.source_hz = design.site.mains_frequency_hz;
-  out_.ratio = step_up(design.feed);
-  for (const FeedBlock& b : design.feed)
-    if (b.kind == "variac") out_.ratio *= block_value(b, "setting");
+  n.source_hz = site.mains_frequency_hz;
+  mains_v_ = site.mains_voltage_v;
+  bool two_ended = false, own_supply = false;
+  for (const FeedBlock& block : feed) {
+    const BlockKind& kind = *block_kind(block.kind);
+    if (kind.ratio) out_.ratio *= kind.ratio(block);
+    two_ended = two_ended || kind.two_ended;
+    own_supply = own_supply || kind.own_supply;
+  }
   scale_ = out_.ratio;
-  const auto has = [&](std::string_view kind) { return find_block(design.feed, kind) != nullptr; };
-  mains_v_ = design.site.mains_voltage_v;
-  minus_ = low_ = has("bridge") || has("full-wave-doubler") ? n.add_node() : 0;
+  minus_ = low_ = two_ended ? n.add_node() : 0;
   at_ = n.add_node();
   out_.source_plus = at_;
   out_.source_minus = minus_;
-  if (has("flyback-driver")) return; // the driver brings the source
-  n.sources.push_back({at_, minus_, 0, design.site.mains_voltage_v * std::numbers::sqrt2 * out_.ratio});
+  if (own_supply) return; // the block brings the source
+  n.sources.push_back({at_, minus_, 0, mains_v_ * std::numbers::sqrt2 * out_.ratio});
   series_resistor(line_ohm * square());
   out_.source_current = {Branch::Kind::resistor, 0};
 }
@@ -87,7 +79,8 @@ void FeedBuilder::series_capacitor(const char* name, double farad) {
 
 std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const FeedBlock& block) {
   Network& n = out_.network;
-  out_.diodes.push_back({name, n.switches.size(), string_voltage_v(block), string_current_a(block)});
+  out_.diodes.push_back(
+      {name, out_.joints.size(), n.switches.size(), string_voltage_v(block), string_current_a(block)});
   n.switches.push_back(
       {name, is_reversed(block) ? to : from, is_reversed(block) ? from : to, diode_on_ohm, diode_off_ohm, true});
   return n.switches.size() - 1;
@@ -206,40 +199,35 @@ void FeedBuilder::breaker(double rated_a, bool type_c) {
   limit_a_ = rated_a;
 }
 
-FeedNetwork FeedBuilder::finish(const Design& design) {
-  for (const FeedBlock& block : design.feed) {
-    const BlockKind& kind = *block_kind(block.kind);
-    limit_v_ = limit_a_ = 0;
-    kind.build(*this, block);
-    const bool mains = kind.place == BlockPlace::mains;
-    waiting_.push_back(out_.joints.size());
-    out_.joints.push_back({std::string(kind.title),
-                           at_,
-                           low_,
-                           mains ? scale_ : 1.0,
-                           {},
-                           limit_v_,
-                           limit_a_,
-                           mains,
-                           kind.place == BlockPlace::source && low_ != 0});
-  }
+void FeedBuilder::add(const FeedBlock& block) {
+  const BlockKind& kind = *block_kind(block.kind);
+  limit_v_ = limit_a_ = 0;
+  kind.build(*this, block);
+  const bool mains = kind.place == BlockPlace::mains;
+  waiting_.push_back(out_.joints.size());
+  out_.joints.push_back({std::string(kind.title),
+                         at_,
+                         low_,
+                         mains ? scale_ : 1.0,
+                         {},
+                         limit_v_,
+                         limit_a_,
+                         mains,
+                         kind.place == BlockPlace::source && low_ != 0});
+}
+
+FeedNetwork FeedBuilder::open_end() {
   series_resistor(joint_ohm);
-  Network& n = out_.network;
-  out_.tank = n.capacitors.size();
-  n.capacitors.push_back({"tank", at_, 0, tank_capacitance_f(design.tank)});
-  out_.gap = {"gap", n.switches.size(),           at_,
-              0,     design.gap.firing_voltage_v, std::min(gap_opens_v, design.gap.firing_voltage_v / 4)};
-  n.switches.push_back({"gap", at_, 0, gap_on_ohm, gap_off_ohm, false});
-  if (const auto bleed = tank_bleed_resistance_ohm(design.tank)) shunt_resistor(*bleed);
-  const Branch into_tank{Branch::Kind::resistor,
-                         n.resistors.size() - (tank_bleed_resistance_ohm(design.tank) ? 2 : 1)};
-  out_.joints.push_back({"Tank", at_, 0, 1, into_tank, tank_voltage_limit_v(design.tank, 1).value_or(0), 0});
+  out_.end = at_;
+  out_.into_end = {Branch::Kind::resistor, out_.network.resistors.size() - 1};
   return std::move(out_);
 }
 
-FeedNetwork feed_network(const Design& design) {
-  if (const std::string problem = feed_problem(design.feed); !problem.empty()) throw std::invalid_argument(problem);
-  return FeedBuilder(design).finish(design);
+FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site) {
+  if (const std::string problem = feed_problem(feed); !problem.empty()) throw std::invalid_argument(problem);
+  FeedBuilder builder(feed, site);
+  for (const FeedBlock& block : feed) builder.add(block);
+  return builder.open_end();
 }
 
 std::optional<double> mains_resonant_capacitance_f(const Design& design) {
@@ -250,7 +238,7 @@ std::optional<double> mains_resonant_capacitance_f(const Design& design) {
   if (std::ranges::any_of(design.feed, direct) || !feed_problem(design.feed).empty()) return {};
   double henry = 0;
   try {
-    for (const auto& inductor : feed_network(design).network.inductors)
+    for (const auto& inductor : feed_network(design.feed, design.site).network.inductors)
       if (!inductor.magnetising) henry += inductor.henry;
   } catch (const std::invalid_argument&) { // a block's numbers contradict each other: charging says which
   }

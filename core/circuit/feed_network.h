@@ -1,4 +1,4 @@
-// The feed, the tank and the gaps as one network, referred to the source's output. Blocks add themselves through
+// The feed as a network with an open end, referred to the source's output. Blocks add themselves through
 // the builder (see the registry in circuit/feed.h); simulation and netlist read the result. Transformers and
 // variacs draw magnetising current and saturate. Limits: constant leakage, no remanence; a driver above the audible
 // range counts as rectified direct current.
@@ -15,8 +15,7 @@
 namespace arc {
 
 inline constexpr double diode_on_ohm = 20, diode_off_ohm = 2e9;
-inline constexpr double gap_on_ohm = 10, gap_off_ohm = 1e12; // empties the tank within a microsecond or two
-inline constexpr double gap_opens_v = 25;                    // across the gap, when it has emptied the tank
+inline constexpr double gap_off_ohm = 1e12;
 inline constexpr double safety_gap_on_ohm = 1000;
 inline constexpr double safety_gap_opens_v = 20;      // across it: an arc goes out below some 20 mA (assumption)
 inline constexpr double safety_gap_stray_f = 100e-12; // of winding and leads across it (assumption)
@@ -41,6 +40,7 @@ struct FeedJoint {
 
 struct FeedDiode {
   std::string title;
+  std::size_t block; // to which it belongs
   std::size_t switch_index;
   double limit_v, limit_a; // inverse, and average
 };
@@ -67,12 +67,13 @@ struct DriverSource {
   double power_factor;
 };
 
+/// The blocks and their open end, behind which the kind of coil puts what it feeds.
 struct FeedNetwork {
   Network network;
-  std::size_t tank = 0;
-  FeedGap gap; // the main one
+  Node end = 0;    // against ground
+  Branch into_end; // all that flows there
   std::vector<FeedGap> safety_gaps;
-  std::vector<FeedJoint> joints; // one for each block, then the tank
+  std::vector<FeedJoint> joints; // one for each block
   std::vector<FeedDiode> diodes;
   double ratio = 1; // source volts in the network for one volt at the wall, the variac's setting included
   Branch source_current;
@@ -84,7 +85,7 @@ struct FeedNetwork {
 };
 
 /// Throws std::invalid_argument with feed_problem() or when a block's numbers contradict each other.
-FeedNetwork feed_network(const Design& design);
+FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site);
 
 /// Farads of tank that resonate at mains frequency with all that is inductive before it: I / (2 pi f V) for a
 /// current-limited transformer of open voltage V and short-circuit current I. Empty without a working feed, behind
@@ -94,7 +95,7 @@ std::optional<double> mains_resonant_capacitance_f(const Design& design);
 /// What blocks use to add themselves.
 class FeedBuilder {
  public:
-  explicit FeedBuilder(const Design& design);
+  FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site);
 
   double square() const { return scale_ * scale_; } // impedances on the mains side, here, are seen times this
   double mains_hz() const { return out_.network.source_hz; }
@@ -123,7 +124,8 @@ class FeedBuilder {
   void limit_current(double amps) { limit_a_ = amps; }
   Node here() const { return at_; }
 
-  FeedNetwork finish(const Design& design);
+  void add(const FeedBlock& block);
+  FeedNetwork open_end();
 
  private:
   void before_shunt(); // gives waiting joints a branch of their own, so that the shunt's current is not theirs

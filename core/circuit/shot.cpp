@@ -2,10 +2,7 @@
 #include "circuit/shot.h"
 
 #include "circuit/deck.h"
-#include "field/loss.h"
-#include "parts/bank.h"
-#include "parts/gap.h"
-#include "parts/wire.h"
+#include "laws/circuit.h"
 
 #include <algorithm>
 #include <cmath>
@@ -91,130 +88,178 @@ class NotchFinder {
 // What the gap does at a zero of its current.
 enum class AtZero { burns_on, opens, stop_here };
 
-// `at_zero` is asked with the peak of the half cycle that ends and the energy in the primary.
-ShotResult run_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled,
-                    const std::function<AtZero(double, double)>& at_zero) {
-  const Built built = build(c);
-  Motion motion(built.network, options.step_s);
-  ShotResult out;
-  out.tank_energy_j = stored_energy_j(c.tank_f, c.tank_v);
-  const auto top_v = [&](const Motion& m) {
-    double v = 0;
-    for (std::size_t k = 0; k < c.modes.size(); ++k)
-      v += c.modes[k].top_per_v * m.capacitor_v(built.mode_capacitor[k]);
-    return v;
-  };
-  const auto sample = [&] {
-    ShotSample s{};
-    s.time_s = motion.time_s();
-    s.tank_v = motion.capacitor_v(built.tank);
-    s.primary_a = motion.inductor_a(built.primary);
-    s.top_v = top_v(motion);
-    s.primary_j = stored_energy_j(c.tank_f, s.tank_v) + c.loop_h * s.primary_a * s.primary_a / 2;
-    for (std::size_t k = 0; k < c.modes.size(); ++k) {
-      const double i = motion.inductor_a(built.mode_inductor[k]);
-      s.base_a += i;
-      s.secondary_j += stored_energy_j(c.modes[k].capacitance_f, motion.capacitor_v(built.mode_capacitor[k])) +
-                       c.modes[k].inductance_h * i * i / 2;
+// One run: a step, what ends it early, and what is gathered of it. `at_zero` is asked with the peak of the half
+// cycle that ends and the energy in the primary.
+class ShotRun {
+ public:
+  using AskAtZero = std::function<AtZero(double, double)>;
+
+  ShotRun(const ShotCircuit& circuit, const ShotOptions& options, AskAtZero at_zero)
+      : c_(circuit), options_(options), at_zero_(std::move(at_zero)), built_(build(circuit)),
+        motion_(built_.network, options.step_s), sign_(circuit.tank_v >= 0 ? 1 : -1) {
+    motion_.set_source_dc(built_.arc, sign_ * c_.arc_drop_v);
+    out_.tank_energy_j = stored_energy_j(c_.tank_f, c_.tank_v);
+    least_primary_j_ = out_.tank_energy_j;
+  }
+
+  ShotResult run(const std::atomic<bool>& cancelled) {
+    const auto steps = static_cast<std::size_t>(std::llround(options_.duration_s / options_.step_s));
+    out_.samples.reserve(steps + 1);
+    out_.samples.push_back(sample());
+    for (std::size_t k = 1; k <= steps && !cancelled && events_ < options_.most_events; ++k) {
+      if (!step(cancelled)) return std::move(out_);
+      gather();
     }
-    return s;
-  };
-  double sign = c.tank_v >= 0 ? 1 : -1; // of the primary current; the arc's drop opposes it
-  motion.set_source_dc(built.arc, sign * c.arc_drop_v);
-  bool conducting = true, streaming = false;
-  double half_cycle_peak = 0, largest_peak = 0;
-  double squares = 0, least_primary_j = out.tank_energy_j;
-  const auto look_for_notch = [&](const ShotSample& s) { // what is left when the gap has opened only leaks away
-    if (!conducting || s.time_s > 0.75 * c.beat_s || s.primary_j >= least_primary_j) return;
-    least_primary_j = s.primary_j;
-    out.first_notch_s = s.time_s;
-  };
-  // What ends a step early: the current's reversal in the gap, or breakout.
-  enum class What { nothing, reversal, breakout } what = What::nothing;
-  const auto event = [&](const Motion& m) {
-    const double reversal = conducting ? -sign * m.inductor_a(built.primary) / std::max(largest_peak, 1e-9) : -1.0;
-    const double breakout = built.streamer && !streaming ? std::abs(top_v(m)) / c.breakout_v - 1 : -1.0;
+    if (events_ >= options_.most_events) out_.cut_s = motion_.time_s();
+    out_.tank_rms_a = std::sqrt(squares_ / options_.duration_s);
+    return std::move(out_);
+  }
+
+ private:
+  enum class What { nothing, reversal, breakout };
+
+  // ---- a step and its events
+
+  // What ends a step early: the current's reversal in the gap, or breakout; above zero when it is there.
+  double tension(const Motion& m, What& what) const {
+    const double reversal =
+        conducting_ ? -sign_ * m.inductor_a(built_.primary) / std::max(largest_peak_a_, 1e-9) : -1.0;
+    const double breakout = built_.streamer && !streaming_ ? std::abs(top_v(m)) / c_.breakout_v - 1 : -1.0;
     what = reversal >= breakout ? What::reversal : What::breakout;
     return std::max(reversal, breakout);
-  };
-  out.samples.push_back(sample());
-  const auto steps = static_cast<std::size_t>(std::llround(options.duration_s / options.step_s));
-  out.samples.reserve(steps + 1);
-  int events = 0;
-  for (std::size_t k = 1; k <= steps && !cancelled && events < options.most_events; ++k) {
-    int reversals = 0;
-    while (events < options.most_events && !cancelled && motion.advance(event)) {
-      ++events;
-      event(motion);
-      if (what == What::breakout) {
-        streaming = true;
-        out.breakout_s = motion.time_s();
-        motion.set_switch(*built.streamer, true);
-        continue;
-      }
-      // Reversing again and again at once means that the drive is less than the arc's drop: it goes out by itself.
-      const bool starved = ++reversals > 3;
-      const ShotSample then = sample();
-      const AtZero gap = at_zero(half_cycle_peak, then.primary_j);
-      half_cycle_peak = 0;
-      if (gap == AtZero::stop_here) return out;
-      if (starved || gap == AtZero::opens) {
-        look_for_notch(then);
-        conducting = false;
-        out.quench_s = motion.time_s();
-        out.left_in_tank_j = then.primary_j;
-        out.caught_j = then.secondary_j;
-        motion.set_switch(built.gap, false);
-        motion.set_source_dc(built.arc, 0);
-        continue;
-      }
-      sign = -sign;
-      motion.set_source_dc(built.arc, sign * c.arc_drop_v);
-    }
-    const ShotSample s = sample();
-    const ShotSample& last = out.samples.back();
-    half_cycle_peak = std::max(half_cycle_peak, std::abs(s.primary_a));
-    largest_peak = std::max(largest_peak, half_cycle_peak);
-    if (std::abs(s.top_v) > out.top_peak_v) {
-      out.top_peak_v = std::abs(s.top_v);
-      out.top_peak_s = s.time_s;
-    }
-    out.primary_peak_a = std::max(out.primary_peak_a, std::abs(s.primary_a));
-    double electric = 0;
-    for (std::size_t m = 0; m < c.modes.size(); ++m)
-      electric += stored_energy_j(c.modes[m].capacitance_f, motion.capacitor_v(built.mode_capacitor[m]));
-    out.secondary_peak_j = std::max(out.secondary_peak_j, electric);
-    look_for_notch(s);
-    squares += s.primary_a * s.primary_a * options.step_s;
-    out.base_peak_a = std::max(out.base_peak_a, std::abs(s.base_a));
-    out.gap_charge_c += conducting ? std::abs(s.primary_a) * options.step_s : 0;
-    out.gap_loss_j +=
-        conducting ? (c.arc_drop_v * std::abs(s.primary_a) + c.arc_ohm * s.primary_a * s.primary_a) * options.step_s
-                   : 0;
-    out.tank_slope_v_per_s = std::max(out.tank_slope_v_per_s, std::abs(s.tank_v - last.tank_v) / options.step_s);
-    out.samples.push_back(s);
   }
-  if (events >= options.most_events) out.cut_s = motion.time_s();
-  out.tank_rms_a = std::sqrt(squares / options.duration_s);
-  return out;
-}
+
+  // False when the run is to stop at a zero of the current.
+  bool step(const std::atomic<bool>& cancelled) {
+    What what = What::nothing;
+    const auto event = [&](const Motion& m) { return tension(m, what); };
+    int reversals = 0;
+    while (events_ < options_.most_events && !cancelled && motion_.advance(event)) {
+      ++events_;
+      event(motion_);
+      if (what == What::breakout)
+        break_out();
+      else if (!reverse(++reversals))
+        return false;
+    }
+    return true;
+  }
+
+  void break_out() {
+    streaming_ = true;
+    out_.breakout_s = motion_.time_s();
+    motion_.set_switch(*built_.streamer, true);
+  }
+
+  bool reverse(int reversals) {
+    // Reversing again and again at once means that the drive is less than the arc's drop: it goes out by itself.
+    const bool starved = reversals > 3;
+    const ShotSample then = sample();
+    const AtZero gap = at_zero_(half_cycle_peak_a_, then.primary_j);
+    half_cycle_peak_a_ = 0;
+    if (gap == AtZero::stop_here) return false;
+    if (starved || gap == AtZero::opens) {
+      look_for_notch(then);
+      conducting_ = false;
+      out_.quench_s = motion_.time_s();
+      out_.left_in_tank_j = then.primary_j;
+      out_.caught_j = then.secondary_j;
+      motion_.set_switch(built_.gap, false);
+      motion_.set_source_dc(built_.arc, 0);
+      return true;
+    }
+    sign_ = -sign_;
+    motion_.set_source_dc(built_.arc, sign_ * c_.arc_drop_v);
+    return true;
+  }
+
+  // ---- what is gathered after each step
+
+  double top_v(const Motion& m) const {
+    double v = 0;
+    for (std::size_t k = 0; k < c_.modes.size(); ++k)
+      v += c_.modes[k].top_per_v * m.capacitor_v(built_.mode_capacitor[k]);
+    return v;
+  }
+
+  ShotSample sample() const {
+    ShotSample s{};
+    s.time_s = motion_.time_s();
+    s.tank_v = motion_.capacitor_v(built_.tank);
+    s.primary_a = motion_.inductor_a(built_.primary);
+    s.top_v = top_v(motion_);
+    s.primary_j = stored_energy_j(c_.tank_f, s.tank_v) + c_.loop_h * s.primary_a * s.primary_a / 2;
+    for (std::size_t k = 0; k < c_.modes.size(); ++k) {
+      const double i = motion_.inductor_a(built_.mode_inductor[k]);
+      s.base_a += i;
+      s.secondary_j += stored_energy_j(c_.modes[k].capacitance_f, motion_.capacitor_v(built_.mode_capacitor[k])) +
+                       c_.modes[k].inductance_h * i * i / 2;
+    }
+    return s;
+  }
+
+  void look_for_notch(const ShotSample& s) { // what is left when the gap has opened only leaks away
+    if (!conducting_ || s.time_s > 0.75 * c_.beat_s || s.primary_j >= least_primary_j_) return;
+    least_primary_j_ = s.primary_j;
+    out_.first_notch_s = s.time_s;
+  }
+
+  void gather() {
+    const ShotSample s = sample();
+    const double amps = std::abs(s.primary_a), step_s = options_.step_s;
+    half_cycle_peak_a_ = std::max(half_cycle_peak_a_, amps);
+    largest_peak_a_ = std::max(largest_peak_a_, half_cycle_peak_a_);
+    if (std::abs(s.top_v) > out_.top_peak_v) {
+      out_.top_peak_v = std::abs(s.top_v);
+      out_.top_peak_s = s.time_s;
+    }
+    out_.primary_peak_a = std::max(out_.primary_peak_a, amps);
+    double electric_j = 0;
+    for (std::size_t m = 0; m < c_.modes.size(); ++m)
+      electric_j += stored_energy_j(c_.modes[m].capacitance_f, motion_.capacitor_v(built_.mode_capacitor[m]));
+    out_.secondary_peak_j = std::max(out_.secondary_peak_j, electric_j);
+    look_for_notch(s);
+    squares_ += amps * amps * step_s;
+    out_.base_peak_a = std::max(out_.base_peak_a, std::abs(s.base_a));
+    if (conducting_) {
+      out_.gap_charge_c += amps * step_s;
+      out_.gap_loss_j += (c_.arc_drop_v * amps + c_.arc_ohm * amps * amps) * step_s;
+    }
+    out_.tank_slope_v_per_s =
+        std::max(out_.tank_slope_v_per_s, std::abs(s.tank_v - out_.samples.back().tank_v) / step_s);
+    out_.samples.push_back(s);
+  }
+
+  const ShotCircuit& c_;
+  const ShotOptions& options_;
+  const AskAtZero at_zero_;
+  const Built built_;
+  Motion motion_;
+  double sign_; // of the primary current; the arc's drop opposes it
+  bool conducting_ = true, streaming_ = false;
+  int events_ = 0;
+  double half_cycle_peak_a_ = 0, largest_peak_a_ = 0;
+  double squares_ = 0, least_primary_j_ = 0;
+  ShotResult out_;
+};
 
 } // namespace
 
 ShotResult simulate_shot(const ShotCircuit& c, const ShotOptions& options, const std::atomic<bool>& cancelled) {
   if (options.ideal || options.quench_notch <= 0)
-    return run_shot(c, options, cancelled, [](double, double) { return AtZero::burns_on; });
+    return ShotRun(c, options, [](double, double) { return AtZero::burns_on; }).run(cancelled);
   // Once to find where the notch is, once more with the gap open from there.
   NotchFinder finder(options.quench_notch);
   bool found = false;
-  ShotResult out = run_shot(c, options, cancelled, [&](double peak_a, double energy_j) {
-    found = finder.passed(peak_a, energy_j);
-    return found ? AtZero::stop_here : AtZero::burns_on;
-  });
+  ShotResult out = ShotRun(c, options, [&](double peak_a, double energy_j) {
+                     found = finder.passed(peak_a, energy_j);
+                     return found ? AtZero::stop_here : AtZero::burns_on;
+                   }).run(cancelled);
   if (!found) return out;
   std::size_t zero = 0;
-  return run_shot(c, options, cancelled,
-                  [&](double, double) { return zero++ == finder.zero() ? AtZero::opens : AtZero::burns_on; });
+  return ShotRun(c, options,
+                 [&](double, double) { return zero++ == finder.zero() ? AtZero::opens : AtZero::burns_on; })
+      .run(cancelled);
 }
 
 std::shared_ptr<const ShotResult> simulate_shot(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,

@@ -432,21 +432,26 @@ std::string write_design(const Design& design) {
             {"version", design_file_version},
             {"name", design.name},
             {"kind", design.kind}};
-  for (const char* group : {"site", "secondary", "topload", "primary", "tank", "breakout", "gap"})
-    json[group] = Json::object();
+  static constexpr std::array<std::string_view, 7> always{"site", "secondary", "topload", "primary",
+                                                          "tank", "breakout",  "gap"};
+  for (const std::string_view group : always) json[group] = Json::object();
   json["primary"]["shape"] = design.primary.shape;
-  // Groups that only some kinds of coil have are written where they differ from a fresh one.
+  // The others where the kind of coil needs them or they differ from a fresh one.
   static const Design fresh;
-  const auto written = [&](std::string_view group) {
-    return group == "exciter" ? design.kind == "exciter" || design.exciter != fresh.exciter : true;
-  };
+  std::set<std::string, std::less<>> written(always.begin(), always.end());
+  const auto& needed = kind_of(design).groups;
+  written.insert(needed.begin(), needed.end());
+  for (const FieldSpec& field : design_fields())
+    if (field.get(design) != field.get(fresh)) written.insert(split_key(field.key).first);
+  for (const ChoiceSpec& choice : design_choices())
+    if (choice.get(design) != choice.get(fresh)) written.insert(split_key(choice.key).first);
   for (const FieldSpec& field : design_fields()) {
     const auto [group, leaf] = split_key(field.key);
-    if (const auto value = field.get(design); value && written(group)) json[group][leaf] = *value;
+    if (const auto value = field.get(design); value && written.contains(group)) json[group][leaf] = *value;
   }
   for (const ChoiceSpec& choice : design_choices()) {
     const auto [group, leaf] = split_key(choice.key);
-    if (written(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
+    if (written.contains(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
   }
   json["gap"]["electrode_shape"] = design.gap.electrode_shape;
   if (given(design, "tank")) json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);

@@ -62,6 +62,7 @@ struct CoilKind {
   std::span<const std::string_view> groups; // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
   std::span<const RunColumn> run_columns; // what the table of runs shows, all five
+  std::string_view achieved;              // of run_fields(): what a run is judged by
   /// The kind's own figures of the coil at rest; winding, resonator and primary are there. The primary's sums are
   /// null where it is not given.
   void (*analyse)(const Design&, const TappedPrimary*, Analysis&);

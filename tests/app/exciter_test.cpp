@@ -49,6 +49,37 @@ class Exciter : public WindowTest {
   }
 };
 
+TEST_F(Exciter, the_pins_are_checked_step_by_step_before_the_first_power) {
+  show_stage("driver");
+  press("check pins");
+  auto* sheet = window().findChild<QDialog*>("first fault sheet");
+  ASSERT_NE(sheet, nullptr);
+  EXPECT_THAT(sheet->findChild<QComboBox*>("symptom")->currentText().toStdString(), HasSubstr("pins"));
+  const auto question = [&] { return sheet->findChild<QLabel*>("fault question")->text().toStdString(); };
+  EXPECT_THAT(question(), HasSubstr("side that faces you"));
+  QTest::mouseClick(sheet->findChild<QPushButton*>("fault yes"), Qt::LeftButton);
+  EXPECT_THAT(question(), HasSubstr("With red on the base"));
+  QTest::mouseClick(sheet->findChild<QPushButton*>("fault no"), Qt::LeftButton);
+  EXPECT_THAT(question() + sheet->findChild<QLabel*>("fault how")->text().toStdString(),
+              HasSubstr("Wire the pins"));
+  sheet->close();
+}
+
+TEST_F(Exciter, a_run_is_judged_by_how_far_the_lamp_lights) {
+  show_stage("fire");
+  press("fire page Record");
+  EXPECT_THAT(get<QCustomPlot>("run chart").yAxis->label().toStdString(), HasSubstr("Lamp"));
+}
+
+TEST_F(Exciter, figures_carry_bands_and_the_lamps_distance_is_a_range) {
+  show_stage("driver");
+  look(false, true);
+  simulate();
+  EXPECT_THAT(figure("Mean current"), HasSubstr("±"));
+  EXPECT_THAT(figure("Transistor"), HasSubstr("±"));
+  EXPECT_THAT(figure("Lamp lights to"), HasSubstr(" to "));
+}
+
 TEST_F(Exciter, the_rail_shows_the_stages_of_the_kind) {
   EXPECT_FALSE(get<QAbstractButton>("stage tank").isVisible());
   EXPECT_TRUE(get<QAbstractButton>("stage driver").isVisible());

@@ -2,11 +2,11 @@
 // bounded time; remedies that help and do no harm. Everyday runs try some; HIGH_ARC_TRIALS=10000 tries them all.
 #include "random_designs.h"
 
-#include "circuit/charging.h"
 #include "circuit/shot.h"
 #include "coil/power.h"
 #include "coil/readings.h"
 #include "coil/validity.h"
+#include "kinds/spark_gap/charging.h"
 
 #include <chrono>
 #include <ctime>

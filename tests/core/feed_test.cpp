@@ -1,7 +1,7 @@
 // The feed's blocks, charging, and the breaker.
-#include "circuit/charging.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
+#include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"

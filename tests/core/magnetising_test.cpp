@@ -1,9 +1,9 @@
 // Cores that draw idle current and saturate, and what follows for line current, power factor and advice.
-#include "circuit/charging.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "circuit/magnetising.h"
 #include "coil/power.h"
+#include "kinds/spark_gap/charging.h"
 #include "support.h"
 
 #include <fmt/format.h>

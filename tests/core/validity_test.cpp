@@ -1,5 +1,4 @@
 // One validity for every way into a design, and what becomes of numbers outside of it.
-#include "circuit/charging.h"
 #include "circuit/deck.h"
 #include "circuit/shot.h"
 #include "coil/doubt.h"
@@ -8,6 +7,7 @@
 #include "coil/tolerance.h"
 #include "coil/tuning.h"
 #include "coil/validity.h"
+#include "kinds/spark_gap/charging.h"
 #include "model/fields.h"
 #include "parts/profile_import.h"
 #include "quantity/csv_rows.h"

@@ -74,6 +74,7 @@ constexpr CoilKind generator{
     .groups = groups,
     .modes = modes,
     .run_columns = columns,
+    .achieved = "lamp_distance_m",
     .analyse = [](const Design&, const TappedPrimary*, Analysis&) {},
     .power_json =
         [](const Design&, const PowerAnalysis& power) {

@@ -7,6 +7,7 @@
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/first_fault_sheet.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -321,7 +322,18 @@ class DriverStage : public QWidget {
     sheet->setObjectName("transistor numbers");
     sheet->setToolTip("Law and ratings of the transistor, and entry from a data sheet");
     connect(sheet, &QPushButton::clicked, this, [this] { (new TransistorSheet(workspace_, this))->open(); });
-    put(captioned("Data sheet", sheet, panel));
+    auto* pins = new QPushButton("Pins…", panel);
+    pins->setObjectName("check pins");
+    pins->setToolTip(
+        "Check the pins: meter readings that tell base, collector and emitter apart, before the first power");
+    connect(pins, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, window(), "pins"); });
+    auto* both = new QWidget(panel);
+    auto* beside = new QHBoxLayout(both);
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->setSpacing(space::hair);
+    beside->addWidget(sheet, 1);
+    beside->addWidget(pins);
+    put(captioned("Data sheet", both, panel));
     put(captioned("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel), panel));
     put(labelled(make_design_field(workspace_, "exciter.sink_k_per_w", panel), panel));
     put(labelled(make_design_field(workspace_, "exciter.sink_capacity_j_per_k", panel), panel));

@@ -114,8 +114,80 @@ std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAna
   return out;
 }
 
-constexpr std::array<FaultSymptom, 2> exciter_table{
-    {{"does-not-start", "Does not start", does_not_start}, {"runs-hot", "The transistor gets hot", runs_hot}}};
+// With a meter, before the first power: packages of one shape differ in the order of their pins.
+std::vector<FaultStep> check_the_pins(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem) {
+  const TransistorType type = d.exciter.transistor.type;
+  const bool mos = type == TransistorType::mos;
+  const char* on_base = type == TransistorType::pnp ? "black" : "red";
+  const char* on_others = type == TransistorType::pnp ? "red" : "black";
+  const char* wrong = "Wire the pins as the meter shows them, and read them once more.";
+  const std::string stage = "driver", field = "exciter.transistor_type";
+  std::vector<FaultStep> out;
+  out.push_back(
+      {"Does the data sheet's drawing show the package from the side that faces you?",
+       "Out of the circuit. Many drawings show it from below: left and right are then swapped. The flat side "
+       "or the metal tab tells which way it lies.",
+       false,
+       "Turn the part, or read the drawing mirrored, before going on.",
+       {},
+       stage,
+       field});
+  if (mos) {
+    out.push_back({"Does the meter on diode test read nothing from gate to either of the others, both ways round?",
+                   "Touch all three leads together first. A gate that conducts is broken through.",
+                   false,
+                   "The part is dead, or that lead is not the gate.",
+                   {},
+                   stage,
+                   field});
+    out.push_back(
+        {"With black on the drain and red on the source, does it read 0.4 to 0.8 V, and nothing the other way?",
+         "The body diode of an N-channel part.",
+         false,
+         wrong,
+         {},
+         stage,
+         field});
+  } else {
+    out.push_back(
+        {fmt::format("With {} on the base, does the meter on diode test read 0.5 to 0.8 V with {} on each of "
+                     "the others?",
+                     on_base, on_others),
+         "Both junctions conduct from the base of an NPN, and into that of a PNP.",
+         false,
+         wrong,
+         {},
+         stage,
+         field});
+    out.push_back({"With the leads swapped, does it read nothing on both?",
+                   "Black for red, red for black.",
+                   false,
+                   "A junction is broken through: the part is dead.",
+                   {},
+                   stage,
+                   field});
+    out.push_back({"Is the reading to the emitter the higher of the two, by some millivolts?",
+                   "The emitter is doped more heavily; where both are alike, a meter with a gain socket tells.",
+                   false,
+                   "Collector and emitter are swapped: it would work, with little gain and few volts.",
+                   {},
+                   stage,
+                   field});
+  }
+  out.push_back({mos ? "Is the metal tab connected to the drain?" : "Is the metal tab connected to the collector?",
+                 "Meter on ohms. No tab: answer yes.",
+                 false,
+                 "The tab belongs to another lead: look the part up again before it is screwed to anything.",
+                 {},
+                 stage,
+                 field});
+  return out;
+}
+
+constexpr std::array<FaultSymptom, 3> exciter_table{
+    {{"does-not-start", "Does not start", does_not_start},
+     {"runs-hot", "The transistor gets hot", runs_hot},
+     {"pins", "Before the first power: check the pins", check_the_pins}}};
 
 } // namespace
 

@@ -102,6 +102,7 @@ const CoilKind& exciter_kind() {
                                  .groups = needed,
                                  .modes = ways,
                                  .run_columns = columns,
+                                 .achieved = "lamp_distance_m",
                                  .analyse = analyse_exciter,
                                  .power_json = exciter_json,
                                  .rules = exciter_rules,

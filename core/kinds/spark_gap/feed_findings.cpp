@@ -31,10 +31,14 @@ std::function<void(Design&)> set_block(std::string_view kind, std::string key, d
   };
 }
 
+bool has_own_supply(const Design& d) {
+  return std::ranges::any_of(d.feed, [](const FeedBlock& b) { return block_kind(b.kind)->own_supply; });
+}
+
 bool has_safety_gap(const Design& d) {
   return std::ranges::any_of(d.feed, [](const FeedBlock& b) {
     const auto it = b.values.find("safety_gap_v");
-    return b.kind == "safety-gap" || (it != b.values.end() && it->second > 0);
+    return block_kind(b.kind)->safety_gap || (it != b.values.end() && it->second > 0);
   });
 }
 
@@ -197,9 +201,8 @@ Maybe power_factor_low(const Design& d, const Analysis&, const SparkGapPower& p,
 // Ignition coils are wound for pulses from 12 V; on the mains only a ballast keeps their current in bounds.
 Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&, UnitSystem units) {
   const FeedBlock* coils = find_block(d.feed, "ignition-coils");
-  const bool ballasted = std::ranges::any_of(d.feed, [](const FeedBlock& b) {
-    return b.kind == "ballast-capacitor" || b.kind == "ballast-inductor" || b.kind == "ballast-resistor";
-  });
+  const bool ballasted =
+      std::ranges::any_of(d.feed, [](const FeedBlock& b) { return block_kind(b.kind)->ballast; });
   if (!coils || ballasted || !feed_problem(d.feed).empty()) return {};
   const CoreData core = *block_core(*coils, d.site.mains_voltage_v, d.site.mains_frequency_hz);
   const Say say{units};
@@ -226,7 +229,7 @@ Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&,
 }
 
 Maybe no_safety_gap(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p) || has_safety_gap(d) || find_block(d.feed, "flyback-driver")) return {};
+  if (!charges(p) || has_safety_gap(d) || has_own_supply(d)) return {};
   const Say say{units};
   const double wanted = round_significant(1.15 * std::max(d.gap.firing_voltage_v, p.charging.tank_peak_v), 3);
   const auto resonant = mains_resonant_capacitance_f(d);
@@ -325,7 +328,7 @@ constexpr std::array<PowerRule, 11> feed_table{
 
 bool power_factor_is_low(const Design& d, const SparkGapPower& p) {
   return charges(p) && p.charging.power_factor < low_power_factor && p.charging.line_current_a > 0.5 &&
-         !find_block(d.feed, "power-factor-capacitor") && !find_block(d.feed, "flyback-driver");
+         !find_block(d.feed, "power-factor-capacitor") && !has_own_supply(d);
 }
 
 void add_correction(Design& design, double farad) {

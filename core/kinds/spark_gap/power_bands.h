@@ -2,9 +2,9 @@
 // larger deviation of each, added in squares. Inputs count as independent.
 #pragma once
 
-#include "circuit/charging.h"
 #include "circuit/shot.h"
 #include "coil/power.h"
+#include "kinds/spark_gap/charging.h"
 
 #include <map>
 #include <string>

@@ -171,6 +171,7 @@ const CoilKind& spark_gap_kind() {
       .groups = needed,
       .modes = ways,
       .run_columns = columns,
+      .achieved = "arc_length_m",
       .analyse = analyse_spark_gap,
       .power_json = spark_gap_json,
       .rules = spark_gap_rules,

@@ -1,10 +1,10 @@
 // The spark-gap coil: a tank charged from the feed fires through a gap into the primary.
 #pragma once
 
-#include "circuit/charging.h"
 #include "circuit/shot.h"
 #include "coil/advice.h"
 #include "coil/power.h"
+#include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 
 #include <functional>

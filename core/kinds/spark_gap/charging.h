@@ -42,6 +42,7 @@ struct JointLoad {
 
 struct DiodeLoad {
   std::string title;
+  std::size_t block = 0; // of the feed, to which it belongs
   double inverse_v = 0, average_a = 0;
   double limit_v = 0, limit_a = 0;
   double used() const;
