@@ -33,7 +33,8 @@ struct MeasurementKind {
   double accuracy;                          // relative, of the usual instrument (common practice, no source)
   std::string_view how;                     // how it is done, in a sentence
   std::string_view group = {};              // group of the file that a kind of coil must have for it to be measured
-  std::string_view result = {};             // the banded result whose inputs are to be doubted when it does not fit
+  std::string_view result = {}; // banded result whose inputs it tells of, and that are doubted when it does not
+                                // fit; empty: none
   MeasuredMark mark = MeasuredMark::none;
   /// What the model expects; may throw std::invalid_argument where that cannot be computed.
   Expectation (*expect)(const Expecting&, const Measurement&);

@@ -292,26 +292,30 @@ Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
                  {}};
 }
 
+// Of what the inputs are learned from: anything else says itself what its difference means.
 Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
   constexpr double largest = 3; // standard deviations
-  const auto worst = std::ranges::max_element(a.evidence, {}, [](const Evidence& e) { return std::abs(e.misfit); });
-  if (worst == a.evidence.end() || std::abs(worst->misfit) <= largest) return {};
-  const Measurement& m = d.measurements[static_cast<std::size_t>(worst - a.evidence.begin())];
-  const Say say{units};
-  const MeasurementKind& kind = *measurement_kind(m.kind);
-  const auto why = a.influences.find(std::string(kind.result));
-  const bool known = why != a.influences.end() && !why->second.empty();
-  const MeasuredNumber& number = kind.value;
+  const Evidence* worst = nullptr;
+  const MeasurementKind* kind = nullptr;
+  double measured = 0;
+  for (std::size_t i = 0; i < a.evidence.size(); ++i) {
+    const MeasurementKind* row = measurement_kind(d.measurements[i].kind);
+    if (row->result.empty() || (worst && std::abs(a.evidence[i].misfit) <= std::abs(worst->misfit))) continue;
+    worst = &a.evidence[i];
+    kind = row;
+    measured = d.measurements[i].*row->value.member;
+  }
+  if (!worst || std::abs(worst->misfit) <= largest) return {};
+  const auto& why = a.influences.at(std::string(kind->result));
   return Finding{
       "measured-disagrees",
       Severity::warning,
       "tune",
       "measurements",
-      fmt::format("The measured {} does not fit", say(m.*number.member, number.dimension)),
+      fmt::format("The measured {} does not fit", Say{units}(measured, kind->value.dimension)),
       fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
                   std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
-      known ? fmt::format("Check the {} first: it counts most", why->second.front().input)
-            : std::string("Measure it again, and look at what it is compared with"),
+      why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
       std::abs(worst->misfit),
       largest,
       Dimension::number,
