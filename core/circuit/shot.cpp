@@ -268,17 +268,29 @@ std::shared_ptr<const ShotResult> simulate_shot(Kept& kept, const ShotCircuit& c
   return kept.get(step, cancelled, [&] { return simulate_shot(circuit, options, cancelled); });
 }
 
+namespace {
+
+ShotResult without_waveforms(ShotResult shot) {
+  shot.samples = {};
+  return shot;
+}
+
+} // namespace
+
+std::shared_ptr<const ShotResult> shot_figures(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,
+                                               const std::atomic<bool>& cancelled) {
+  const ShotStep whole{circuit, options};
+  if (auto found = kept.find(whole)) return found;
+  return kept.get(ShotFiguresStep{whole}, cancelled,
+                  [&] { return without_waveforms(simulate_shot(circuit, options, cancelled)); });
+}
+
 std::shared_ptr<const ShotResult> trial_shot(Kept& kept, const ShotCircuit& circuit, ShotOptions options,
                                              const std::atomic<bool>& cancelled) {
   options.step_s = trial_step_s;
   options.most_events = most_trial_events;
-  const TrialShotStep step{circuit, options};
-  return kept.get(step, cancelled, [&] {
-    ShotResult shot = simulate_shot(circuit, options, cancelled);
-    shot.samples.clear();
-    shot.samples.shrink_to_fit();
-    return shot;
-  });
+  return kept.get(TrialShotStep{{circuit, options}}, cancelled,
+                  [&] { return without_waveforms(simulate_shot(circuit, options, cancelled)); });
 }
 
 std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,

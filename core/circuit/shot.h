@@ -84,7 +84,7 @@ ShotResult simulate_shot(const ShotCircuit& circuit, const ShotOptions& options,
 /// The shot as a step that can be kept, waveforms and all.
 struct ShotStep {
   using Result = ShotResult;
-  static constexpr std::size_t kept = 6;
+  static constexpr std::size_t kept = 3;
   ShotCircuit circuit;
   ShotOptions options;
   bool operator==(const ShotStep&) const = default;
@@ -92,12 +92,17 @@ struct ShotStep {
 std::shared_ptr<const ShotResult> simulate_shot(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,
                                                 const std::atomic<bool>& cancelled);
 
-/// Runs of which there are many: coarse steps, at most most_trial_events, kept without their waveforms.
-struct TrialShotStep {
-  using Result = ShotResult;
+/// The same without its waveforms, for runs of which there are many.
+struct ShotFiguresStep : ShotStep {
+  static constexpr std::size_t kept = 48;
+  bool operator==(const ShotFiguresStep&) const = default;
+};
+std::shared_ptr<const ShotResult> shot_figures(Kept& kept, const ShotCircuit& circuit, const ShotOptions& options,
+                                               const std::atomic<bool>& cancelled);
+
+/// Runs of which there are more still: coarse steps, at most most_trial_events, kept without their waveforms.
+struct TrialShotStep : ShotStep {
   static constexpr std::size_t kept = 96;
-  ShotCircuit circuit;
-  ShotOptions options;
   bool operator==(const TrialShotStep&) const = default;
 };
 std::shared_ptr<const ShotResult> trial_shot(Kept& kept, const ShotCircuit& circuit, ShotOptions options,

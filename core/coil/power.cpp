@@ -14,7 +14,7 @@ namespace {
 void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
                   const Work& work, PowerAnalysis& out) {
   PowerOptions plain = options;
-  plain.advice = plain.variac = false;
+  plain.advice = plain.variac = plain.waveforms = false;
   const Judge judge = [&](const Design& changed) {
     if (work.cancelled) return std::vector<Finding>{};
     const Analysis a = analyse_untried(changed, units, false, work.kept);

@@ -18,8 +18,9 @@ struct PowerOptions {
   int quench_notch = 1; // as in ShotOptions
   bool lumped = false;
   int cycles = 10;
-  bool advice = true; // trial changes, quench cases, bands, trials of remedies
-  bool variac = true; // other settings of the feed: the variac's, a power-factor capacitor
+  bool advice = true;    // trial changes, quench cases, bands, trials of remedies
+  bool variac = true;    // other settings of the feed: the variac's, a power-factor capacitor
+  bool waveforms = true; // beside the figures
   bool operator==(const PowerOptions&) const = default;
 };
 

@@ -56,7 +56,7 @@ double expected_idle_a(const Design& design, double volts) {
   return idle_current_a(magnetising_branch(*core), volts, design.site.mains_frequency_hz);
 }
 
-std::string print(double si, Dimension dimension, UnitSystem units) {
+std::string printed(double si, Dimension dimension, UnitSystem units) {
   return format_quantity(si, dimension, units, 3);
 }
 
@@ -72,15 +72,15 @@ std::string resonance_means(const Design&, const Analysis& analysis, const Measu
       resonating_capacitance_f(analysis.resonator->effective_inductance_h, m.frequency_hz) - m.capacitance_f;
   const bool inside = std::abs(off / 100 * analysis.resonator->mode_1_hz) <= analysis.band.at("mode_1_hz");
   return fmt::format("{}; effective capacitance {}", inside ? "inside the band" : "outside of the band",
-                     print(capacitance, Dimension::capacitance, units));
+                     printed(capacitance, Dimension::capacitance, units));
 }
 
 std::string tank_means(const Design& design, const Analysis&, const Measurement& m, double, UnitSystem units) {
   const double leads = implied_lead_inductance_h(design, m.tap_turns, m.frequency_hz);
-  if (leads >= 0) return fmt::format("leads and gap add {}", print(leads, Dimension::inductance, units));
+  if (leads >= 0) return fmt::format("leads and gap add {}", printed(leads, Dimension::inductance, units));
   const double actual =
       resonating_capacitance_f(tank_loop_inductance_h(design.primary, m.tap_turns), m.frequency_hz);
-  return fmt::format("the capacitance is nearer {}", print(actual, Dimension::capacitance, units));
+  return fmt::format("the capacitance is nearer {}", printed(actual, Dimension::capacitance, units));
 }
 
 double resistance_at(const Analysis& a, const Design& design, double temperature_c) {

@@ -64,8 +64,8 @@ Transistor mos(double volts, double ohm, double amperes, double gate_source_f, d
           .case_capacity_j_per_k = 1.2};
 }
 
-void positive(std::initializer_list<std::pair<const char*, double>> numbers) {
-  for (const auto& [name, value] : numbers)
+void positive(std::initializer_list<std::pair<const char*, double>> values) {
+  for (const auto& [name, value] : values)
     if (!(value > 0) || !std::isfinite(value))
       throw std::invalid_argument(fmt::format("{} must be above 0, not {:g}", name, value));
 }

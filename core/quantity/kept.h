@@ -34,15 +34,8 @@ class Kept {
   template <typename Step, typename Make>
   std::shared_ptr<const typename Step::Result> get(const Step& step, const std::atomic<bool>& cancelled,
                                                    const Make& make) {
+    if (auto kept = find(step)) return kept;
     Shelf<Step>& shelf = shelf_of<Step>();
-    {
-      const std::scoped_lock lock(guard_);
-      for (auto it = shelf.items.begin(); it != shelf.items.end(); ++it)
-        if (it->first == step) {
-          shelf.items.splice(shelf.items.begin(), shelf.items, it);
-          return it->second;
-        }
-    }
     auto made = std::make_shared<const typename Step::Result>(make());
     const std::scoped_lock lock(guard_);
     ++shelf.made;
@@ -50,6 +43,18 @@ class Kept {
     shelf.items.emplace_front(step, made);
     if (shelf.items.size() > Step::kept) shelf.items.pop_back();
     return made;
+  }
+  /// The result of `step` as kept; null when it is not.
+  template <typename Step>
+  std::shared_ptr<const typename Step::Result> find(const Step& step) {
+    Shelf<Step>& shelf = shelf_of<Step>();
+    const std::scoped_lock lock(guard_);
+    for (auto it = shelf.items.begin(); it != shelf.items.end(); ++it)
+      if (it->first == step) {
+        shelf.items.splice(shelf.items.begin(), shelf.items, it);
+        return it->second;
+      }
+    return nullptr;
   }
   /// How many results of this step were computed rather than taken over.
   template <typename Step>

@@ -101,9 +101,9 @@ TEST(any_design, gives_finite_and_physical_figures_or_a_reason_in_bounded_time) 
   std::printf("%d designs, slowest %.2f s\n", count, slowest);
 }
 
-std::vector<Finding> all_of(const Design& d) {
-  const Analysis a = analyse(d);
-  const PowerAnalysis p = analyse_power(d, a, {}, UnitSystem::metric, never);
+std::vector<Finding> all_of(const Design& d, Kept& kept) {
+  const Analysis a = analyse(d, UnitSystem::metric, kept);
+  const PowerAnalysis p = analyse_power(d, a, {}, UnitSystem::metric, work_in(kept));
   return all_findings(a, &p);
 }
 
@@ -122,7 +122,8 @@ TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop)
   for (int i = 0; i < count; ++i) {
     const Design d = any.plausible();
     if (!numbers_out_of_range(d).empty()) continue;
-    const std::vector<Finding> findings = all_of(d);
+    Kept kept;
+    const std::vector<Finding> findings = all_of(d, kept);
     const std::set<std::string> before = stops_of(findings);
     for (const Finding& f : findings) {
       if (!f.apply) continue;
@@ -133,7 +134,7 @@ TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop)
       ++kinds[f.id];
       ASSERT_EQ(edit_problem(d, mended, UnitSystem::metric), "") << i << " " << f.id;
       ASSERT_EQ(read_design(write_design(mended)), mended) << i << " " << f.id;
-      const std::vector<Finding> after = all_of(mended);
+      const std::vector<Finding> after = all_of(mended, kept);
       EXPECT_TRUE(eased(f, after)) << i << " " << f.id << ": " << f.remedy;
       for (const std::string& stop : stops_of(after))
         EXPECT_TRUE(before.contains(stop)) << i << ": “" << f.remedy << "” of " << f.id << " brings " << stop;

@@ -45,8 +45,8 @@ TEST(kept, what_was_cancelled_or_thrown_is_not_kept) {
 // How often each step of the spark gap was computed.
 struct Made {
   explicit Made(Kept& kept)
-      : field(kept.made<FieldStep>()), charging(kept.made<ChargingStep>()), shot(kept.made<ShotStep>()),
-        trials(kept.made<TrialShotStep>()) {}
+      : field(kept.made<FieldStep>()), charging(kept.made<ChargingStep>() + kept.made<ChargingFiguresStep>()),
+        shot(kept.made<ShotStep>() + kept.made<ShotFiguresStep>()), trials(kept.made<TrialShotStep>()) {}
   std::size_t field, charging, shot, trials;
 };
 

@@ -362,18 +362,37 @@ ChargingResult simulate_charging(const Design& design, const ChargingOptions& op
   return ChargingRun(design, options).run(cancelled, progress);
 }
 
+namespace {
+
+ChargingResult run_step(const ChargingStep& step, const std::atomic<bool>& cancelled,
+                        const std::function<void(int)>& progress = {}) {
+  Design alone; // so that nothing else can count
+  alone.feed = step.feed;
+  alone.tank = step.tank;
+  alone.gap = step.gap;
+  alone.site = step.site;
+  return simulate_charging(alone, step.options, cancelled, progress);
+}
+
+} // namespace
+
 std::shared_ptr<const ChargingResult> simulate_charging(Kept& kept, const Design& design,
                                                         const ChargingOptions& options,
                                                         const std::atomic<bool>& cancelled,
                                                         const std::function<void(int)>& progress) {
   const ChargingStep step{design.feed, design.tank, design.gap, design.site, options};
-  return kept.get(step, cancelled, [&] {
-    Design alone; // so that nothing else can count
-    alone.feed = step.feed;
-    alone.tank = step.tank;
-    alone.gap = step.gap;
-    alone.site = step.site;
-    return simulate_charging(alone, options, cancelled, progress);
+  return kept.get(step, cancelled, [&] { return run_step(step, cancelled, progress); });
+}
+
+std::shared_ptr<const ChargingResult> charging_figures(Kept& kept, const Design& design,
+                                                       const ChargingOptions& options,
+                                                       const std::atomic<bool>& cancelled) {
+  const ChargingStep whole{design.feed, design.tank, design.gap, design.site, options};
+  if (auto found = kept.find(whole)) return found;
+  return kept.get(ChargingFiguresStep{whole}, cancelled, [&] {
+    ChargingResult out = run_step(whole, cancelled);
+    out.samples = {};
+    return out;
   });
 }
 

@@ -80,10 +80,11 @@ struct ChargingResult {
 ChargingResult simulate_charging(const Design& design, const ChargingOptions& options,
                                  const std::atomic<bool>& cancelled, const std::function<void(int)>& progress = {});
 
-/// All that a charging run depends on, as a step that can be kept.
+/// All that a charging run depends on, as a step that can be kept, waveforms and all: of long runs they are
+/// megabytes.
 struct ChargingStep {
   using Result = ChargingResult;
-  static constexpr std::size_t kept = 48;
+  static constexpr std::size_t kept = 3;
   SharedList<FeedBlock> feed;
   Tank tank;
   Gap gap;
@@ -95,6 +96,15 @@ std::shared_ptr<const ChargingResult> simulate_charging(Kept& kept, const Design
                                                         const ChargingOptions& options,
                                                         const std::atomic<bool>& cancelled,
                                                         const std::function<void(int)>& progress = {});
+
+/// The same without waveforms, for runs of which there are many.
+struct ChargingFiguresStep : ChargingStep {
+  static constexpr std::size_t kept = 64;
+  bool operator==(const ChargingFiguresStep&) const = default;
+};
+std::shared_ptr<const ChargingResult> charging_figures(Kept& kept, const Design& design,
+                                                       const ChargingOptions& options,
+                                                       const std::atomic<bool>& cancelled);
 
 /// The same circuit as a SPICE deck that measures the same names in batch mode. Throws as simulate_charging(), and
 /// for a feed with a dimmer.

@@ -151,7 +151,7 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   if (!edit_problem(design, wider, units).empty()) return;
   try {
     Trial trial = try_shot(wider, analysis, options, work);
-    if (charges) charge(trial, *simulate_charging(work.kept, wider, {options.cycles}, work.cancelled));
+    if (charges) charge(trial, *charging_figures(work.kept, wider, {options.cycles}, work.cancelled));
     out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
   } catch (const std::invalid_argument&) { // no figure rather than a wrong one
   }
@@ -183,7 +183,7 @@ double logged_hours(const Design& design) {
 ChargingTrial try_charging(const Design& design, const ChargingOptions& options, const Work& work) {
   ChargingTrial out;
   try {
-    out.charging = *simulate_charging(work.kept, design, options, work.cancelled);
+    out.charging = *charging_figures(work.kept, design, options, work.cancelled);
   } catch (const std::invalid_argument& refusal) {
     out.problem = refusal.what();
   }
@@ -192,11 +192,12 @@ ChargingTrial try_charging(const Design& design, const ChargingOptions& options,
 
 namespace {
 
-void run_shot(const Design& design, const Analysis& analysis, const ShotOptions& shot, const Work& work,
-              SparkGapPower& out) {
+void run_shot(const Design& design, const Analysis& analysis, const ShotOptions& shot, bool waveforms,
+              const Work& work, SparkGapPower& out) {
   try {
     out.circuit = shot_circuit(design, analysis, shot);
-    out.shot = *simulate_shot(work.kept, out.circuit, shot, work.cancelled);
+    out.shot = waveforms ? *simulate_shot(work.kept, out.circuit, shot, work.cancelled)
+                         : *shot_figures(work.kept, out.circuit, shot, work.cancelled);
     if (!std::isfinite(out.shot.top_peak_v) || !(out.shot.tank_energy_j > 0))
       out.shot_problem = "the circuit is beyond what can be computed: its values lie too far apart";
   } catch (const std::invalid_argument& refusal) {
@@ -206,8 +207,11 @@ void run_shot(const Design& design, const Analysis& analysis, const ShotOptions&
 
 void run_charging(const Design& design, const PowerOptions& options, const Work& work, SparkGapPower& out) {
   try {
-    out.charging = *simulate_charging(work.kept, design, {options.cycles}, work.cancelled,
-                                      [&](int done) { work.tell(0.25 * done / options.cycles); });
+    const ChargingOptions run{options.cycles};
+    out.charging = options.waveforms
+                       ? *simulate_charging(work.kept, design, run, work.cancelled,
+                                            [&](int done) { work.tell(0.25 * done / options.cycles); })
+                       : *charging_figures(work.kept, design, run, work.cancelled);
   } catch (const std::invalid_argument& refusal) {
     out.charging_problem = refusal.what();
   }
@@ -296,7 +300,7 @@ void run_spark_gap(const Design& design, const Analysis& analysis, const PowerOp
   }
   const ShotOptions shot = shot_options(options);
   parallel_for(2, [&](std::size_t i) { // they know nothing of each other
-    if (i == 0) run_shot(design, analysis, shot, work, part);
+    if (i == 0) run_shot(design, analysis, shot, options.waveforms, work, part);
     if (i == 1) run_charging(design, options, work, part);
   });
   if (options.variac) run_variac(design, options, work, part);

@@ -14,7 +14,7 @@
 namespace arc {
 namespace {
 
-Figures charging_figures(const ChargingResult& c) {
+Figures figures_of(const ChargingResult& c) {
   return {{"break_rate_hz", c.break_rate_hz},
           {"tank_power_w", c.tank_power_w},
           {"input_power_w", c.input_power_w},
@@ -61,7 +61,7 @@ std::map<std::string, double> charging_bands(const Design& design, const Chargin
   constexpr double mains = 0.05, gap = 0.1;
   const auto tank = std::ranges::find(tolerance_inputs(), "tank", &ToleranceInput::key);
   return one_at_a_time<Design>(
-      design, charging_figures(charging),
+      design, figures_of(charging),
       {[](Design& d, double sign) { d.site.mains_voltage_v *= 1 + sign * mains; },
        [](Design& d, double sign) {
          d.gap.firing_voltage_v *= 1 + sign * gap; // of a static gap; a rotor fires by its clearance
@@ -69,7 +69,7 @@ std::map<std::string, double> charging_bands(const Design& design, const Chargin
          if (d.gap.rotary_electrodes && d.gap.spacing_m) *d.gap.spacing_m *= 1 + sign * gap;
        },
        [&](Design& d, double sign) { tank->nudge(d, sign * tolerance_of(design, *tank)); }},
-      [&](const Design& d) { return charging_figures(*simulate_charging(work.kept, d, options, work.cancelled)); },
+      [&](const Design& d) { return figures_of(*charging_figures(work.kept, d, options, work.cancelled)); },
       work.cancelled);
 }
 
