@@ -60,12 +60,11 @@ class RunRecord : public QWidget {
     auto* chart = new QVBoxLayout;
     chart->setSpacing(space::hair);
     auto* against = new QHBoxLayout;
-    auto* caption = new QLabel("Arc length against", this);
-    caption->setProperty("caption", true);
-    against->addWidget(caption);
+    against_ = new QLabel(this);
+    against_->setProperty("caption", true);
+    against->addWidget(against_);
     condition_ = new QComboBox(this);
     condition_->setObjectName("chart condition");
-    condition_->setAccessibleName("Arc length against");
     connect(condition_, &QComboBox::currentIndexChanged, this, &RunRecord::draw);
     against->addWidget(condition_, 1);
     chart->addLayout(against);
@@ -104,6 +103,14 @@ class RunRecord : public QWidget {
     for (const arc::RunField& field : arc::run_fields())
       if (field.key != kind.achieved && arc::belongs_to(field, kind))
         condition_->addItem(text_of(field.label), text_of(field.key));
+    const QString words = text_of(run_field(kind.achieved).label) + ", against";
+    against_->setText(words);
+    condition_->setAccessibleName(words);
+    for (const arc::RunColumn& column : kind.run_columns) // what is changed most from run to run
+      if (const int at = condition_->findData(text_of(column.key)); at >= 0) {
+        condition_->setCurrentIndex(at);
+        break;
+      }
   }
 
   QString cell(const arc::Run& run, std::string_view key) const {
@@ -278,6 +285,7 @@ class RunRecord : public QWidget {
   QPushButton* export_ = nullptr;
   QTableWidget* runs_ = nullptr;
   QTableWidget* differences_ = nullptr;
+  QLabel* against_ = nullptr;
   QComboBox* condition_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   arc::SharedList<arc::Run> shown_;

@@ -62,6 +62,10 @@ class TuneStage : public QWidget {
   }
 
  protected:
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    measured_->setColumnHidden(5, width() < 720); // what it means comes first; the note is in its tip
+  }
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
     refresh();
@@ -205,6 +209,7 @@ class TuneStage : public QWidget {
     role.minimum = number.minimum;
     role.maximum = number.maximum;
     role.nullable = true;
+    role.empty = text_of(number.label);
     role.usual = [this, key = number.key,
                   usual = number.usual] { // of the size to expect, so that a bare number takes its unit
       const auto analysis = workspace_.document.analysis();
@@ -439,7 +444,7 @@ class TuneStage : public QWidget {
                               QString::fromStdString(m.note)};
       for (int c = 0; c < cells.size(); ++c) {
         measured_->setItem(r, c, new QTableWidgetItem(cells[c]));
-        measured_->item(r, c)->setToolTip(cells[c]);
+        measured_->item(r, c)->setToolTip(c == 4 && !m.note.empty() ? cells[c] + "\n" + cells[5] : cells[c]);
       }
     }
     if (selected >= 0 && selected < measured_->rowCount()) measured_->selectRow(selected);

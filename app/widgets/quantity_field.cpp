@@ -56,8 +56,7 @@ void QuantityField::refresh() {
            : *value == 0 && !unit.isEmpty()
                ? "0 " + unit
                : QString::fromStdString(arc::format_entry(*value, role_.dimension, workspace_.units()));
-  if (role_.nullable && placeholderText().isEmpty() != unit.isEmpty())
-    setPlaceholderText(unit.isEmpty() ? "not given" : "not given, " + unit);
+  if (role_.nullable) setPlaceholderText(unit.isEmpty() ? role_.empty : role_.empty + ", " + unit);
   if (doubt_ && value != doubted_) set_doubt({});
   if (text() != shown_) {
     setText(shown_);

@@ -19,7 +19,8 @@ struct QuantityRole {
   arc::Dimension dimension = arc::Dimension::number;
   double minimum = 0;
   double maximum = 1e12;
-  bool nullable = false; // empty means "not given"
+  bool nullable = false;       // empty means "not given"
+  QString empty = "not given"; // what stands in it then
   /// A value of the size to expect where the field is empty: a bare number takes its unit. May be empty.
   std::function<double()> usual;
   /// What deserves a question about a value just typed. May be empty.

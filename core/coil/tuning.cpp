@@ -31,7 +31,8 @@ constexpr MeasuredNumber read_temperature{
 constexpr MeasuredNumber read_mass{"mass_kg", "Wire", Dimension::mass, 1e-4, 500, &Measurement::mass_kg, 0.1};
 constexpr MeasuredNumber read_current{
     "current_a", "Idle current", Dimension::current, 1e-4, 200, &Measurement::current_a, 0};
-constexpr MeasuredNumber read_volts{"voltage_v", "at", Dimension::voltage, 0.5, 1000, &Measurement::voltage_v, 0};
+constexpr MeasuredNumber read_volts{
+    "voltage_v", "Applied", Dimension::voltage, 0.5, 1000, &Measurement::voltage_v, 0};
 
 // The quality factor's estimate is good to about this much, whatever the inputs' tolerances (assumption).
 constexpr double quality_estimate_accuracy = 0.25;

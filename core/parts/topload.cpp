@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 #include <boost/math/special_functions/ellint_1.hpp>
+#include <boost/math/special_functions/gamma.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
@@ -22,7 +23,7 @@ double half_integer_q(int n, double eta) {
     term *= (k + 0.5) * (n + k + 0.5) / ((n + k + 1.0) * (k + 1.0)) * x;
     sum += term;
   }
-  return std::sqrt(pi) * std::exp(std::lgamma(n + 0.5) - std::lgamma(n + 1.0) - (n + 0.5) * eta) * sum;
+  return std::sqrt(pi) * boost::math::tgamma_delta_ratio(n + 0.5, 0.5) * std::exp(-(n + 0.5) * eta) * sum;
 }
 
 std::vector<OutlinePoint> toroid_outline(const ToploadPart& p, int pieces) {

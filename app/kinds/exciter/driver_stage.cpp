@@ -318,12 +318,14 @@ class DriverStage : public QWidget {
     clamp->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     clamp->setMinimumContentsLength(10);
     put(captioned("At the base", clamp, panel));
-    auto* sheet = new QPushButton("Its numbers…", panel);
+    auto* sheet = new QPushButton("Values…", panel);
     sheet->setObjectName("transistor numbers");
+    sheet->setProperty("narrow", true);
     sheet->setToolTip("Law and ratings of the transistor, and entry from a data sheet");
     connect(sheet, &QPushButton::clicked, this, [this] { (new TransistorSheet(workspace_, this))->open(); });
     auto* pins = new QPushButton("Pins…", panel);
     pins->setObjectName("check pins");
+    pins->setProperty("narrow", true);
     pins->setToolTip(
         "Check the pins: meter readings that tell base, collector and emitter apart, before the first power");
     connect(pins, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, window(), "pins"); });
@@ -332,7 +334,7 @@ class DriverStage : public QWidget {
     beside->setContentsMargins(0, 0, 0, 0);
     beside->setSpacing(space::hair);
     beside->addWidget(sheet, 1);
-    beside->addWidget(pins);
+    beside->addWidget(pins, 1);
     put(captioned("Data sheet", both, panel));
     put(captioned("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel), panel));
     put(labelled(make_design_field(workspace_, "exciter.sink_k_per_w", panel), panel));
