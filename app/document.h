@@ -44,7 +44,7 @@ class Document : public QObject {
   /// The part of it that only this kind of coil has; null as power() is, and for another kind.
   template <typename Part>
   std::shared_ptr<const Part> power_of() const {
-    const Part* part = power_ ? power_->of<Part>() : nullptr;
+    const Part* part = arc::part_of<Part>(power_.get());
     return part ? std::shared_ptr<const Part>(power_, part) : nullptr;
   }
   bool power_is_current() const { return power_ && simulated_ == wanted_; }

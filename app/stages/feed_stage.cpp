@@ -161,9 +161,12 @@ class FeedStage : public QWidget {
   // The block of transformers in series, which need a polarity test.
   std::optional<std::size_t> series_block() const {
     const auto& feed = workspace_.document.design().feed;
-    for (std::size_t i = 0; i < feed.size(); ++i)
-      if (const auto many = feed[i].values.find("in_series"); many != feed[i].values.end() && many->second > 1)
+    for (std::size_t i = 0; i < feed.size(); ++i) {
+      const auto& numbers = arc::block_kind(feed[i].kind)->numbers;
+      if (std::ranges::count(numbers, "in_series", &arc::BlockNumber::key) > 0 &&
+          arc::block_value(feed[i], "in_series") > 1)
         return i;
+    }
     return {};
   }
 

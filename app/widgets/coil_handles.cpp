@@ -25,11 +25,6 @@ void put(arc::Design& design, std::string_view key, double value, double grid) {
   field.set(design, std::clamp(on_grid(value, grid), field.minimum, field.maximum));
 }
 
-double rise_angle(const arc::Primary& p) {
-  const double degrees = p.shape == "flat" ? 0 : p.shape == "helix" ? 90 : p.cone_angle_deg;
-  return degrees * std::numbers::pi / 180;
-}
-
 // Radius and height above the floor of a point of a drawn profile.
 QPointF profile_place(const arc::Design& design, const arc::ToploadPart& part, std::size_t point) {
   return {part.points_m[point][0], winding_top(design) + part.centre_above_winding_m + part.points_m[point][1]};
@@ -129,7 +124,7 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
 } // namespace
 
 QPointF primary_point(const arc::Primary& p, double s) {
-  const double angle = rise_angle(p);
+  const double angle = arc::primary_rise_rad(p);
   return {p.inner_radius_m + s * p.pitch_m * std::cos(angle), p.base_height_m + s * p.pitch_m * std::sin(angle)};
 }
 
@@ -205,7 +200,7 @@ std::vector<CoilHandle> primary_handles(const arc::Design& design) {
                  true,
                  0.001,
                  [](arc::Design& d, QPointF w, double grid) {
-                   const double angle = rise_angle(d.primary);
+                   const double angle = arc::primary_rise_rad(d.primary);
                    const double along = (std::abs(w.x()) - d.primary.inner_radius_m) * std::cos(angle) +
                                         (w.y() - d.primary.base_height_m) * std::sin(angle);
                    const double pitch = along / std::max(0.5, d.primary.turns - 0.5);
@@ -215,7 +210,7 @@ std::vector<CoilHandle> primary_handles(const arc::Design& design) {
   const QPointF clip = primary_point(primary, std::min(primary.tap_turns, primary.turns));
   out.push_back({"clip", "Clip", "primary.tap_turns", clip, CoilHandle::Kind::clip, true, true,
                  primary.pitch_m * 0.05, [](arc::Design& d, QPointF w, double) {
-                   const double angle = rise_angle(d.primary);
+                   const double angle = arc::primary_rise_rad(d.primary);
                    const double along = (w.x() - d.primary.inner_radius_m) * std::cos(angle) +
                                         (w.y() - d.primary.base_height_m) * std::sin(angle);
                    d.primary.tap_turns = std::clamp(std::round(along / d.primary.pitch_m * 100) / 100,

@@ -36,9 +36,8 @@ void analyse_winding(const Design& design, Kept& kept, Analysis& out) {
   out.packing = coil.turns * coil.wire_overall_diameter_m / coil.winding_length_m;
 }
 
-void analyse_resonator(const Design& design, UnitSystem units, Kept& kept, Analysis& out) {
+void analyse_resonator(const Design& design, Kept& kept, Analysis& out) {
   out.estimate = lumped_resonator(design, out.secondary_inductance_h);
-  out.problem = geometry_problem(design, units);
   if (!out.problem.empty()) return;
   try {
     out.resonator = *field_resonator(kept, design);
@@ -120,6 +119,11 @@ double tank_loop_inductance_h(const Primary& primary, double tap_turns) {
   return primary_inductance_at_h(primary, tap_turns) + lead_inductance_h(primary);
 }
 
+double relative_band(const Analysis& analysis, std::string_view key, double value) {
+  const auto it = analysis.band.find(std::string(key));
+  return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
+}
+
 double top_voltage_v(const Analysis& analysis) {
   return analysis.breakout ? std::min(analysis.breakout->voltage_v, analysis.top_voltage_limit_v)
                            : analysis.top_voltage_limit_v;
@@ -198,6 +202,22 @@ void see_what_is_given(const Design& design, Analysis& out) {
   out.has_tank = kind.tank && given(design, "tank");
 }
 
+// The slow steps of an analysis with bands, which know nothing of each other, side by side; what follows takes them
+// over.
+void compute_ahead(const Design& design, bool has_primary, Kept& kept) {
+  std::vector<FieldStep> steps = band_steps(design);
+  steps.insert(steps.begin(), field_step(design)); // the longest first
+  parallel_for(steps.size() + (has_primary ? 1 : 0), [&](std::size_t i) {
+    try {
+      if (i < steps.size())
+        field_resonator(kept, steps[i]);
+      else
+        used_primary(kept, design.primary, used_turns(design), design.secondary);
+    } catch (const std::invalid_argument&) { // said where it is needed
+    }
+  });
+}
+
 } // namespace
 
 bool CoilCircuit::complete() const {
@@ -223,8 +243,10 @@ Analysis analyse_untried(const Design& design, UnitSystem units, bool bands, Kep
     return out;
   }
   out.computed = true;
+  out.problem = geometry_problem(design, units);
+  if (bands && out.problem.empty()) compute_ahead(design, out.has_primary, kept);
   analyse_winding(design, kept, out);
-  analyse_resonator(design, units, kept, out);
+  analyse_resonator(design, kept, out);
   std::shared_ptr<const TappedPrimary> primary;
   if (out.has_primary) {
     primary = tapped_primary(kept, design.primary);
@@ -243,30 +265,7 @@ Analysis analyse_untried(const Design& design, UnitSystem units, bool bands, Kep
   return out;
 }
 
-namespace {
-
-// The slow steps, which know nothing of each other, side by side; what follows takes them over.
-void compute_ahead(const Design& design, Kept& kept) {
-  if (!given(design, "secondary") || !numbers_out_of_range(design).empty() ||
-      !geometry_problem(design, UnitSystem::metric).empty())
-    return;
-  std::vector<FieldStep> steps = band_steps(design);
-  steps.insert(steps.begin(), field_step(design)); // the longest first
-  parallel_for(steps.size() + 1, [&](std::size_t i) {
-    try {
-      if (i == 1)
-        used_primary(kept, design.primary, used_turns(design), design.secondary);
-      else
-        kept.get(steps[i - (i > 0)], [&] { return field_resonator(steps[i - (i > 0)]); });
-    } catch (const std::invalid_argument&) { // said where it is needed
-    }
-  });
-}
-
-} // namespace
-
 Analysis analyse(const Design& design, UnitSystem units, Kept& kept) {
-  compute_ahead(design, kept);
   Analysis out = analyse_untried(design, units, true, kept);
   if (!out.computed) return out; // the remedy is the nearest number in range: there is nothing to try it against
   keep_tried_remedies(

@@ -11,6 +11,7 @@
 #include <map>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 namespace arc {
@@ -181,6 +182,9 @@ double lead_inductance_h(const Primary& primary);
 
 /// Primary up to `tap_turns` and leads, in henries: what resonates with the tank capacitor.
 double tank_loop_inductance_h(const Primary& primary, double tap_turns);
+
+/// Half-width of a result's band over its value; 0 where it has none.
+double relative_band(const Analysis& analysis, std::string_view key, double value);
 
 /// Voltage at the top when the topload breaks out, or the lossless limit when that is lower; volts, peak.
 double top_voltage_v(const Analysis& analysis);

@@ -63,6 +63,12 @@ struct PowerAnalysis {
   }
 };
 
+/// The kind's part of a simulation; null without one, and for another kind's.
+template <typename Part>
+const Part* part_of(const PowerAnalysis* power) {
+  return power ? power->of<Part>() : nullptr;
+}
+
 /// `progress` is called now and then with the share done, 0 to 1. When `cancelled` becomes true the result holds
 /// what was done until then.
 PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,

@@ -26,18 +26,23 @@ struct Outputs {
 struct Named {
   const char* key;
   double Outputs::*member;
+  double (*value)(const Analysis&); // of the full model
 };
-constexpr std::array<Named, 11> named{{{"secondary_inductance_h", &Outputs::secondary_h},
-                                       {"mode_1_hz", &Outputs::mode_hz},
-                                       {"effective_inductance_h", &Outputs::effective_h},
-                                       {"effective_capacitance_f", &Outputs::effective_f},
-                                       {"topload_in_place_capacitance_f", &Outputs::in_place_f},
-                                       {"primary_inductance_h", &Outputs::primary_h},
-                                       {"mutual_inductance_h", &Outputs::mutual_h},
-                                       {"coupling", &Outputs::coupling},
-                                       {"tank_hz", &Outputs::tank_hz},
-                                       {"secondary_resistance_ohm", &Outputs::wire_ohm},
-                                       {"wire_mass_kg", &Outputs::wire_kg}}};
+constexpr std::array<Named, 11> named{
+    {{"secondary_inductance_h", &Outputs::secondary_h, [](const Analysis& a) { return a.secondary_inductance_h; }},
+     {"mode_1_hz", &Outputs::mode_hz, [](const Analysis& a) { return a.resonator->mode_1_hz; }},
+     {"effective_inductance_h", &Outputs::effective_h,
+      [](const Analysis& a) { return a.resonator->effective_inductance_h; }},
+     {"effective_capacitance_f", &Outputs::effective_f,
+      [](const Analysis& a) { return a.resonator->effective_capacitance_f; }},
+     {"topload_in_place_capacitance_f", &Outputs::in_place_f,
+      [](const Analysis& a) { return a.resonator->topload_in_place_f; }},
+     {"primary_inductance_h", &Outputs::primary_h, [](const Analysis& a) { return a.primary_inductance_h; }},
+     {"mutual_inductance_h", &Outputs::mutual_h, [](const Analysis& a) { return a.mutual_inductance_h; }},
+     {"coupling", &Outputs::coupling, [](const Analysis& a) { return a.coupling; }},
+     {"tank_hz", &Outputs::tank_hz, [](const Analysis& a) { return a.tank_hz; }},
+     {"secondary_resistance_ohm", &Outputs::wire_ohm, [](const Analysis& a) { return a.secondary_resistance_ohm; }},
+     {"wire_mass_kg", &Outputs::wire_kg, [](const Analysis& a) { return a.wire_mass_kg; }}}};
 
 constexpr FieldResolution coarse_cutting{20, 14, true};
 
@@ -219,25 +224,11 @@ Belief weigh_evidence(const Design& design, const BandSlopes& slopes, Kept& kept
   return belief;
 }
 
-// The results that carry a band, by key.
-std::map<std::string, double> banded_values(const Analysis& a) {
-  return {{"secondary_inductance_h", a.secondary_inductance_h},
-          {"mode_1_hz", a.resonator->mode_1_hz},
-          {"effective_inductance_h", a.resonator->effective_inductance_h},
-          {"effective_capacitance_f", a.resonator->effective_capacitance_f},
-          {"topload_in_place_capacitance_f", a.resonator->topload_in_place_f},
-          {"primary_inductance_h", a.primary_inductance_h},
-          {"mutual_inductance_h", a.mutual_inductance_h},
-          {"coupling", a.coupling},
-          {"tank_hz", a.tank_hz},
-          {"secondary_resistance_ohm", a.secondary_resistance_ohm},
-          {"wire_mass_kg", a.wire_mass_kg}};
-}
-
 void fill_bands(const BandSlopes& slopes, Analysis& analysis) {
-  const std::map<std::string, double> values = banded_values(analysis);
-  for (const auto& [key, slope] : slopes.of) {
-    const double value = values.at(key);
+  for (const Named& result : named) {
+    const std::string key = result.key;
+    const Eigen::VectorXd& slope = slopes.of.at(key);
+    const double value = result.value(analysis);
     analysis.band[key] = slope.norm() * value;
     std::vector<Influence> shares;
     for (std::size_t i = 0; i < inputs.size(); ++i)

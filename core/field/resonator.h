@@ -95,6 +95,7 @@ FieldStep field_step(const Design& design, FieldResolution resolution = {}, doub
 /// with a known one. Throws std::invalid_argument when bodies touch, cross or lie on the axis.
 ResonatorResult field_resonator(const FieldStep& step);
 ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
+std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const FieldStep& step);
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design,
                                                        FieldResolution resolution = {}, double added_top_f = 0);
 
@@ -106,6 +107,9 @@ struct StrikeRing {
   double tube_radius_m;
 };
 StrikeRing strike_ring(const Primary& primary);
+
+/// How steeply a primary of any shape rises: 0 flat, a right angle for a helix; radians.
+double primary_rise_rad(const Primary& primary);
 
 /// Turn rings of the first `turns` turns of a primary of any shape.
 std::vector<Ring> primary_rings(const Primary& primary, double turns);

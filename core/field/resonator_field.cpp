@@ -96,10 +96,14 @@ StrikeRing strike_ring(const Primary& primary) {
   return {outermost + primary.pitch_m, highest + std::max(0.04, 4 * tube), tube / 2};
 }
 
-std::vector<Ring> primary_rings(const Primary& primary, double turns) {
+double primary_rise_rad(const Primary& primary) {
   const double degrees = primary.shape == "flat" ? 0 : primary.shape == "helix" ? 90 : primary.cone_angle_deg;
-  return spiral_rings(primary.inner_radius_m, primary.base_height_m, primary.pitch_m,
-                      degrees * std::numbers::pi / 180, turns);
+  return degrees * std::numbers::pi / 180;
+}
+
+std::vector<Ring> primary_rings(const Primary& primary, double turns) {
+  return spiral_rings(primary.inner_radius_m, primary.base_height_m, primary.pitch_m, primary_rise_rad(primary),
+                      turns);
 }
 
 namespace {
@@ -326,10 +330,13 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
   return field_resonator(field_step(design, resolution, added_top_f));
 }
 
+std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const FieldStep& step) {
+  return kept.get(step, [&] { return field_resonator(step); });
+}
+
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design, FieldResolution resolution,
                                                        double added_top_f) {
-  const FieldStep step = field_step(design, resolution, added_top_f);
-  return kept.get(step, [&] { return field_resonator(step); });
+  return field_resonator(kept, field_step(design, resolution, added_top_f));
 }
 
 ResonatorResult field_resonator(const FieldStep& step) {

@@ -253,6 +253,16 @@ TEST_F(Power, the_wall_follows_the_mains) {
   EXPECT_TRUE(seen);
 }
 
+TEST_F(Power, a_block_that_says_nothing_has_the_standard_number_in_series) {
+  document().edit("Oven transformers", [](arc::Design& d) {
+    arc::FeedBlock block;
+    block.kind = "oven-transformers";
+    d.feed = {block};
+  });
+  show("feed");
+  EXPECT_TRUE(get<QWidget>("polarity test").isVisible()) << "two in series, unless the file says otherwise";
+}
+
 TEST_F(Power, the_polarity_test_leads_through_its_steps_and_notes_what_was_read) {
   show("feed");
   EXPECT_FALSE(get<QWidget>("polarity test").isVisible()) << "nothing stands in series";

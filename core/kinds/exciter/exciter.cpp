@@ -128,13 +128,9 @@ void try_changes(const Design& design, UnitSystem units, const Work& work, Excit
 // The inputs' tolerances one at a time, on coarse runs.
 void find_bands(const Analysis& analysis, const Work& work, ExciterAnalysis& out) {
   if (!out.oscillation.oscillates) return;
-  const auto relative = [&](const char* key, double value) {
-    const auto it = analysis.band.find(key);
-    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
-  };
   const bool measured = !analysis.circuit.measured.empty();
-  const double detune = measured ? 0.01 : relative("best_mode_1_hz", analysis.best_mode_1_hz);
-  const double coupling = measured ? 0.02 : relative("coupling", analysis.coupling);
+  const double detune = measured ? 0.01 : relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz);
+  const double coupling = measured ? 0.02 : relative_band(analysis, "coupling", analysis.coupling);
   constexpr double loss = 0.2, gain = 1.5, threshold_v = 0.5, supply = 0.02, resistor = 0.05;
   const auto run = [&](const ExciterCircuit& c) {
     const auto r = simulate_oscillation(work.kept, c, quick, work.cancelled);

@@ -13,7 +13,7 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
   const Exciter& e = d.exciter;
   const bool mos = e.transistor.type == TransistorType::mos;
-  const ExciterAnalysis* p = power ? power->of<ExciterAnalysis>() : nullptr;
+  const ExciterAnalysis* p = part_of<ExciterAnalysis>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
   out.push_back({"With the primary's two ends swapped, does it start?",
@@ -85,7 +85,7 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
 
 std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
-  const ExciterAnalysis* p = power ? power->of<ExciterAnalysis>() : nullptr;
+  const ExciterAnalysis* p = part_of<ExciterAnalysis>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
   if (known)

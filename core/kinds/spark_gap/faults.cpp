@@ -23,10 +23,6 @@ struct Print {
   std::string amperes(double v) const { return format_quantity(v, Dimension::current, units, 3); }
 };
 
-const SparkGapPower* part_of(const PowerAnalysis* power) {
-  return power ? power->of<SparkGapPower>() : nullptr;
-}
-
 bool charges(const SparkGapPower* p) {
   return p && p->charging_problem.empty();
 }
@@ -68,7 +64,7 @@ FaultStep winding_step(const Analysis& a, const Print& say) {
 }
 
 Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
-  const SparkGapPower* p = part_of(power);
+  const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
   out.push_back({"Does the transformer hum, and does its output draw a small arc on its own?",
@@ -180,7 +176,7 @@ Steps down_the_form(const Design& d, const Analysis& a, const PowerAnalysis*, Un
 }
 
 Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
-  const SparkGapPower* p = part_of(power);
+  const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
   out.push_back({"Does it trip with the tank and the gap disconnected?",
@@ -220,7 +216,7 @@ Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* power
 }
 
 Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
-  const SparkGapPower* p = part_of(power);
+  const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
   if (p && !p->stress.empty())
@@ -248,7 +244,7 @@ Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* po
 }
 
 Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
-  const SparkGapPower* p = part_of(power);
+  const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out{tune_step(d, a, say), ground_step()};
   if (p && !p->changes.empty() && p->changes.front().arc_ratio > 1.02)

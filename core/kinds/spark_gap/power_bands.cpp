@@ -30,13 +30,9 @@ ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const Wor
 
 std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCircuit& circuit,
                                          const ShotOptions& options, const Work& work) {
-  const auto relative = [&](const char* key, double value) {
-    const auto it = analysis.band.find(key);
-    return it == analysis.band.end() || !(value > 0) ? 0.0 : it->second / value;
-  };
-  const double detune =
-      std::hypot(relative("tank_hz", analysis.tank_hz), relative("best_mode_1_hz", analysis.best_mode_1_hz));
-  const double coupling = relative("coupling", analysis.coupling);
+  const double detune = std::hypot(relative_band(analysis, "tank_hz", analysis.tank_hz),
+                                   relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz));
+  const double coupling = relative_band(analysis, "coupling", analysis.coupling);
   constexpr double loss = 0.2, arc = 0.5;
   const auto run = [&](const ShotCircuit& c) {
     const ShotResult shot = quick_shot(c, options, work);
