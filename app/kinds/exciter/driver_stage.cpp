@@ -398,7 +398,7 @@ class DriverStage : public QWidget {
     head_.verdict->setText(
         r.oscillates ? QString("%1 at the top, at %2")
                            .arg(banded_text(r.top_peak_v, voltage, workspace_.units(), e.band, "top_peak_v"),
-                                print(r.frequency_hz, frequency, 4))
+                                banded_text(r.frequency_hz, frequency, workspace_.units(), e.band, "frequency_hz"))
                      : QString("It does not oscillate: the transistor just conducts"));
     QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
     if (r.oscillates)
