@@ -1,4 +1,5 @@
 // Resonator and Primary: the same elevation of the coil with the handles, readings and fields of the part in hand.
+#include "model/fields.h"
 #include "parts/wire.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
@@ -184,13 +185,11 @@ class ShapeChoice : public QComboBox {
   ShapeChoice(Workspace& workspace, QWidget* parent) : QComboBox(parent), workspace_(workspace) {
     setObjectName("primary.shape");
     setAccessibleName("Primary shape");
-    addItem("Flat spiral", "flat");
-    addItem("Cone", "cone");
-    addItem("Helix", "helix");
+    for (const arc::Choice& choice : spec_.choices) addItem(text_of(choice.title));
     connect(this, &QComboBox::activated, this, [this] {
       workspace_.document.edit("Primary shape", [&](arc::Design& design) {
-        design.primary.shape = currentData().toString().toStdString();
-        if (design.primary.shape == "cone" && design.primary.cone_angle_deg == 0)
+        spec_.set(design, static_cast<std::size_t>(currentIndex()));
+        if (design.primary.shape == arc::PrimaryShape::cone && design.primary.cone_angle_deg == 0)
           design.primary.cone_angle_deg = 30;
       });
     });
@@ -199,8 +198,9 @@ class ShapeChoice : public QComboBox {
   }
 
  private:
-  void refresh() { setCurrentIndex(findData(QString::fromStdString(workspace_.document.design().primary.shape))); }
+  void refresh() { setCurrentIndex(static_cast<int>(spec_.get(workspace_.document.design()))); }
   Workspace& workspace_;
+  const arc::ChoiceSpec& spec_ = arc::design_choice("primary.shape");
 };
 
 class GroundedConductor : public QCheckBox {

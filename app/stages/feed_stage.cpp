@@ -251,7 +251,8 @@ class FeedStage : public QWidget {
       text += std::isinf(now.breaker_trip_s)
                   ? QString(" The breaker holds, at %1 % of its rating.").arg(100 * now.breaker_used, 0, 'f', 0)
                   : QString(" The breaker trips after %1.").arg(print(now.breaker_trip_s, arc::Dimension::time, 2));
-    if (const arc::FeedBlock* b = arc::find_block(workspace_.document.design().feed, "flyback-driver"))
+    if (const arc::FeedBlock* b =
+            arc::find_block(workspace_.document.design().feed, arc::BlockRole::push_pull_driver))
       text += QString(" The driver runs at %1; each switch sees %2.")
                   .arg(print(arc::driver_hz(arc::block_value(*b, "inductance_h"),
                                             arc::block_value(*b, "capacitance_f")),

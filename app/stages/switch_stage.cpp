@@ -2,6 +2,7 @@
 // comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
 // computes nothing.
 #include "kinds/spark_gap/spark_gap.h"
+#include "model/fields.h"
 #include "parts/gap.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
@@ -171,10 +172,11 @@ class SwitchStage : public QWidget {
     shape_ = new QComboBox(panel);
     shape_->setObjectName("electrode shape");
     shape_->setAccessibleName("Shape of the static gap's electrodes");
-    shape_->addItems({"Rounded ends", "Pipes side by side"});
+    for (const arc::Choice& choice : arc::design_choice("gap.electrode_shape").choices)
+      shape_->addItem(text_of(choice.title));
     connect(shape_, &QComboBox::activated, this, [this](int index) {
       workspace_.document.edit("Electrode shape", [index](arc::Design& design) {
-        design.gap.electrode_shape = index == 1 ? "cylinders" : "rounded";
+        design.gap.electrode_shape = static_cast<arc::ElectrodeShape>(index);
       });
     });
     grid->addWidget(captioned("Electrodes are", shape_, panel), 2, 2, Qt::AlignTop);
@@ -213,7 +215,7 @@ class SwitchStage : public QWidget {
   void refresh_gap() {
     if (!isVisible()) return;
     const arc::Design& design = workspace_.document.design();
-    shape_->setCurrentIndex(arc::electrode_shape(design.gap) == arc::ElectrodeShape::cylinders ? 1 : 0);
+    shape_->setCurrentIndex(static_cast<int>(design.gap.electrode_shape));
     const auto computed = arc::computed_firing_v(design.gap, design.site);
     adopt_->setEnabled(computed.has_value());
     adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))

@@ -134,7 +134,7 @@ void ChargingPlot::draw_variac(const arc::SparkGapPower& power) {
 void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
   const Theme& t = workspace_.theme();
   setAccessibleName("How long the breaker holds against the line current");
-  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, "breaker");
+  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, arc::BlockRole::breaker);
   if (!breaker) {
     Q_EMIT said("there is no breaker in this feed");
     return;
@@ -200,7 +200,7 @@ void ChargingPlot::read_setting(const arc::SparkGapPower& power, double setting)
 }
 
 void ChargingPlot::read_trip(double current_a) {
-  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, "breaker");
+  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, arc::BlockRole::breaker);
   if (!breaker) return;
   const double seconds = trips_after_s(*breaker, current_a);
   Q_EMIT said(QString("at %1: %2")

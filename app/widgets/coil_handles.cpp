@@ -68,8 +68,9 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
     const QString suffix = i == 0 ? QString() : QString("-%1").arg(i + 1);
     const arc::Extent extent = arc::topload_extent(part);
     const double middle = top + part.centre_above_winding_m;
-    const bool toroid = part.shape == "toroid";
-    const double centre_radius = toroid ? (part.outer_diameter_m - part.tube_diameter_m) / 2 : 0;
+    const arc::ToploadShape& shape = *arc::topload_shape(part.shape);
+    const double tube = shape.tube ? part.*shape.tube : 0;
+    const double centre_radius = shape.tube ? (part.*shape.across - tube) / 2 : 0;
     out.push_back({"topload-height" + suffix,
                    "Topload height",
                    "topload",
@@ -83,7 +84,7 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                          std::clamp(on_grid(w.y() - winding_top(d), grid), -arc::most_topload_length_m,
                                     arc::most_topload_length_m);
                    }});
-    if (part.shape == "profile") {
+    if (shape.is_drawn()) {
       add_profile_handles(design, i, out);
       continue;
     }
@@ -95,28 +96,28 @@ void add_topload_handles(const arc::Design& design, std::vector<CoilHandle>& out
                    true,
                    false,
                    0.001,
-                   [i, toroid](arc::Design& d, QPointF w, double grid) {
+                   [i, &shape](arc::Design& d, QPointF w, double grid) {
                      arc::ToploadPart& p = d.topload[i];
-                     const double least = toroid ? 2 * p.tube_diameter_m + 0.002 : 0.005;
-                     (toroid ? p.outer_diameter_m : p.diameter_m) =
+                     const double least = shape.tube ? 2 * p.*shape.tube + 0.002 : 0.005;
+                     p.*shape.across =
                          std::clamp(on_grid(2 * std::abs(w.x()), grid), std::min(least, arc::most_topload_length_m),
                                     arc::most_topload_length_m);
                    }});
-    if (toroid)
+    if (shape.tube)
       out.push_back({"topload-tube" + suffix,
                      "Tube diameter",
                      "topload",
-                     {centre_radius, middle + part.tube_diameter_m / 2},
+                     {centre_radius, middle + tube / 2},
                      CoilHandle::Kind::square,
                      false,
                      true,
                      0.001,
-                     [i](arc::Design& d, QPointF w, double grid) {
+                     [i, &shape](arc::Design& d, QPointF w, double grid) {
                        arc::ToploadPart& p = d.topload[i];
                        const double half = w.y() - winding_top(d) - p.centre_above_winding_m;
-                       p.tube_diameter_m =
+                       p.*shape.tube =
                            std::clamp(on_grid(2 * half, grid), arc::least_topload_length_m,
-                                      std::max(arc::least_topload_length_m, p.outer_diameter_m / 2 - 0.001));
+                                      std::max(arc::least_topload_length_m, p.*shape.across / 2 - 0.001));
                      }});
   }
 }
@@ -130,7 +131,7 @@ QPointF primary_point(const arc::Primary& p, double s) {
 
 bool add_profile_point(arc::Design& design, QPointF world, double reach_m) {
   for (arc::ToploadPart& part : design.topload) {
-    if (part.shape != "profile") continue;
+    if (!arc::topload_shape(part.shape)->is_drawn()) continue;
     for (std::size_t k = 1; k < part.points_m.size(); ++k) {
       const QPointF a = profile_place(design, part, k - 1), b = profile_place(design, part, k), way = b - a;
       const double square = QPointF::dotProduct(way, way);

@@ -33,7 +33,7 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
-  if (part.shape == "profile" && part.points_m.empty()) { // drawn by hand from here on: start from what stood there
+  if (arc::topload_shape(part.shape)->is_drawn() && part.points_m.empty()) { // drawn by hand from here on: start from what stood there
     constexpr int corners = 12;
     for (const arc::OutlinePoint& p : arc::topload_shape(old.shape)->outline(old, corners))
       part.points_m.push_back({std::max(0.0, p.radius_m), p.height_m - old.centre_above_winding_m});
@@ -189,7 +189,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
     connect(button, &QPushButton::clicked, this, action);
     first->addWidget(button);
   };
-  if (part.shape == "profile")
+  if (arc::topload_shape(part.shape)->is_drawn())
     add_link("read profile", "File…",
              "An SVG drawing (one path, right half, 1 unit = 1 mm) or a CSV of radius and height.\n"
              "On the drawing: drag points, double-click the outline to add one, Delete takes the chosen one away.",

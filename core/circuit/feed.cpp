@@ -35,6 +35,10 @@ FeedBlock make_block(std::string_view kind) {
   return block;
 }
 
+FeedBlock make_block(BlockRole role) {
+  return make_block(std::ranges::find(block_kinds(), role, &BlockKind::role)->key);
+}
+
 void add_block(SharedList<FeedBlock>& feed, FeedBlock block) {
   const BlockKind* kind = block_kind(block.kind);
   const auto place = [](const FeedBlock& b) {
@@ -46,14 +50,19 @@ void add_block(SharedList<FeedBlock>& feed, FeedBlock block) {
   feed.insert(kind && kind->place == mains ? before_source : at, std::move(block));
 }
 
-const FeedBlock* find_block(const std::vector<FeedBlock>& feed, std::string_view kind) {
-  const auto it = std::ranges::find(feed, kind, &FeedBlock::kind);
+BlockRole role_of(const FeedBlock& block) {
+  const BlockKind* kind = block_kind(block.kind);
+  return kind ? kind->role : BlockRole::other;
+}
+
+const FeedBlock* find_block(const std::vector<FeedBlock>& feed, BlockRole role) {
+  const auto it = std::ranges::find(feed, role, role_of);
   return it == feed.end() ? nullptr : &*it;
 }
 
-FeedBlock* find_block(SharedList<FeedBlock>& feed, std::string_view kind) {
-  if (!find_block(feed.get(), kind)) return nullptr;
-  return &*std::ranges::find(feed, kind, &FeedBlock::kind);
+FeedBlock* find_block(SharedList<FeedBlock>& feed, BlockRole role) {
+  if (!find_block(feed.get(), role)) return nullptr;
+  return &*std::ranges::find(feed, role, role_of);
 }
 
 double block_value(const FeedBlock& block, std::string_view key) {
@@ -66,7 +75,8 @@ double block_value(const FeedBlock& block, std::string_view key) {
 
 bool is_reversed(const FeedBlock& block) {
   const auto it = block.values.find("reversed");
-  return block.kind != "oven-transformers" && it != block.values.end() && it->second > 0.5;
+  const BlockKind* kind = block_kind(block.kind);
+  return kind && kind->diode_strings > 0 && it != block.values.end() && it->second > 0.5;
 }
 
 std::string_view current_block_key(std::string_view key) {

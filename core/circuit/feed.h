@@ -35,6 +35,20 @@ struct BlockNumber {
 /// Where a block belongs: before the source, the source itself, or behind it.
 enum class BlockPlace { mains, source, high_voltage };
 
+/// What a block is to the rules that look for it, whichever row it comes from.
+enum class BlockRole {
+  other,
+  breaker,
+  variac,
+  correction, // capacitor across the line
+  transformer,
+  ignition_coils,
+  push_pull_driver,
+  reservoir,
+  charging_choke,
+  safety_gap
+};
+
 /// What stands before a block, as far as its own check asks.
 struct FeedSoFar {
   bool direct = false;   // there is direct current
@@ -63,9 +77,9 @@ struct BlockKind {
   bool own_supply = false;                            // brings its own direct current, see passes_driver
   bool passes_driver = false;                         // has an effect on what takes direct current
   bool ballast = false;                               // limits the mains current
-  bool safety_gap = false;
   /// Why it cannot stand here, without its name; empty when it can.
   std::string (*problem)(const FeedBlock&, const FeedSoFar&) = nullptr;
+  BlockRole role = BlockRole::other;
 };
 
 std::span<const BlockKind> block_kinds();
@@ -75,14 +89,16 @@ bool is_source(std::string_view kind);
 
 /// A block with the standard numbers of its kind. Throws std::out_of_range for an unknown kind.
 FeedBlock make_block(std::string_view kind);
+FeedBlock make_block(BlockRole role);
 
 /// Puts a block where it belongs: mains-side blocks right before the source, a source behind the mains side, all
 /// others to the end.
 void add_block(SharedList<FeedBlock>& feed, FeedBlock block);
 
-/// The first block of a kind; null without one.
-const FeedBlock* find_block(const std::vector<FeedBlock>& feed, std::string_view kind);
-FeedBlock* find_block(SharedList<FeedBlock>& feed, std::string_view kind);
+BlockRole role_of(const FeedBlock& block);
+/// The first block of a role; null without one.
+const FeedBlock* find_block(const std::vector<FeedBlock>& feed, BlockRole role);
+FeedBlock* find_block(SharedList<FeedBlock>& feed, BlockRole role);
 
 /// A number of a block, or the standard one of its kind.
 double block_value(const FeedBlock& block, std::string_view key);

@@ -207,10 +207,12 @@ void see_what_is_given(const Design& design, Analysis& out) {
 void compute_ahead(const Design& design, bool has_primary, Kept& kept) {
   std::vector<FieldStep> steps = band_steps(design);
   steps.insert(steps.begin(), field_step(design)); // the longest first
-  parallel_for(steps.size() + (has_primary ? 1 : 0), [&](std::size_t i) {
+  parallel_for(steps.size() + (has_primary ? 2 : 1), [&](std::size_t i) {
     try {
-      if (i < steps.size())
-        field_resonator(kept, steps[i]);
+      if (i == 1)
+        isolated_topload_f(kept, steps.front());
+      else if (i <= steps.size())
+        field_resonator(kept, steps[i == 0 ? 0 : i - 1]);
       else
         used_primary(kept, design.primary, used_turns(design), design.secondary);
     } catch (const std::invalid_argument&) { // said where it is needed

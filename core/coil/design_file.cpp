@@ -248,14 +248,6 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
     if (!stacked->is_boolean()) complain("tank.sections_in_series", "expected true or false");
     design.tank.sections_in_series = stacked->get<bool>();
   }
-  Reader& primary = groups.at("primary");
-  design.primary.shape = primary.text("shape", "flat");
-  if (design.primary.shape != "flat" && design.primary.shape != "helix" && design.primary.shape != "cone")
-    complain("primary.shape", fmt::format("“{}” is not flat, helix or cone", design.primary.shape));
-  Reader& gap = groups.at("gap");
-  design.gap.electrode_shape = gap.text("electrode_shape", design.gap.electrode_shape);
-  if (design.gap.electrode_shape != "rounded" && design.gap.electrode_shape != "cylinders")
-    complain("gap.electrode_shape", fmt::format("“{}” is not rounded or cylinders", design.gap.electrode_shape));
   for (const ChoiceSpec& choice : design_choices()) {
     const auto [group, leaf] = split_key(choice.key);
     const std::string said = groups.at(group).text(leaf, "");
@@ -435,7 +427,7 @@ std::string write_design(const Design& design) {
   static constexpr std::array<std::string_view, 7> always{"site", "secondary", "topload", "primary",
                                                           "tank", "breakout",  "gap"};
   for (const std::string_view group : always) json[group] = Json::object();
-  json["primary"]["shape"] = design.primary.shape;
+  json["primary"]["shape"] = nullptr; // stands first
   // The others where the kind of coil needs them or they differ from a fresh one.
   static const Design fresh;
   std::set<std::string, std::less<>> written(always.begin(), always.end());
@@ -453,7 +445,6 @@ std::string write_design(const Design& design) {
     const auto [group, leaf] = split_key(choice.key);
     if (written.contains(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
   }
-  json["gap"]["electrode_shape"] = design.gap.electrode_shape;
   if (given(design, "tank")) json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
   for (const TankWay& way : tank_ways)
     if (design.tank.given_as == way.way) json["tank"]["given_as"] = way.key;

@@ -211,45 +211,99 @@ double piece_area_m2(const Piece& piece) {
   return 2 * std::numbers::pi * g.mean_radius * width;
 }
 
-CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::size_t conductors, Ground ground) {
+namespace {
+
+// What a charge of 1 on `piece` (and its image) does at many places, times 4 pi eps0.
+void add_piece(const Piece& piece, const Segment& g, Ground ground, std::span<const double> r,
+               std::span<const double> z, std::span<double> out) {
+  add_segment(g, piece.tube_radius_m, 1, r, z, out);
+  if (ground == Ground::floor) add_segment(mirrored(g), 0, -1, r, z, out);
+}
+
+Segment checked_segment(const Piece& piece) {
+  const Segment g = segment_of(piece);
+  if (!(g.mean_radius > 0)) throw std::invalid_argument("a conductor piece lies on the axis");
+  return g;
+}
+
+// One column for each conductor: 1 at its pieces.
+Eigen::MatrixXd unit_potentials(const std::vector<Piece>& pieces, std::size_t conductors) {
+  Eigen::MatrixXd unit =
+      Eigen::MatrixXd::Zero(static_cast<Eigen::Index>(pieces.size()), static_cast<Eigen::Index>(conductors));
+  for (std::size_t i = 0; i < pieces.size(); ++i)
+    unit(static_cast<Eigen::Index>(i), static_cast<Eigen::Index>(pieces[i].conductor)) = 1;
+  return unit;
+}
+
+CapacitanceSolution solution_of(Eigen::MatrixXd charge_c, const Eigen::MatrixXd& unit) {
+  CapacitanceSolution out;
+  out.charge_c = std::move(charge_c);
+  if (!out.charge_c.allFinite()) throw std::invalid_argument("two conductor surfaces coincide");
+  const Eigen::MatrixXd maxwell = unit.transpose() * out.charge_c;
+  out.maxwell_f = 0.5 * (maxwell + maxwell.transpose());
+  return out;
+}
+
+} // namespace
+
+FactoredPieces factor(std::vector<Piece> pieces, Ground ground) {
   const auto n = static_cast<Eigen::Index>(pieces.size());
-  Eigen::MatrixXd potential(n, n);
+  Eigen::MatrixXd potential = Eigen::MatrixXd::Zero(n, n);
   std::vector<Segment> segments;
   segments.reserve(pieces.size());
-  for (const Piece& piece : pieces) {
-    segments.push_back(segment_of(piece));
-    if (!(segments.back().mean_radius > 0)) throw std::invalid_argument("a conductor piece lies on the axis");
-  }
+  for (const Piece& piece : pieces) segments.push_back(checked_segment(piece));
   std::vector<double> r, z; // middles of the pieces
   for (const Segment& g : segments) {
     r.push_back(g.mean_radius);
     z.push_back(g.z1 + g.dz / 2);
   }
-  potential.setZero();
   const std::size_t stack = equal_stack(segments);
   const std::span<const double> places_r(r), places_z(z);
   if (stack > 1) add_stack(segments, stack, ground, places_r.first(stack), places_z.first(stack), potential);
   for (std::size_t j = 0; j < pieces.size(); ++j) {
     const std::size_t done = stack > 1 && j < stack ? stack : 0;
     const std::span<double> column(potential.col(static_cast<Eigen::Index>(j)).data(), pieces.size());
-    const auto add = [&](const Segment& source, double tube_radius, double factor) {
-      add_segment(source, tube_radius, factor, places_r.subspan(done), places_z.subspan(done),
-                  column.subspan(done));
-    };
-    add(segments[j], pieces[j].tube_radius_m, 1);
-    if (ground == Ground::floor) add(mirrored(segments[j]), 0, -1);
+    add_piece(pieces[j], segments[j], ground, places_r.subspan(done), places_z.subspan(done), column.subspan(done));
     column[j] += pieces[j].grid_excess;
   }
-  Eigen::MatrixXd unit = Eigen::MatrixXd::Zero(n, static_cast<Eigen::Index>(conductors));
-  for (Eigen::Index i = 0; i < n; ++i)
-    unit(i, static_cast<Eigen::Index>(pieces[static_cast<std::size_t>(i)].conductor)) = 1;
-  const Eigen::PartialPivLU<Eigen::MatrixXd> lu(potential);
-  CapacitanceSolution out;
-  out.charge_c = lu.solve(unit) / coulomb_factor;
-  if (!out.charge_c.allFinite()) throw std::invalid_argument("two conductor surfaces coincide");
-  const Eigen::MatrixXd maxwell = unit.transpose() * out.charge_c;
-  out.maxwell_f = 0.5 * (maxwell + maxwell.transpose());
-  return out;
+  return {std::move(pieces), ground, Eigen::PartialPivLU<Eigen::MatrixXd>(potential)};
+}
+
+CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors) {
+  const Eigen::MatrixXd unit = unit_potentials(factored.pieces, conductors);
+  return solution_of(factored.lu.solve(unit) / coulomb_factor, unit);
+}
+
+CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors, const Piece& more) {
+  std::vector<Piece> pieces = factored.pieces;
+  pieces.push_back(more);
+  const Segment own = checked_segment(more);
+  std::vector<double> r, z;
+  for (const Piece& piece : pieces) {
+    const Segment g = segment_of(piece);
+    r.push_back(g.mean_radius);
+    z.push_back(g.z1 + g.dz / 2);
+  }
+  const auto n = static_cast<Eigen::Index>(factored.pieces.size());
+  Eigen::VectorXd column = Eigen::VectorXd::Zero(n + 1); // of the new piece, and its row
+  add_piece(more, own, factored.ground, r, z, {column.data(), pieces.size()});
+  column(n) += more.grid_excess;
+  Eigen::RowVectorXd row = Eigen::RowVectorXd::Zero(n);
+  for (Eigen::Index j = 0; j < n; ++j) {
+    const Piece& piece = factored.pieces[static_cast<std::size_t>(j)];
+    add_piece(piece, segment_of(piece), factored.ground, std::span(r).last(1), std::span(z).last(1), {&row(j), 1});
+  }
+  const Eigen::MatrixXd unit = unit_potentials(pieces, conductors);
+  const Eigen::MatrixXd without = factored.lu.solve(unit.topRows(n));
+  const Eigen::VectorXd moved = factored.lu.solve(column.head(n));
+  const Eigen::RowVectorXd last = (unit.row(n) - row * without) / (column(n) - row * moved); // Schur complement
+  Eigen::MatrixXd charge(n + 1, unit.cols());
+  charge << without - moved * last, last;
+  return solution_of(charge / coulomb_factor, unit);
+}
+
+CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::size_t conductors, Ground ground) {
+  return solve_capacitance(factor(pieces, ground), conductors);
 }
 
 std::vector<Piece> outline_pieces(const std::vector<OutlinePoint>& outline, double height_m,

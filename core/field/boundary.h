@@ -43,6 +43,17 @@ struct CapacitanceSolution {
   Eigen::MatrixXd charge_c;  // pieces x conductors: charge on each piece with one conductor at 1 V, the rest at 0
 };
 
+/// The system of many pieces, factored: solved again with another piece at little cost.
+struct FactoredPieces {
+  std::vector<Piece> pieces;
+  Ground ground;
+  Eigen::PartialPivLU<Eigen::MatrixXd> lu; // of their potentials, times 4 pi eps0
+};
+FactoredPieces factor(std::vector<Piece> pieces, Ground ground);
+CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors);
+/// With one more piece, which stands last in the solution.
+CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors, const Piece& more);
+
 /// Solves the charges of `conductors` conductors at unit potentials. Throws std::invalid_argument when a piece is
 /// degenerate or the system is singular (pieces that coincide).
 CapacitanceSolution solve_capacitance(const std::vector<Piece>& pieces, std::size_t conductors, Ground ground);

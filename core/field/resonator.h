@@ -96,6 +96,8 @@ FieldStep field_step(const Design& design, FieldResolution resolution = {}, doub
 ResonatorResult field_resonator(const FieldStep& step);
 ResonatorResult field_resonator(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const FieldStep& step);
+/// Farads of the step's topload alone in free space; 0 without one or where only the frequency is asked.
+double isolated_topload_f(Kept& kept, const FieldStep& step);
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design,
                                                        FieldResolution resolution = {}, double added_top_f = 0);
 

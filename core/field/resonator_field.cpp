@@ -49,19 +49,14 @@ class Stretches {
   std::vector<double> half_;
 };
 
-// Grounded bodies: the primary's turns, the strike ring, ceiling and wall. They share one conductor that stays at 0
-// V.
+// Grounded bodies: the primary's turns, ceiling and wall. With the strike ring they share one conductor that stays
+// at 0 V.
 void add_grounded(const FieldStep& step, std::size_t conductor, int cuts, std::vector<Piece>& pieces) {
   if (step.primary_grounded)
     for (const Ring& ring : primary_rings(step.primary, step.primary.turns))
       pieces.push_back({ring.radius_m, std::max(ring.height_m, step.primary.conductor_diameter_m), ring.radius_m,
                         std::max(ring.height_m, step.primary.conductor_diameter_m), conductor,
                         step.primary.conductor_diameter_m / 2, 0});
-  if (step.strike_ring) {
-    const StrikeRing ring = strike_ring(step.primary);
-    pieces.push_back(
-        {ring.radius_m, ring.height_m, ring.radius_m, ring.height_m, conductor, ring.tube_radius_m, 0});
-  }
   if (step.ceiling_height_m) {
     const double height = *step.ceiling_height_m;
     for (int i = 0; i < cuts; ++i) {
@@ -97,8 +92,16 @@ StrikeRing strike_ring(const Primary& primary) {
 }
 
 double primary_rise_rad(const Primary& primary) {
-  const double degrees = primary.shape == "flat" ? 0 : primary.shape == "helix" ? 90 : primary.cone_angle_deg;
-  return degrees * std::numbers::pi / 180;
+  using std::numbers::pi;
+  switch (primary.shape) {
+  case PrimaryShape::flat:
+    return 0;
+  case PrimaryShape::helix:
+    return pi / 2;
+  case PrimaryShape::cone:
+    return primary.cone_angle_deg * pi / 180;
+  }
+  return 0;
 }
 
 std::vector<Ring> primary_rings(const Primary& primary, double turns) {
@@ -301,6 +304,47 @@ double steepest_turn_voltage(const Secondary& coil, const std::vector<ProfilePoi
   return steepest;
 }
 
+ResonatorResult solve_field(const FieldStep& step, Kept& kept);
+
+// What a topload holds alone depends on nothing else: a step of its own.
+struct IsolatedTopload {
+  using Result = double;
+  static constexpr std::size_t kept = 16;
+  SharedList<ToploadPart> topload;
+  int pieces = 0;
+  bool operator==(const IsolatedTopload&) const = default;
+};
+
+// The coil before a strike ring is added: with and without one it is the same system but for one piece.
+struct CutCoil {
+  Conductors conductors;
+  FactoredPieces factored;
+};
+struct CutStep {
+  using Result = CutCoil;
+  static constexpr std::size_t kept = 2; // they are large
+  FieldStep step;
+  bool operator==(const CutStep&) const = default;
+};
+
+std::shared_ptr<const CutCoil> without_ring(FieldStep step, Kept& kept) {
+  step.strike_ring = false;
+  step.added_top_f = 0;
+  if (!step.primary_grounded) step.primary = Primary{};
+  const auto make = [&] {
+    Conductors conductors = cut(step);
+    FactoredPieces factored = factor(conductors.pieces, Ground::floor);
+    return CutCoil{std::move(conductors), std::move(factored)};
+  };
+  if (step.resolution.frequency_only) return std::make_shared<const CutCoil>(make()); // small, and many
+  return kept.get(CutStep{step}, make);
+}
+
+Piece ring_piece(const Primary& primary, std::size_t conductor) {
+  const StrikeRing ring = strike_ring(primary);
+  return {ring.radius_m, ring.height_m, ring.radius_m, ring.height_m, conductor, ring.tube_radius_m, 0};
+}
+
 } // namespace
 
 FieldStep field_step(const Design& design, FieldResolution resolution, double added_top_f) {
@@ -331,7 +375,7 @@ ResonatorResult field_resonator(const Design& design, FieldResolution resolution
 }
 
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const FieldStep& step) {
-  return kept.get(step, [&] { return field_resonator(step); });
+  return kept.get(step, [&] { return solve_field(step, kept); });
 }
 
 std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design& design, FieldResolution resolution,
@@ -340,9 +384,27 @@ std::shared_ptr<const ResonatorResult> field_resonator(Kept& kept, const Design&
 }
 
 ResonatorResult field_resonator(const FieldStep& step) {
+  Kept kept;
+  return solve_field(step, kept);
+}
+
+double isolated_topload_f(Kept& kept, const FieldStep& step) {
+  if (step.topload.empty() || step.resolution.frequency_only) return 0;
+  const IsolatedTopload alone{step.topload, 2 * step.resolution.topload_pieces};
+  return *kept.get(alone, [&] { return body_capacitance_f(alone.topload, alone.pieces, 0, Ground::none); });
+}
+
+namespace {
+
+ResonatorResult solve_field(const FieldStep& step, Kept& kept) {
   const FieldResolution& resolution = step.resolution;
-  const Conductors conductors = cut(step);
-  const CapacitanceSolution field = solve_capacitance(conductors.pieces, conductors.nodes + 1, Ground::floor);
+  const std::shared_ptr<const CutCoil> coil = without_ring(step, kept);
+  Conductors conductors = coil->conductors;
+  const std::size_t bodies = conductors.nodes + 1;
+  if (step.strike_ring) conductors.pieces.push_back(ring_piece(step.primary, conductors.nodes));
+  const CapacitanceSolution field = step.strike_ring
+                                        ? solve_capacitance(coil->factored, bodies, conductors.pieces.back())
+                                        : solve_capacitance(coil->factored, bodies);
   const auto m = static_cast<Eigen::Index>(conductors.nodes);
   Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
   c(m - 1, m - 1) += step.added_top_f;
@@ -386,11 +448,10 @@ ResonatorResult field_resonator(const FieldStep& step) {
         {modes.frequency_hz[k], (c * of_top).sum(), of_top.dot(c * of_top), mean_square, std::move(profile)});
   }
   add_charges(step.secondary, conductors, field.charge_c.leftCols(m) * v, out);
-  if (loaded)
-    out.topload_isolated_f =
-        body_capacitance_f(step.topload, 2 * resolution.topload_pieces,
-                           step.secondary.base_height_m + step.secondary.winding_length_m, Ground::none);
+  if (loaded) out.topload_isolated_f = isolated_topload_f(kept, step);
   return out;
 }
+
+} // namespace
 
 } // namespace arc

@@ -52,8 +52,10 @@ struct ToploadPart {
   bool operator==(const ToploadPart&) const = default;
 };
 
+enum class PrimaryShape { flat, helix, cone };
+
 struct Primary {
-  std::string shape = "flat"; // flat, helix, cone
+  PrimaryShape shape = PrimaryShape::flat;
   double inner_radius_m = 0.1;
   double pitch_m = 0.012;
   double turns = 10;
@@ -114,11 +116,13 @@ struct Tank {
   bool operator==(const Tank&) const = default;
 };
 
+enum class ElectrodeShape { rounded, cylinders }; // spheres or rounded ends; pipes side by side
+
 struct Gap {
   double firing_voltage_v = 14000;
   double break_rate_hz = 100;
   double gaps_in_series = 1;
-  std::string electrode_shape = "rounded";    // "rounded": spheres or rounded ends; "cylinders": pipes side by side
+  ElectrodeShape electrode_shape = ElectrodeShape::rounded;
   std::optional<double> spacing_m;            // of each gap
   std::optional<double> electrode_diameter_m; // of the rounded electrodes
   std::optional<double> rotary_electrodes;    // presentations each turn of the rotor

@@ -214,6 +214,9 @@ const std::array fields{
         "equivalent.secondary_resistance_ohm", "Resonator's resistance, measured", resistance, 1e-3, 1e6),
 };
 
+constexpr std::array<Choice, 3> primary_shapes{{{"flat", "Flat spiral"}, {"helix", "Helix"}, {"cone", "Cone"}}};
+constexpr std::array<Choice, 2> electrode_shapes{
+    {{"rounded", "Rounded ends"}, {"cylinders", "Pipes side by side"}}};
 constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
 constexpr std::array<Choice, 4> clamps{
     {{"none", "No clamp"}, {"diode", "Diode to ground"}, {"led", "LED to ground"}, {"zener", "Zener to ground"}}};
@@ -221,6 +224,12 @@ constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 
 const std::array choices{
+    ChoiceSpec{"primary.shape", "Primary shape", primary_shapes,
+               [](const Design& d) { return static_cast<std::size_t>(d.primary.shape); },
+               [](Design& d, std::size_t i) { d.primary.shape = static_cast<PrimaryShape>(i); }},
+    ChoiceSpec{"gap.electrode_shape", "Electrodes are", electrode_shapes,
+               [](const Design& d) { return static_cast<std::size_t>(d.gap.electrode_shape); },
+               [](Design& d, std::size_t i) { d.gap.electrode_shape = static_cast<ElectrodeShape>(i); }},
     ChoiceSpec{"exciter.transistor_type", "Transistor", transistor_types,
                [](const Design& d) { return static_cast<std::size_t>(d.exciter.transistor.type); },
                [](Design& d, std::size_t i) { d.exciter.transistor.type = static_cast<TransistorType>(i); }},

@@ -11,10 +11,6 @@
 
 namespace arc {
 
-ElectrodeShape electrode_shape(const Gap& gap) {
-  return gap.electrode_shape == "cylinders" ? ElectrodeShape::cylinders : ElectrodeShape::rounded;
-}
-
 double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density, ElectrodeShape shape) {
   const double s = spacing_m * 100, r = electrode_diameter_m * 50; // centimetres
   const double uniform = 24.36e3 * air_density * s + 6.72e3 * std::sqrt(air_density * s);
@@ -38,7 +34,7 @@ double series_gaps_v(double one_gap_v, double count) {
 std::optional<double> computed_firing_v(const Gap& gap, const Site& site) {
   if (!gap.spacing_m || !gap.electrode_diameter_m) return {};
   return series_gaps_v(
-      gap_breakdown_v(*gap.spacing_m, *gap.electrode_diameter_m, relative_air_density(site), electrode_shape(gap)),
+      gap_breakdown_v(*gap.spacing_m, *gap.electrode_diameter_m, relative_air_density(site), gap.electrode_shape),
       gap.gaps_in_series);
 }
 
@@ -46,7 +42,7 @@ std::optional<double> spacing_for_firing_m(const Gap& gap, const Site& site, dou
   if (!gap.electrode_diameter_m) return {};
   const auto miss = [&](double spacing) {
     return series_gaps_v(gap_breakdown_v(spacing, *gap.electrode_diameter_m, relative_air_density(site),
-                                         electrode_shape(gap)),
+                                         gap.electrode_shape),
                          gap.gaps_in_series) -
            firing_v;
   };

@@ -13,9 +13,6 @@
 
 namespace arc {
 
-enum class ElectrodeShape { rounded, cylinders };
-ElectrodeShape electrode_shape(const Gap& gap);
-
 /// Peak volts at which one gap of this spacing between electrodes of this diameter fires in air of this relative
 /// density.
 double gap_breakdown_v(double spacing_m, double electrode_diameter_m, double air_density,

@@ -46,6 +46,9 @@ struct ToploadShape {
   std::optional<double> (*exact_capacitance_f)(const ToploadPart&);
   /// Empty when the part can exist; otherwise what is wrong and what would be right.
   std::string (*problem)(const ToploadPart&);
+  double ToploadPart::*across = nullptr; // its outer diameter; null: its outline is drawn point by point
+  double ToploadPart::*tube = nullptr;   // diameter of the tube that it is bent of
+  bool is_drawn() const { return !across; }
 };
 
 std::span<const ToploadShape> topload_shapes();

@@ -34,15 +34,15 @@ std::string use_pipe(const ShelfPart& part, Design& design) {
   return "it is the secondary's form";
 }
 
-// The first block of a kind, added when there is none: mains-side blocks and sources to the front.
-FeedBlock& block_of_kind(Design& design, std::string_view kind) {
-  if (!find_block(design.feed, kind)) add_block(design.feed, make_block(kind));
-  return *find_block(design.feed, kind);
+// The first block of a role, added when there is none: mains-side blocks and sources to the front.
+FeedBlock& block_of(Design& design, BlockRole role) {
+  if (!find_block(design.feed, role)) add_block(design.feed, make_block(role));
+  return *find_block(design.feed, role);
 }
 
 std::string use_transformer(const ShelfPart& part, Design& design) {
-  std::erase_if(design.feed.own(), [](const FeedBlock& b) { return b.kind != "transformer" && is_source(b.kind); });
-  FeedBlock& block = block_of_kind(design, "transformer");
+  std::erase_if(design.feed.own(), [](const FeedBlock& b) { return role_of(b) != BlockRole::transformer && is_source(b.kind); });
+  FeedBlock& block = block_of(design, BlockRole::transformer);
   for (const char* key : {"rated_mains_v", "output_v", "short_circuit_a", "resistance_ohm"})
     if (const auto value = part_value(part, key)) block.values[key] = *value;
   return "it feeds the tank";
@@ -74,7 +74,7 @@ std::string use_resistor(const ShelfPart& part, Design& design) {
 }
 
 std::string use_choke(const ShelfPart& part, Design& design) {
-  FeedBlock& block = block_of_kind(design, "charging-choke");
+  FeedBlock& block = block_of(design, BlockRole::charging_choke);
   block.values["inductance_h"] = part.values.at("inductance_h");
   if (const auto ohm = part_value(part, "resistance_ohm")) block.values["resistance_ohm"] = *ohm;
   return "it is the charging choke; it needs direct current before it";

@@ -361,7 +361,7 @@ TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
   EXPECT_LT(design().gap.firing_voltage_v, 14e3);
   const QString rounded = get<QPushButton>("adopt firing voltage").text();
   choose("electrode shape", 1);
-  EXPECT_EQ(design().gap.electrode_shape, "cylinders");
+  EXPECT_EQ(design().gap.electrode_shape, arc::ElectrodeShape::cylinders);
   EXPECT_NE(get<QPushButton>("adopt firing voltage").text(), rounded) << "pipes hold another voltage";
   type_into("gap.electrode_diameter_m", "");
   EXPECT_FALSE(get<QPushButton>("adopt firing voltage").isEnabled());

@@ -121,7 +121,7 @@ TEST(design_file, every_broken_file_is_refused_with_place_and_remedy) {
       Broken{with(good, "high-arc-design", "something-else"), "not a High Arc design"},
       Broken{with(good, "\"version\":1", "\"version\":99"), "newer High Arc"},
       Broken{with(good, "\"version\":1", "\"version\":\"one\""), "whole number"},
-      Broken{with(good, "flat", "square"), "primary.shape (line 4): “square” is not flat, helix or cone"},
+      Broken{with(good, "flat", "square"), "primary.shape (line 4): “square” is not known; known: flat, helix, cone"},
       Broken{with(good, "spark-gap", "laser"), "kind (line 1)"},
       Broken{with(good, "\"tank\":{\"capacitance_f\":1e-8}", "\"tank\":7"), "tank (line 6): expected an object"},
       Broken{with(good, "\"tank\":", "\"topload\":[{\"shape\":\"cube\"}],\"tank\":"), "topload[0].shape"},

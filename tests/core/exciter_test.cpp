@@ -39,7 +39,7 @@ Design exciter_design() {
   d.kind = "exciter";
   d.equivalent = {2.2e-6, 0.05, 0.25, 0.7e-3, 1.96e-12, 378.0};
   d.secondary = {0.05, 400, 0.15, 0.0003, 0.00034, 0.05, {}};
-  d.primary = {"helix", 0.035, 0.006, 6, 0.0015, 0.05, 0, 6, 0, {}, {}};
+  d.primary = {PrimaryShape::helix, 0.035, 0.006, 6, 0.0015, 0.05, 0, 6, 0, {}, {}};
   return d;
 }
 

@@ -119,7 +119,7 @@ TEST(feed_laws, a_feed_survives_its_file_and_its_deck_holds_numbers_only) {
   for (int trial = 0; trial < 60; ++trial) {
     const Design d = random_design(random);
     EXPECT_EQ(read_design(write_design(d)), d);
-    if (find_block(d.feed, "dimmer")) {
+    if (std::ranges::count(d.feed, "dimmer", &FeedBlock::kind) > 0) {
       EXPECT_THROW(charging_netlist(d, {}), std::invalid_argument) << "its triac is simulated here only";
       continue;
     }

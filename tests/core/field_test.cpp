@@ -278,3 +278,21 @@ TEST(handbook, medhurst_is_within_its_ten_percent_of_the_field) {
 }
 
 } // namespace
+
+// The same system solved as a whole and with its last piece added afterwards (Schur complement).
+TEST(capacitance, a_piece_added_to_a_solved_system_changes_it_as_if_it_had_been_there) {
+  const Design d = demo_design();
+  std::vector<Piece> pieces = outline_pieces(topload_shape("toroid")->outline(d.topload.front(), 24), 0.9, 0);
+  for (int i = 0; i < 6; ++i) pieces.push_back({0.1 + 0.01 * i, 0.4, 0.1 + 0.01 * i, 0.4, 1, 0.003, 0});
+  const Piece ring{0.25, 0.45, 0.25, 0.45, 1, 0.003, 0};
+  std::vector<Piece> all = pieces;
+  all.push_back(ring);
+  for (const Ground ground : {Ground::floor, Ground::none}) {
+    const CapacitanceSolution whole = solve_capacitance(all, 2, ground);
+    const CapacitanceSolution added = solve_capacitance(factor(pieces, ground), 2, ring);
+    EXPECT_LT((whole.charge_c - added.charge_c).norm(), 1e-10 * whole.charge_c.norm());
+    EXPECT_GT((whole.maxwell_f - solve_capacitance(pieces, 2, ground).maxwell_f).norm(),
+              0.01 * whole.maxwell_f.norm())
+        << "the ring matters";
+  }
+}

@@ -38,7 +38,7 @@ TEST(frozen_files, what_an_early_file_meant_it_still_means) {
   const Design d = read_design(frozen("design-1-before-tank-ways.json"));
   EXPECT_EQ(tank_given(d.tank), TankGiven::equal_units) << "it said so by holding units";
   EXPECT_NEAR(tank_capacitance_f(d.tank), 12e-9, 1e-15);
-  EXPECT_EQ(block_value(*find_block(d.feed, "variac"), "idle_a"), 0) << "the usual idle current";
+  EXPECT_EQ(block_value(*find_block(d.feed, BlockRole::variac), "idle_a"), 0) << "the usual idle current";
   const Shelf shelf = read_shelf(frozen("shelf-1-before-invented.json"));
   EXPECT_EQ(shelf_capacitors(shelf).size(), 9u) << "an early shelf is its builder's own";
 }

@@ -40,8 +40,8 @@ class Coils {
     ring.centre_above_winding_m = ring.tube_diameter_m / 2 + between(0.02, 0.08);
     d.topload = {ring};
     Primary& p = d.primary;
-    p.shape = between(0, 1) < 0.5 ? "flat" : "cone";
-    p.cone_angle_deg = p.shape == "cone" ? between(10, 40) : 0;
+    p.shape = between(0, 1) < 0.5 ? PrimaryShape::flat : PrimaryShape::cone;
+    p.cone_angle_deg = p.shape == PrimaryShape::cone ? between(10, 40) : 0;
     p.inner_radius_m = s.form_diameter_m / 2 + between(0.03, 0.06);
     p.conductor_diameter_m = between(4e-3, 8e-3);
     p.pitch_m = p.conductor_diameter_m + between(5e-3, 10e-3);

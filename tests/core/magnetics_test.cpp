@@ -97,14 +97,14 @@ TEST(magnetics, all_lengths_doubled_double_the_inductance) {
 }
 
 TEST(magnetics, moving_the_clip_out_never_lowers_the_inductance) {
-  for (const char* shape : {"flat", "cone", "helix"}) {
+  for (const PrimaryShape shape : {PrimaryShape::flat, PrimaryShape::cone, PrimaryShape::helix}) {
     Primary primary;
     primary.shape = shape;
     primary.cone_angle_deg = 30;
     double before = 0;
     for (double tap = 0.1; tap <= primary.turns; tap += 0.05) {
       const double now = primary_inductance_at_h(primary, tap);
-      EXPECT_GT(now, before) << shape << " at " << tap;
+      EXPECT_GT(now, before) << static_cast<int>(shape) << " at " << tap;
       before = now;
     }
   }

@@ -23,8 +23,10 @@ class AnyDesign {
         field.set(d, std::nullopt);
       else if (chance(0.35))
         field.set(d, number(field.minimum, field.maximum, field.dimension));
-    d.primary.shape = pick({"flat", "helix", "cone"});
-    d.gap.electrode_shape = pick({"rounded", "cylinders"});
+    for (const char* key : {"primary.shape", "gap.electrode_shape"}) {
+      const arc::ChoiceSpec& choice = arc::design_choice(key);
+      choice.set(d, random_() % choice.choices.size());
+    }
     for (const arc::ToleranceInput& input : arc::tolerance_inputs())
       if (chance(0.3))
         d.tolerances[std::string(input.key)] = number(0, arc::largest_tolerance, arc::Dimension::number);

@@ -24,10 +24,10 @@ std::string field_of(const Design& d, const FeedBlock& block, std::string_view k
   return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
 }
 
-// A remedy that sets one number of the first block of a kind; nothing happens when the block is gone.
-std::function<void(Design&)> set_block(std::string_view kind, std::string key, double value) {
-  return [kind = std::string(kind), key = std::move(key), value](Design& e) {
-    if (FeedBlock* block = find_block(e.feed, kind)) block->values[key] = value;
+// A remedy that sets one number of the first block of a role; nothing happens when the block is gone.
+std::function<void(Design&)> set_block(BlockRole role, std::string key, double value) {
+  return [role, key = std::move(key), value](Design& e) {
+    if (FeedBlock* block = find_block(e.feed, role)) block->values[key] = value;
   };
 }
 
@@ -38,7 +38,7 @@ bool has_own_supply(const Design& d) {
 bool has_safety_gap(const Design& d) {
   return std::ranges::any_of(d.feed, [](const FeedBlock& b) {
     const auto it = b.values.find("safety_gap_v");
-    return block_kind(b.kind)->safety_gap || (it != b.values.end() && it->second > 0);
+    return role_of(b) == BlockRole::safety_gap || (it != b.values.end() && it->second > 0);
   });
 }
 
@@ -78,7 +78,7 @@ Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, Uni
       0,
       number,
       [volts, amps](Design& e) {
-        FeedBlock block = make_block("transformer");
+        FeedBlock block = make_block(BlockRole::transformer);
         block.values["rated_mains_v"] = e.site.mains_voltage_v;
         block.values["output_v"] = volts;
         block.values["short_circuit_a"] = amps;
@@ -88,13 +88,13 @@ Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, Uni
 }
 
 Maybe breaker_trips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  const FeedBlock* breaker = find_block(d.feed, "breaker");
+  const FeedBlock* breaker = find_block(d.feed, BlockRole::breaker);
   if (!charges(p) || !breaker || std::isinf(p.charging.breaker_trip_s)) return {};
   const Say say{units};
   double holds = 0;
   for (const VariacPoint& point : p.variac)
     if (point.problem.empty() && std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
-  const FeedBlock* variac = find_block(d.feed, "variac");
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
   return Finding{
       "breaker-trips",
       p.charging.breaker_trip_s < 600 ? Severity::stop : Severity::warning,
@@ -108,7 +108,7 @@ Maybe breaker_trips(const Design& d, const Analysis&, const SparkGapPower& p, Un
       p.charging.line_current_a,
       1.13 * block_value(*breaker, "rated_current_a"),
       current,
-      variac && holds > 0 ? set_block("variac", "setting", holds) : nullptr};
+      variac && holds > 0 ? set_block(BlockRole::variac, "setting", holds) : nullptr};
 }
 
 Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
@@ -116,7 +116,7 @@ Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p,
   std::size_t worst = d.feed.size();
   double used = 1;
   for (std::size_t i = 0; i < d.feed.size(); ++i) // the tank, behind them, has its own findings
-    if (d.feed[i].kind != "breaker" && p.charging.joints[i].used() > used) {
+    if (role_of(d.feed[i]) != BlockRole::breaker && p.charging.joints[i].used() > used) {
       used = p.charging.joints[i].used();
       worst = i;
     }
@@ -200,7 +200,7 @@ Maybe power_factor_low(const Design& d, const Analysis&, const SparkGapPower& p,
 
 // Ignition coils are wound for pulses from 12 V; on the mains only a ballast keeps their current in bounds.
 Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&, UnitSystem units) {
-  const FeedBlock* coils = find_block(d.feed, "ignition-coils");
+  const FeedBlock* coils = find_block(d.feed, BlockRole::ignition_coils);
   const bool ballasted =
       std::ranges::any_of(d.feed, [](const FeedBlock& b) { return block_kind(b.kind)->ballast; });
   if (!coils || ballasted || !feed_problem(d.feed).empty()) return {};
@@ -273,7 +273,7 @@ Maybe safety_gap_fires(const Design&, const Analysis&, const SparkGapPower& p, U
 }
 
 Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
-  const FeedBlock* choke = find_block(d.feed, "charging-choke");
+  const FeedBlock* choke = find_block(d.feed, BlockRole::charging_choke);
   const double rate = presentations_hz(d.gap).value_or(d.gap.break_rate_hz);
   if (!choke || !charges(p) || !(rate > 0)) return {};
   const double seconds = resonant_charge_s(block_value(*choke, "inductance_h"), a.tank_capacitance_f);
@@ -291,12 +291,12 @@ Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, Uni
                  seconds,
                  1 / rate,
                  time,
-                 set_block("charging-choke", "inductance_h", wanted)};
+                 set_block(BlockRole::charging_choke, "inductance_h", wanted)};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double longest = 60;
-  const FeedBlock* r = find_block(d.feed, "reservoir");
+  const FeedBlock* r = find_block(d.feed, BlockRole::reservoir);
   if (!r || !charges(p)) return {};
   const double farad = block_value(*r, "capacitance_f"), ohm = block_value(*r, "bleed_resistance_ohm");
   const double volts = p.charging.joints[static_cast<std::size_t>(r - d.feed.data())].peak_v;
@@ -317,7 +317,7 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPo
       seconds,
       longest,
       time,
-      set_block("reservoir", "bleed_resistance_ohm", wanted)};
+      set_block(BlockRole::reservoir, "bleed_resistance_ohm", wanted)};
 }
 
 constexpr std::array<PowerRule, 11> feed_table{
@@ -328,11 +328,11 @@ constexpr std::array<PowerRule, 11> feed_table{
 
 bool power_factor_is_low(const Design& d, const SparkGapPower& p) {
   return charges(p) && p.charging.power_factor < low_power_factor && p.charging.line_current_a > 0.5 &&
-         !find_block(d.feed, "power-factor-capacitor") && !has_own_supply(d);
+         !find_block(d.feed, BlockRole::correction) && !has_own_supply(d);
 }
 
 void add_correction(Design& design, double farad) {
-  FeedBlock block = make_block("power-factor-capacitor");
+  FeedBlock block = make_block(BlockRole::correction);
   block.values["capacitance_f"] = farad;
   add_block(design.feed, std::move(block));
 }
@@ -342,11 +342,11 @@ std::span<const PowerRule> feed_rules() {
 }
 
 void insert_safety_gap(Design& design, double firing_v) {
-  if (FeedBlock* old = find_block(design.feed, "safety-gap")) {
+  if (FeedBlock* old = find_block(design.feed, BlockRole::safety_gap)) {
     old->values["firing_v"] = firing_v;
     return;
   }
-  FeedBlock block = make_block("safety-gap");
+  FeedBlock block = make_block(BlockRole::safety_gap);
   block.values["firing_v"] = firing_v;
   const auto source = std::ranges::find_if(design.feed, [](const FeedBlock& b) { return is_source(b.kind); });
   if (source != design.feed.end()) design.feed.insert(source + 1, std::move(block));

@@ -218,7 +218,7 @@ void run_charging(const Design& design, const PowerOptions& options, const Work&
 }
 
 void run_variac(const Design& design, const PowerOptions& options, const Work& work, SparkGapPower& out) {
-  const FeedBlock* variac = find_block(design.feed, "variac");
+  const FeedBlock* variac = find_block(design.feed, BlockRole::variac);
   if (!variac) return;
   const double present = block_value(*variac, "setting");
   std::set<double> settings(variac_settings.begin(), variac_settings.end());
@@ -230,7 +230,7 @@ void run_variac(const Design& design, const PowerOptions& options, const Work& w
     VariacPoint& point = out.variac[i];
     if (!point.present && !work.cancelled) {
       Design turned = design;
-      find_block(turned.feed, "variac")->values["setting"] = point.setting;
+      find_block(turned.feed, BlockRole::variac)->values["setting"] = point.setting;
       ChargingTrial trial = try_charging(turned, {options.cycles}, work);
       point.charging = std::move(trial.charging);
       point.problem = std::move(trial.problem);
