@@ -36,7 +36,7 @@ Built build(const ShotCircuit& c) {
   out.primary = n.inductors.size();
   n.inductors.push_back({"primary", coil, 0, c.loop_h});
   for (std::size_t k = 0; k < c.modes.size(); ++k) {
-    const ShotMode& mode = c.modes[k];
+    const WindingMode& mode = c.modes[k];
     const Node inductor = n.add_node(), capacitor = n.add_node();
     out.mode_inductor.push_back(n.inductors.size());
     n.inductors.push_back({fmt::format("mode {}", k + 1), inductor, 0, mode.inductance_h});
@@ -315,7 +315,7 @@ std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::
   line("Lprim p 0 {:.12g} ic=0", c.loop_h);
   std::string top, primary_energy;
   for (std::size_t k = 0; k < c.modes.size(); ++k) {
-    const ShotMode& m = c.modes[k];
+    const WindingMode& m = c.modes[k];
     line("Lm{0} m{0} 0 {1:.12g} ic=0", k + 1, m.inductance_h);
     line("Km{0} Lprim Lm{0} {1:.12g}", k + 1, m.mutual_h / std::sqrt(c.loop_h * m.inductance_h));
     line("Rm{0} m{0} c{0} {1:.8g}", k + 1, m.resistance_ohm);

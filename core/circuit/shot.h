@@ -6,6 +6,7 @@
 #pragma once
 
 #include "circuit/network.h"
+#include "circuit/winding_mode.h"
 #include "quantity/kept.h"
 
 #include <atomic>
@@ -30,22 +31,12 @@ struct ShotOptions {
   bool operator==(const ShotOptions&) const = default;
 };
 
-/// One resonant circuit that stands for the resonator or one of its modes. Its inductor carries the base current.
-struct ShotMode {
-  double inductance_h;
-  double capacitance_f;
-  double resistance_ohm;
-  double mutual_h;  // with the primary up to its clip
-  double top_per_v; // top voltage for one volt on the capacitor
-  bool operator==(const ShotMode&) const = default;
-};
-
 /// The circuit's numbers, taken from a design and its analysis.
 struct ShotCircuit {
   double tank_f, tank_v;
   double loop_h, loop_ohm; // primary with leads
   double arc_drop_v, arc_ohm;
-  std::vector<ShotMode> modes;
+  std::vector<WindingMode> modes;
   double breakout_v = 0; // 0: never
   double streamer_f = 0, streamer_ohm = 0;
   double beat_s = 0; // time from one full tank to the next: 1 / difference of the two coupled modes

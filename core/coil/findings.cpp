@@ -89,14 +89,16 @@ std::vector<Finding> range_findings(const std::vector<RangeProblem>& problems, U
   for (const RangeProblem& p : problems) {
     if (out.size() == most) break;
     const std::string_view group = std::string_view(p.path).substr(0, p.path.find_first_of(".["));
-    static constexpr std::array<std::pair<std::string_view, std::string_view>, 8> stages{{{"primary", "primary"},
-                                                                                          {"tank", "tank"},
-                                                                                          {"gap", "switch"},
-                                                                                          {"feed", "feed"},
-                                                                                          {"exciter", "driver"},
-                                                                                          {"equivalent", "tune"},
-                                                                                          {"measurements", "tune"},
-                                                                                          {"tolerances", "tune"}}};
+    static constexpr std::array<std::pair<std::string_view, std::string_view>, 10> stages{{{"primary", "primary"},
+                                                                                           {"tank", "tank"},
+                                                                                           {"gap", "switch"},
+                                                                                           {"feed", "feed"},
+                                                                                           {"exciter", "driver"},
+                                                                                           {"bridge", "bridge"},
+                                                                                           {"interrupter", "gate"},
+                                                                                           {"equivalent", "tune"},
+                                                                                           {"measurements", "tune"},
+                                                                                           {"tolerances", "tune"}}};
     const auto stage = std::ranges::find(stages, group, &std::pair<std::string_view, std::string_view>::first);
     Finding f;
     f.id = "out-of-range " + p.path;

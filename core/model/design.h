@@ -152,6 +152,67 @@ struct Exciter {
   bool operator==(const Exciter&) const = default;
 };
 
+/// How the primary's other end returns: between two capacitors across the bus, to ground through a blocking
+/// capacitor, or to a second leg.
+enum class BridgeLegs { half_split, half_blocking, full };
+/// Where the driver hears the coil.
+enum class Feedback { antenna, foot_transformer, primary_transformer, fixed };
+/// What the over-current limit does.
+enum class LimitAction { end_burst, skip_cycles };
+
+/// A half or full bridge with the chain that drives its gates. See bridges/.
+struct Bridge {
+  BridgeLegs legs = BridgeLegs::half_split;
+  double split_capacitance_f = 1e-6;    // of each of the two
+  double blocking_capacitance_f = 2e-6; // in the primary's lead
+  std::optional<double> bus_voltage_v;  // as measured; absent: rectified mains
+  bool doubled = false;                 // the rectifier is a voltage doubler
+  double reservoir_f = 820e-6;
+  double bleed_resistance_ohm = 47e3; // across it
+  BridgeSwitch device;
+  // drive
+  Feedback feedback = Feedback::antenna;
+  bool reversed = false; // the primary's or one gate winding's ends swapped
+  double fixed_frequency_hz = 200e3;
+  double squarer_delay_s = 30e-9, logic_delay_s = 40e-9, driver_delay_s = 60e-9, gate_delay_s = 70e-9;
+  double lead_s = 0; // by which a network at the input is ahead
+  double dead_time_s = 150e-9;
+  double kick_s = 1e-6;
+  double hysteresis_a = 0; // of the squarer, as amperes of the current it hears
+  double gate_resistance_ohm = 4.7;
+  double driver_supply_v = 12;
+  double driver_slowest_s = 1.25e-6; // half period below which the chain drops out
+  // gate transformer
+  double gate_primary_turns = 8, gate_secondary_turns = 12;
+  double gate_core_area_mm2 = 60;
+  double gate_core_limit_t = 0.2;
+  double gate_core_al_h = 3e-6;   // inductance of one turn, A_L
+  double gate_leakage_h = 150e-9; // seen at the gate
+  // antenna and current transformer
+  double antenna_length_m = 0.2, antenna_distance_m = 1;               // from the topload's axis
+  double input_f = 100e-12, input_threshold_v = 1, input_limit_v = 15; // of the squarer, with its clamp's volts
+  double transformer_turns = 50, burden_ohm = 100;
+  // over-current
+  std::optional<double> current_limit_a;
+  double limit_delay_s = 200e-9;
+  LimitAction limit_action = LimitAction::end_burst;
+  double sink_k_per_w = 0.8; // shared by all switches
+  double sink_capacity_j_per_k = 300;
+  bool operator==(const Bridge&) const = default;
+};
+
+/// Bursts of a drive, and the limits that they keep.
+struct Interrupter {
+  double rate_hz = 120;
+  double on_time_s = 120e-6;
+  bool locked = false;    // to the mains
+  double phase_deg = 0;   // of the mains wave, where a locked burst begins
+  double every_cycle = 1; // of the mains, when locked: one burst each so many cycles
+  double longest_on_s = 300e-6, largest_duty = 0.1, highest_rate_hz = 500, least_off_s = 500e-6;
+  std::optional<double> largest_energy_j; // of one burst
+  bool operator==(const Interrupter&) const = default;
+};
+
 /// What an instrument said of the coil as a circuit. Whatever is given stands in for what the geometry gives, in
 /// every simulation.
 struct Equivalent {
@@ -161,6 +222,8 @@ struct Equivalent {
   std::optional<double> secondary_inductance_h;  // of the one circuit that stands for the resonator
   std::optional<double> secondary_capacitance_f; //
   std::optional<double> secondary_resistance_ohm;
+  std::optional<double> breakout_voltage_v; // at the top
+  std::optional<double> streamer_capacitance_f, streamer_resistance_ohm;
   bool operator==(const Equivalent&) const = default;
 };
 
@@ -234,6 +297,8 @@ struct Design {
   SharedList<FeedBlock> feed; // in order from the wall
   Gap gap;
   Exciter exciter;
+  Bridge bridge;
+  Interrupter interrupter;
   Equivalent equivalent;
   BreakoutSurface breakout;
   std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind

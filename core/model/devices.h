@@ -39,6 +39,36 @@ struct Transistor {
   bool operator==(const Transistor&) const = default;
 };
 
+enum class SwitchType { mos, igbt };
+
+/// One switch of a bridge with its diode. Straight lines: a MOS is its resistance, an IGBT a knee and a resistance,
+/// the diode likewise. Energies at the edges by the three times. Heat: pairs of a Foster ladder, junction to case.
+struct BridgeSwitch {
+  SwitchType type = SwitchType::mos;
+  double on_ohm = 0.15;      // of a MOS, hot
+  double knee_v = 1;         // of an IGBT
+  double slope_ohm = 0.01;   // beyond it
+  double diode_knee_v = 0.8; //
+  double diode_slope_ohm = 0.02;
+  double output_f = 400e-12;    // energy-equivalent, linear
+  double leak_s = 1e-7;         // when off
+  double fall_s = 40e-9;        // of its current at turn-off; an IGBT's tail counts
+  double rise_s = 40e-9;        // at a turn-on under volts
+  double recovery_s = 150e-9;   // of the diode
+  double gate_charge_c = 60e-9; // for the drive's volts
+  double gate_threshold_v = 4;
+  double gate_limit_v = 20;
+  // ratings
+  double voltage_rating_v = 500;
+  double current_rating_a = 20; // steady, case hot
+  double pulse_rating_a = 80;
+  double junction_limit_c = 150;
+  double case_k_per_w = 1.5; // case to sink and sink to air
+  double pair_1_k_per_w = 0.1, pair_1_s = 1e-3;
+  double pair_2_k_per_w = 0.3, pair_2_s = 20e-3;
+  bool operator==(const BridgeSwitch&) const = default;
+};
+
 enum class Clamp { none, diode, led, zener };
 
 /// The diode from ground to base. A Zener also holds the base below its breakdown.

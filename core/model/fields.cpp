@@ -1,58 +1,14 @@
 // The table of numeric fields. Ranges are far outside of what a bench coil needs: they catch slips of a unit and
 // keep the arithmetic meaningful, they do not judge a design (findings do).
-#include "model/fields.h"
+#include "model/field_rows.h"
 
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
 #include <stdexcept>
-#include <type_traits>
 
 namespace arc {
 namespace {
-
-template <auto Group, auto Member>
-constexpr FieldSpec field(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                          double maximum, bool required = false) {
-  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Member)>;
-  constexpr bool nullable = std::is_same_v<Value, std::optional<double>>;
-  return {key,
-          label,
-          dimension,
-          minimum,
-          maximum,
-          required,
-          nullable,
-          [](const Design& d) -> std::optional<double> { return d.*Group.*Member; },
-          [](Design& d, std::optional<double> value) {
-            if constexpr (nullable)
-              d.*Group.*Member = value;
-            else if (value)
-              d.*Group.*Member = *value;
-          }};
-}
-
-// A number of a struct inside a group.
-template <auto Group, auto Inner, auto Member>
-constexpr FieldSpec inner(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                          double maximum) {
-  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Inner.*Member)>;
-  constexpr bool nullable = std::is_same_v<Value, std::optional<double>>;
-  return {key,
-          label,
-          dimension,
-          minimum,
-          maximum,
-          false,
-          nullable,
-          [](const Design& d) -> std::optional<double> { return d.*Group.*Inner.*Member; },
-          [](Design& d, std::optional<double> value) {
-            if constexpr (nullable)
-              d.*Group.*Inner.*Member = value;
-            else if (value)
-              d.*Group.*Inner.*Member = *value;
-          }};
-}
 
 // One rating of the tank's equal units.
 template <auto Member>
@@ -74,6 +30,8 @@ constexpr FieldSpec clamp(std::string_view key, std::string_view label, Dimensio
 }
 
 constexpr auto exciter = &Design::exciter;
+constexpr auto bridge = &Design::bridge;
+constexpr auto interrupter = &Design::interrupter;
 constexpr auto equivalent = &Design::equivalent;
 constexpr auto site = &Design::site;
 constexpr auto secondary = &Design::secondary;
@@ -212,6 +170,12 @@ const std::array fields{
         "equivalent.secondary_capacitance_f", "Resonator's capacitance, measured", capacitance, 1e-15, 1e-6),
     field<equivalent, &Equivalent::secondary_resistance_ohm>(
         "equivalent.secondary_resistance_ohm", "Resonator's resistance, measured", resistance, 1e-3, 1e6),
+    field<equivalent, &Equivalent::breakout_voltage_v>("equivalent.breakout_voltage_v", "Breaks out at, measured",
+                                                       voltage, 100, 1e7),
+    field<equivalent, &Equivalent::streamer_capacitance_f>("equivalent.streamer_capacitance_f",
+                                                           "Streamer's capacitance", capacitance, 1e-14, 1e-9),
+    field<equivalent, &Equivalent::streamer_resistance_ohm>("equivalent.streamer_resistance_ohm",
+                                                            "Streamer's resistance", resistance, 100, 1e9),
 };
 
 constexpr std::array<Choice, 3> primary_shapes{{{"flat", "Flat spiral"}, {"helix", "Helix"}, {"cone", "Cone"}}};
@@ -222,6 +186,26 @@ constexpr std::array<Choice, 4> clamps{
     {{"none", "No clamp"}, {"diode", "Diode to ground"}, {"led", "LED to ground"}, {"zener", "Zener to ground"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
+
+template <auto Group, auto Member>
+constexpr ChoiceSpec choice(std::string_view key, std::string_view label, std::span<const Choice> values) {
+  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Member)>;
+  return {key, label, values, [](const Design& d) { return static_cast<std::size_t>(d.*Group.*Member); },
+          [](Design& d, std::size_t i) { d.*Group.*Member = static_cast<Value>(i); }};
+}
+
+constexpr std::array<Choice, 3> legs{{{"half-split", "Half, split capacitors"},
+                                      {"half-blocking", "Half, blocking capacitor"},
+                                      {"full", "Full bridge"}}};
+constexpr std::array<Choice, 2> switch_types{{{"mos", "MOS"}, {"igbt", "IGBT"}}};
+constexpr std::array<Choice, 4> feedbacks{{{"antenna", "Antenna"},
+                                           {"foot-transformer", "Transformer at the foot"},
+                                           {"primary-transformer", "Transformer at the primary"},
+                                           {"fixed", "Generator, fixed"}}};
+constexpr std::array<Choice, 2> limit_actions{{{"end-burst", "Ends the burst"}, {"skip-cycles", "Skips cycles"}}};
+constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Ends swapped"}}};
+constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Bridge rectifier"}, {"doubler", "Voltage doubler"}}};
+constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Locked to the mains"}}};
 
 const std::array choices{
     ChoiceSpec{"primary.shape", "Primary shape", primary_shapes,
@@ -242,6 +226,15 @@ const std::array choices{
     ChoiceSpec{"exciter.fan", "Fan on the sink", no_yes,
                [](const Design& d) { return d.exciter.fan ? std::size_t{1} : 0; },
                [](Design& d, std::size_t i) { d.exciter.fan = i == 1; }},
+    choice<bridge, &Bridge::legs>("bridge.legs", "Bridge", legs),
+    choice<bridge, &Bridge::doubled>("bridge.rectifier", "Bus from", rectifiers),
+    ChoiceSpec{"bridge.switch_type", "Switches", switch_types,
+               [](const Design& d) { return static_cast<std::size_t>(d.bridge.device.type); },
+               [](Design& d, std::size_t i) { d.bridge.device.type = static_cast<SwitchType>(i); }},
+    choice<bridge, &Bridge::feedback>("bridge.feedback", "Listens by", feedbacks),
+    choice<bridge, &Bridge::reversed>("bridge.drive_direction", "Phase", drive_directions),
+    choice<bridge, &Bridge::limit_action>("bridge.limit_action", "At the limit", limit_actions),
+    choice<interrupter, &Interrupter::locked>("interrupter.mode", "Bursts", interrupter_modes),
 };
 
 } // namespace
@@ -290,11 +283,17 @@ void note_given(const Design& before, Design& after) {
 }
 
 std::span<const FieldSpec> design_fields() {
-  return fields;
+  static const std::vector<FieldSpec> all = [] {
+    std::vector<FieldSpec> out(fields.begin(), fields.end());
+    const auto bridges = bridge_fields();
+    out.insert(out.end(), bridges.begin(), bridges.end());
+    return out;
+  }();
+  return all;
 }
 
 const FieldSpec& design_field(std::string_view key) {
-  for (const FieldSpec& field : fields)
+  for (const FieldSpec& field : design_fields())
     if (field.key == key) return field;
   throw std::out_of_range(fmt::format("no design field is called {}", key));
 }

@@ -3,9 +3,9 @@
 #include "coil/analysis.h"
 
 #include "circuit/feed_network.h"
+#include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
 #include "kinds/spark_gap/spark_gap.h"
-#include "parts/bank.h"
 #include "parts/topload.h"
 
 #include <algorithm>
@@ -50,36 +50,6 @@ void analyse_expectations(const Design& design, Analysis& out) {
   };
   out.loaded_hz = {pulled(out.expected_arc_m.high, 1), pulled(out.expected_arc_m.low, 0.5)};
   out.top_voltage_limit_v = design.gap.firing_voltage_v * std::sqrt(out.tank_capacitance_f / own);
-}
-
-void analyse_tank(const Design& design, const TappedPrimary& model, Analysis& out) {
-  const Primary& primary = design.primary;
-  const double loop = out.primary_inductance_h + out.lead_inductance_h;
-  out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
-  const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
-  for (int q = 2; q <= quarters; ++q) {
-    const double l = model.inductance(q / 4.0) + out.lead_inductance_h;
-    out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
-  }
-  const double v = design.gap.firing_voltage_v;
-  out.stored_energy_j = stored_energy_j(out.tank_capacitance_f, v);
-  out.stored_charge_c = out.tank_capacitance_f * v;
-  out.peak_current_a = peak_tank_current_a(v, out.tank_capacitance_f, loop);
-  const auto sections = bank_sections(design.tank);
-  const auto shares = unit_shares(design.tank);
-  if (const auto limit = tank_voltage_limit_v(design.tank, 1)) out.unit_used = v / *limit;
-  // The fullest by its rating where all are stated, else by its volts.
-  const bool rated = std::ranges::all_of(sections, [](const BankSection& s) { return s.voltage_v.has_value(); });
-  double fullest = -1;
-  for (std::size_t i = 0; i < sections.size(); ++i) {
-    const double used = rated ? shares[i].worst / *sections[i].voltage_v : shares[i].worst;
-    if (used <= fullest) continue;
-    fullest = used;
-    out.unit_voltage_v = v * shares[i].even;
-    out.fullest_unit = sections[i].name;
-  }
-  if (const auto r = tank_bleed_resistance_ohm(design.tank))
-    out.bleed_time_s = bleed_time_s(*r, out.tank_capacitance_f, v);
 }
 
 // Shortest way from the topload's rim (or the winding's top turn) to the outermost primary turn.
@@ -127,7 +97,7 @@ void analyse_spark_gap(const Design& design, const TappedPrimary* primary, Analy
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
   if (!primary) return;
-  analyse_tank(design, *primary, out);
+  analyse_tank(design, *primary, design.gap.firing_voltage_v, out);
   analyse_expectations(design, out);
   choose_target(design, out);
   if (out.target_hz > 0) {

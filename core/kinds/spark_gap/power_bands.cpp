@@ -43,10 +43,10 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
   return one_at_a_time<ShotCircuit>(circuit, run(circuit),
                                     {[&](ShotCircuit& c, double sign) { c.tank_f *= std::exp(-2 * sign * detune); },
                                      [&](ShotCircuit& c, double sign) {
-                                       for (ShotMode& m : c.modes) m.mutual_h *= std::exp(sign * coupling);
+                                       for (WindingMode& m : c.modes) m.mutual_h *= std::exp(sign * coupling);
                                      },
                                      [&](ShotCircuit& c, double sign) {
-                                       for (ShotMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
+                                       for (WindingMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
                                      },
                                      [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
                                     run, work.cancelled);

@@ -147,7 +147,7 @@ Simulated run_charging_mode(const Design& design, const SimulationValues& values
           [charging] { return charging_csv(*charging); }};
 }
 
-constexpr std::array<std::string_view, 3> needed{"secondary", "primary", "tank"};
+constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank", "feed", "gap"};
 constexpr std::array<SimulationMode, 2> ways{
     {{"--shot", "the single shot: tank, gap, primary, resonator", shot_flags, run_shot_mode},
      {"--charging", "charging over mains cycles, the gap firing as it would", charging_flags, run_charging_mode}}};

@@ -1,4 +1,5 @@
 // The shot's circuit: winding modes with their own coupling to the primary, tank, gap, streamer.
+#include "coil/winding_modes.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "laws/circuit.h"
 #include "parts/bank.h"
@@ -15,32 +16,13 @@ namespace {
 
 constexpr double least_ohm = 1e-6; // stands for none
 
-// Mutual inductance of the primary with a current that has this shape along the winding (1 at the base), from its
-// mutual inductance with each turn.
-double shaped_mutual_h(const std::vector<double>& turn_mutual_h, const std::vector<Ring>& winding,
-                       const std::vector<ProfilePoint>& profile) {
-  double total = 0;
-  std::size_t k = 1;
-  for (std::size_t turn = 0; turn < winding.size(); ++turn) {
-    const Ring& ring = winding[turn];
-    while (k + 1 < profile.size() && profile[k].height_m < ring.height_m) ++k;
-    const ProfilePoint &a = profile[k - 1], &b = profile[k];
-    const double part = b.height_m > a.height_m
-                            ? std::clamp((ring.height_m - a.height_m) / (b.height_m - a.height_m), 0.0, 1.0)
-                            : 0;
-    const double current = a.current + part * (b.current - a.current);
-    total += current * turn_mutual_h[turn];
-  }
-  return total;
-}
-
 // The primary's field cannot be caught by more than the whole of all modes.
 void expect_physical(const ShotCircuit& c) {
   double caught = 0;
-  for (const ShotMode& m : c.modes) caught += m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
+  for (const WindingMode& m : c.modes) caught += m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
   if (caught >= 1) throw std::invalid_argument("the coupling is 1 or more, which no pair of coils can have");
   constexpr double highest_hz = 50e6; // no gap drives anything near as fast, and following it would take minutes
-  const ShotMode& first = c.modes.front();
+  const WindingMode& first = c.modes.front();
   const double hz =
       std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
   if (hz > highest_hz)
@@ -51,31 +33,12 @@ void expect_physical(const ShotCircuit& c) {
 
 // Difference of the two frequencies of tank and first mode when coupled.
 double beat_hz(const ShotCircuit& c) {
-  const ShotMode& m = c.modes.front();
+  const WindingMode& m = c.modes.front();
   const double wp = 1 / (c.loop_h * c.tank_f), ws = 1 / (m.inductance_h * m.capacitance_f);
   const double k2 = m.mutual_h * m.mutual_h / (c.loop_h * m.inductance_h);
   const double middle = (wp + ws) / (2 * (1 - k2));
   const double spread = std::sqrt(std::max(0.0, middle * middle - wp * ws / (1 - k2)));
   return (std::sqrt(middle + spread) - std::sqrt(middle - spread)) / (2 * std::numbers::pi);
-}
-
-// The winding's own modes, each with its own coupling; a measured coupling scales them all.
-void add_modes(const Design& design, const Analysis& a, ShotCircuit& c) {
-  const auto winding = solenoid_rings(secondary_mean_radius_m(design.secondary), design.secondary.turns,
-                                      design.secondary.winding_length_m, design.secondary.base_height_m);
-  const double scale = design.equivalent.coupling ? *design.equivalent.coupling / a.coupling : 1;
-  for (const ModeShape& mode : a.resonator->modes) {
-    // For base current i: stored charge energy q^2/2C with q = Ces v_top, so C = Ces^2 / C_energy.
-    const double omega = 2 * std::numbers::pi * mode.frequency_hz;
-    const double capacitance =
-        mode.effective_capacitance_f * mode.effective_capacitance_f / mode.energy_capacitance_f;
-    const double inductance = 1 / (omega * omega * capacitance);
-    // All modes share the first one's quality factor at their frequency, as skin loss grows with its root.
-    const double q = a.quality_factor * std::sqrt(mode.frequency_hz / a.resonator->mode_1_hz);
-    c.modes.push_back({inductance, capacitance, omega * inductance / q,
-                       scale * shaped_mutual_h(*a.turn_mutual_h, winding, mode.profile),
-                       capacitance / mode.effective_capacitance_f});
-  }
 }
 
 } // namespace
@@ -85,8 +48,6 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
   if (!coil.complete())
     throw std::invalid_argument(a.problem.empty() ? "the coil is not given as a whole yet" : a.problem);
   const Equivalent& measured = design.equivalent;
-  const bool resonator_measured = measured.secondary_inductance_h || measured.secondary_capacitance_f ||
-                                  measured.secondary_resistance_ohm || !a.resonator;
   ShotCircuit c{};
   c.tank_f = tank_capacitance_f(design.tank);
   c.tank_v = options.tank_voltage_v.value_or(design.gap.firing_voltage_v);
@@ -101,10 +62,7 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
                      : primary_resistance_ohm(design, a, resonance_hz(c.loop_h, c.tank_f));
     c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm);
     c.arc_drop_v = arc_drop_v(design.gap);
-    if (options.lumped || resonator_measured || !a.turn_mutual_h)
-      c.modes = {{coil.secondary_h, coil.secondary_f, coil.secondary_ohm, mutual_h, 1}};
-    else
-      add_modes(design, a, c);
+    c.modes = winding_modes(design, a, options.lumped);
     if (a.breakout) c.breakout_v = a.breakout->voltage_v;
     // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
     // band.

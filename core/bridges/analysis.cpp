@@ -1,0 +1,309 @@
+// The bridge at rest and in its burst: figures, heat, single changes, bands, the map.
+#include "bridges/bridge.h"
+#include "coil/one_at_a_time.h"
+#include "coil/tank_at_rest.h"
+#include "coil/tapped_primary.h"
+#include "coil/validity.h"
+#include "field/resonator.h"
+#include "laws/circuit.h"
+#include "parts/bank.h"
+#include "quantity/parallel.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double tank_below = 0.05; // of the resonance, where arcs then pull it (common practice, no source)
+
+// What the tank stands at most: at the over-current limit, or at the switches' pulse rating without one.
+double tank_peak_v(const Design& design, double loop_h, double farad) {
+  const double amps = design.bridge.current_limit_a.value_or(design.bridge.device.pulse_rating_a);
+  return amps * std::sqrt(loop_h / farad);
+}
+
+// Arc length of a bridge: the rule of average power (1.7 inch x root of watts, an upper trend; common practice, no
+// source) is met by coils of some hundred bursts a second; 0.4 of it is an ordinary one.
+Range expected_arc(double watts) {
+  const double longest = 1.7 * 0.0254 * std::sqrt(std::max(0.0, watts));
+  return {0.4 * longest, longest};
+}
+
+constexpr double rectifier_power_factor = 0.6; // of a reservoir straight behind a rectifier (common practice)
+
+struct Idea {
+  std::string title;
+  std::function<void(Design&)> apply;
+};
+
+void add_primary_ideas(const Design& d, UnitSystem units, std::vector<Idea>& out) {
+  if (d.equivalent.primary_inductance_h || d.equivalent.coupling) return;
+  if (!is_dual_resonant(d))
+    for (const double turns : {-1.0, 1.0})
+      if (d.primary.turns + turns >= 1)
+        out.push_back({turns > 0 ? "One primary turn more" : "One primary turn fewer",
+                       [turns](Design& x) { x.primary.turns += turns; }});
+  constexpr double lift = 0.01;
+  for (const double rise : {-lift, lift})
+    if (d.primary.base_height_m + rise > 0)
+      out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
+                                 format_quantity(lift, Dimension::length, units, 2)),
+                     [rise](Design& x) { x.primary.base_height_m += rise; }});
+}
+
+void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) {
+  if (!is_dual_resonant(d) || !a.resonator || d.equivalent.primary_inductance_h) return;
+  for (const double below : {0.0, 0.03, 0.05, 0.08, 0.12}) {
+    const double hz = a.resonator->mode_1_hz * (1 - below);
+    const auto tap = tap_for_frequency(d, tank_capacitance_f(d.tank), hz);
+    if (!tap || std::abs(*tap - d.primary.tap_turns) < 0.02) continue;
+    const double clip = std::round(*tap * 100) / 100;
+    out.push_back({fmt::format("Clip at turn {:.2f}: tank {:.0f} % below the coil", clip, 100 * below),
+                   [clip](Design& x) { x.primary.tap_turns = clip; }});
+  }
+}
+
+std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& now, UnitSystem units) {
+  std::vector<Idea> out;
+  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  add_primary_ideas(d, units, out);
+  add_tank_ideas(d, a, out);
+  const Bridge& b = d.bridge;
+  if (b.feedback != Feedback::fixed) {
+    out.push_back({b.reversed ? "Phase the right way round" : "Phase the other way round",
+                   [](Design& x) { x.bridge.reversed = !x.bridge.reversed; }});
+    if (now.frequency_hz > 0) {
+      const double omega = 2 * std::numbers::pi * now.frequency_hz;
+      const double phase = omega * chain_delay_s(b);
+      if (phase < 1.4) {
+        const double lead = round_significant(std::tan(phase) / omega, 2);
+        if (std::abs(lead - b.lead_s) > 0.05 * lead)
+          out.push_back({fmt::format("Phase lead of {}", print(lead, Dimension::time)),
+                         [lead](Design& x) { x.bridge.lead_s = lead; }});
+      }
+      if (b.lead_s > 0) out.push_back({"No phase lead", [](Design& x) { x.bridge.lead_s = 0; }});
+    }
+  } else if (!a.circuit.resonance_hz) {
+    return out;
+  } else {
+    const double k2 = a.circuit.coupling * a.circuit.coupling;
+    const double pole = round_significant(a.circuit.resonance_hz / std::sqrt(1 - k2), 4);
+    if (std::abs(pole / b.fixed_frequency_hz - 1) > 0.002 && !is_dual_resonant(d))
+      out.push_back({fmt::format("Generator at {}", format_quantity(pole, Dimension::frequency, units, 4)),
+                     [pole](Design& x) { x.bridge.fixed_frequency_hz = pole; }});
+    out.push_back(
+        {"Listen at the foot instead", [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; }});
+  }
+  for (const double factor : {0.6, 1.6}) {
+    const double dead = round_significant(b.dead_time_s * factor, 2);
+    out.push_back({fmt::format("Dead time of {}", print(dead, Dimension::time)),
+                   [dead](Design& x) { x.bridge.dead_time_s = dead; }});
+  }
+  if (b.legs != BridgeLegs::full)
+    out.push_back({"Full bridge", [](Design& x) { x.bridge.legs = BridgeLegs::full; }});
+  if (!b.doubled && !b.bus_voltage_v)
+    out.push_back({"Voltage doubler for the bus", [](Design& x) { x.bridge.doubled = true; }});
+  const double longer = round_significant(d.interrupter.on_time_s * 1.3, 2);
+  if (longer <= d.interrupter.longest_on_s)
+    out.push_back({fmt::format("On-time of {}", print(longer, Dimension::time)),
+                   [longer](Design& x) { x.interrupter.on_time_s = longer; }});
+  return out;
+}
+
+std::shared_ptr<const BurstResult> figures_of(const Design& design, const Analysis& a, const Work& work) {
+  return burst_figures(work.kept, burst_circuit(design, a, design.interrupter.on_time_s, true), work.cancelled);
+}
+
+// What an arc gets of a burst; the top's voltage where nothing breaks out.
+double arc_worth(const BurstResult& r) {
+  return r.breakout_s ? r.streamer_j : r.top_peak_v * r.top_peak_v * 1e-15;
+}
+
+void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
+                 BridgeAnalysis& out) {
+  const auto now = figures_of(design, analysis, work);
+  const auto all = ideas(design, analysis, *now, units);
+  std::vector<std::optional<BridgeChange>> tried(all.size());
+  parallel_for(all.size(), [&](std::size_t i) {
+    Design changed = design;
+    all[i].apply(changed);
+    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
+    try {
+      const Analysis a = analyse_untried(changed, units, false, work.kept);
+      const auto r = figures_of(changed, a, work);
+      const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
+      const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
+      const double worth = ratio(arc_worth(*r), arc_worth(*now));
+      tried[i] = BridgeChange{all[i].title, ratio(r->top_peak_v, now->top_peak_v),   ratio(r->bus_j, now->bus_j),
+                              loss,         worth / std::sqrt(std::max(loss, 1e-3)), all[i].apply};
+    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
+    }
+  });
+  for (std::optional<BridgeChange>& change : tried)
+    if (change) out.changes.push_back(std::move(*change));
+  std::ranges::stable_sort(out.changes, std::greater{}, &BridgeChange::merit);
+}
+
+// The inputs' tolerances one at a time: resonance and coupling by their bands, Q by 20 %, bus by 5 % (EN 50160
+// allows the mains 10 %; value from memory), delay of the chain by 20 % (assumption), tank by its marking.
+void find_bands(const Design& design, const Analysis& analysis, const Work& work, BridgeAnalysis& out) {
+  const bool measured = !analysis.circuit.measured.empty();
+  const double detune = measured ? 0.01 : relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz);
+  const double coupling = measured ? 0.02 : relative_band(analysis, "coupling", analysis.coupling);
+  const double tank = design.tank.unit_tolerance.value_or(usual_capacitor_tolerance) / 2;
+  const auto run = [&](const BurstCircuit& c) {
+    const auto r = burst_figures(work.kept, c, work.cancelled);
+    Figures f{{"frequency_hz", r->frequency_hz},
+              {"primary_peak_a", r->primary_peak_a},
+              {"top_peak_v", r->top_peak_v},
+              {"bus_energy_j", r->bus_j},
+              {"device_loss_j", r->device_j() + r->edges_j()}};
+    if (c.series_f) f["tank_peak_v"] = r->series_peak_v;
+    return f;
+  };
+  std::vector<std::function<void(BurstCircuit&, double)>> inputs{
+      [&](BurstCircuit& c, double sign) {
+        for (WindingMode& m : c.modes) m.capacitance_f *= std::exp(-2 * sign * detune);
+      },
+      [&](BurstCircuit& c, double sign) {
+        for (WindingMode& m : c.modes) m.mutual_h *= std::exp(sign * coupling);
+      },
+      [](BurstCircuit& c, double sign) {
+        for (WindingMode& m : c.modes) m.resistance_ohm *= 1 + 0.2 * sign;
+      },
+      [](BurstCircuit& c, double sign) { c.bus_v *= 1 + 0.05 * sign; },
+      [](BurstCircuit& c, double sign) { c.delay_s *= 1 + 0.2 * sign; }};
+  if (is_dual_resonant(design))
+    inputs.emplace_back([tank](BurstCircuit& c, double sign) { *c.series_f *= 1 + tank * sign; });
+  out.band = one_at_a_time<BurstCircuit>(out.circuit, run(out.circuit), inputs, run, work.cancelled);
+}
+
+void find_averages(const Design& design, const Analysis& analysis, UnitSystem units, BridgeAnalysis& out) {
+  const BurstResult& r = out.burst;
+  try {
+    out.plan = plan_pulses(design.interrupter, design.site.mains_frequency_hz, units,
+                           [&](double on_s) { return burst_energy_by(r, out.circuit, on_s); });
+  } catch (const std::invalid_argument& refusal) {
+    out.plan_problem = refusal.what();
+    return;
+  }
+  const double share = r.bus_j > 0 ? burst_energy_by(r, out.circuit, out.plan.on_s) / r.bus_j : 1;
+  out.average_w = std::max(0.0, r.bus_net_j) * std::min(1.0, share) * out.plan.rate_hz;
+  out.peak_w = r.end_s > 0 ? r.bus_j / r.end_s : 0;
+  out.line_a = out.average_w / rectifier_power_factor / design.site.mains_voltage_v;
+  out.arc_m = expected_arc(out.average_w);
+  out.series_rms_a = r.primary_rms_a * std::sqrt(std::min(1.0, out.plan.on_s * out.plan.rate_hz));
+  out.heat = switch_heat(design, r, out.plan);
+  out.signal_v = input_signal_v(design, analysis, r.top_peak_v, r.foot_peak_a, r.primary_peak_a);
+}
+
+} // namespace
+
+double burst_energy_by(const BurstResult& r, const BurstCircuit& c, double on_s) {
+  if (r.samples.empty() || on_s >= r.end_s) return r.bus_j;
+  const auto at = std::ranges::lower_bound(r.samples, on_s, {}, &BurstSample::time_s);
+  const double v = at == r.samples.end() ? r.samples.back().bus_v : at->bus_v;
+  return c.reservoir_f / 2 * (c.bus_v * c.bus_v - v * v);
+}
+
+void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out) {
+  if (!out.has_tank) return;
+  out.tank_capacitance_f = tank_capacitance_f(design.tank);
+  if (!primary) return;
+  const double loop_h = out.primary_inductance_h + out.lead_inductance_h;
+  analyse_tank(design, *primary, tank_peak_v(design, loop_h, out.tank_capacitance_f), out);
+  if (!out.resonator) return;
+  const double silent = out.resonator->mode_1_hz;
+  out.target_hz = silent * (1 - tank_below);
+  out.target_source = "5 % below the computed resonance, where arcs pull it";
+  const auto latest = std::ranges::find(design.measurements.get().rbegin(), design.measurements.get().rend(),
+                                        "coil-with-topload", &Measurement::kind);
+  if (latest != design.measurements.get().rend()) {
+    out.target_hz = latest->frequency_hz * (1 - tank_below);
+    out.target_source = "5 % below the measured resonance, where arcs pull it";
+  }
+  // Arcs of half to the whole length of the winding, 1 pF for each 0.3 m (common practice, no source).
+  const double own = out.resonator->effective_capacitance_f;
+  const auto pulled = [&](double arc_m) { return silent * std::sqrt(own / (own + arc_m / 0.3 * 1e-12)); };
+  out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 2)};
+  out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
+  out.tuned_capacitance_f = resonating_capacitance_f(loop_h, out.target_hz);
+}
+
+PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                              UnitSystem units, const Work& work) {
+  PowerAnalysis out;
+  auto part = std::make_shared<BridgeAnalysis>();
+  BridgeAnalysis& b = *part;
+  b.chain_hz = 0.5 / design.bridge.driver_slowest_s;
+  try {
+    b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped);
+    b.poles_hz = burst_poles_hz(b.circuit);
+    b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
+    const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles_hz.back();
+    b.gate = gate_transformer(design.bridge, hz);
+    find_averages(design, analysis, units, b);
+    work.tell(0.3);
+    if (options.advice) try_changes(design, analysis, units, work, b);
+    work.tell(0.7);
+    if (options.advice) find_bands(design, analysis, work, b);
+  } catch (const std::invalid_argument& refusal) {
+    b.problem = refusal.what();
+  }
+  out.part = part;
+  if (work.cancelled) return out;
+  out.findings = bridge_findings(design, analysis, b, units);
+  for (Finding& f : out.findings) f.of_power = true;
+  sort_worst_first(out.findings);
+  const BurstResult& r = b.burst;
+  out.drive = {r.frequency_hz, b.average_w, b.circuit.bus_v, r.primary_peak_a, r.top_peak_v};
+  return out;
+}
+
+BridgeMap bridge_map(const Design& design, const Analysis& analysis, int across, const Work& work) {
+  BridgeMap out;
+  const Primary& p = design.primary;
+  // From half to twice the turns, and 6 cm either way, above the floor and clear of nothing else: it is a map.
+  const double low = std::max(1.0, std::floor(p.turns / 2)), high = std::max(low + 2, std::ceil(p.turns * 2));
+  for (int i = 0; i < across; ++i) {
+    const double part = across > 1 ? static_cast<double>(i) / (across - 1) : 0;
+    out.turns.push_back(low + part * (high - low));
+    out.heights_m.push_back(std::max(0.01, p.base_height_m - 0.06 + 0.12 * part));
+  }
+  const auto n = static_cast<std::size_t>(across);
+  out.points.resize(n * n);
+  std::atomic<std::size_t> done{0};
+  parallel_for(n * n, [&](std::size_t i) {
+    MapPoint& point = out.points[i];
+    point = {out.turns[i % n], out.heights_m[i / n]};
+    if (work.cancelled) return;
+    Design changed = design;
+    changed.primary.turns = changed.primary.tap_turns = point.turns;
+    changed.primary.base_height_m = point.height_m;
+    try {
+      Analysis a = analysis; // the resonator stays; a moved primary changes inductance and coupling only
+      const double own = primary_inductance_at_h(changed.primary, point.turns);
+      const double mutual = coarse_mutual_h(work.kept, changed.primary, point.turns, design.secondary);
+      a.circuit.primary_h = own;
+      a.circuit.coupling = std::abs(mutual) / std::sqrt(own * analysis.secondary_inductance_h);
+      a.circuit.primary_ohm *= point.turns / p.turns;
+      point.coupling = a.circuit.coupling;
+      const auto r =
+          burst_figures(work.kept, burst_circuit(changed, a, design.interrupter.on_time_s, true), work.cancelled);
+      point.primary_a = r->primary_peak_a;
+      point.power_w = r->end_s > 0 ? r->bus_j / r->end_s : 0;
+      point.loss_share = r->bus_j > 0 ? (r->device_j() + r->edges_j()) / r->bus_j : 0;
+      point.top_v = r->top_peak_v;
+      point.locked = r->locked;
+    } catch (const std::invalid_argument&) { // a primary that cannot be
+    }
+    work.tell(static_cast<double>(++done) / static_cast<double>(n * n));
+  });
+  return out;
+}
+
+} // namespace arc

@@ -1,0 +1,120 @@
+// Half and full bridges, single and dual resonant, as kinds of coil share them: the circuit of one burst from the
+// design, what the drive chain and its transformers do, losses and heat, what a single change would bring.
+// Methods and limits: docs/methods/bridge.md.
+#pragma once
+
+#include "circuit/burst.h"
+#include "coil/advice.h"
+#include "coil/kind.h"
+#include "coil/power.h"
+#include "timing/interrupter.h"
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+/// Whether the design's kind puts the tank in series with the primary.
+bool is_dual_resonant(const Design& design);
+
+/// Volts of the bus at rest: as measured, else the peak of the mains, twice that behind a doubler.
+double bus_voltage_v(const Design& design);
+
+/// Seconds from a zero of what the driver hears to the change at the gates, its lead not counted.
+double chain_delay_s(const Bridge& bridge);
+
+/// The circuit of one burst of `on_s` seconds. Throws std::invalid_argument with what is missing.
+BurstCircuit burst_circuit(const Design& design, const Analysis& analysis, double on_s, bool lumped = false);
+
+/// What the gate transformer does at `frequency_hz` (Hz). Faraday's law: flux density = volts x seconds / (turns x
+/// area), swing from zero, half a period.
+struct GateTransformer {
+  double gate_v;             // at each gate
+  double flux_t;             // peak
+  double magnetising_a;      // peak, driver side
+  double droop;              // share of the gate's volts lost by the end of a half period
+  double rise_s;             // gate charge through the gate resistor
+  double power_w_per_switch; // while it runs
+};
+GateTransformer gate_transformer(const Bridge& bridge, double frequency_hz);
+
+/// Peak volts at the driver's input with `top_v` (V) and `foot_a`, `primary_a` (A) at their peaks: open-circuit
+/// potential at the antenna from the charges of the field solution, divided between the rod's own capacitance and
+/// the input's; or the transformer's secondary over its burden. Empty where it is not known.
+std::optional<double> input_signal_v(const Design& design, const Analysis& analysis, double top_v, double foot_a,
+                                     double primary_a);
+
+/// Junction temperatures of the switch that is loaded most, degrees Celsius.
+struct SwitchHeat {
+  double burst_w;                   // in one switch, while it bursts
+  double average_w;                 // in one switch
+  double sink_c;                    // in the long run
+  double junction_c;                // mean, in the long run
+  double junction_peak_c;           // at the end of a burst, in the long run
+  std::optional<double> run_time_s; // until the peak passes the limit; empty: never
+};
+SwitchHeat switch_heat(const Design& design, const BurstResult& burst, const PulsePlan& plan);
+/// Peak junction temperature `after_s` seconds of running, from cold.
+double junction_after_c(const Design& design, const SwitchHeat& heat, const PulsePlan& plan, double after_s);
+
+struct BridgeChange {
+  std::string title;
+  double top_ratio, energy_ratio, loss_ratio; // against now: top voltage, energy of a burst, loss in the switches
+  double merit;                               // what it is ranked by
+  std::function<void(Design&)> apply;
+};
+
+struct BridgeAnalysis : KindPart {
+  std::string problem; // why there is no simulation
+  BurstCircuit circuit;
+  BurstResult burst;
+  PulsePlan plan;
+  std::string plan_problem;
+  std::vector<double> poles_hz;
+  double chain_hz = 0; // highest that the driver serves
+  GateTransformer gate{};
+  std::optional<double> signal_v;
+  SwitchHeat heat{};
+  double average_w = 0;    // from the bus, at the planned rate
+  double peak_w = 0;       // while it bursts
+  double line_a = 0;       // from the mains, at power factor 0.6 of a rectifier (common practice, no source)
+  Range arc_m{};           // expected
+  double series_rms_a = 0; // of the capacitor in the primary's lead, in the long run
+  std::vector<BridgeChange> changes;  // best first
+  std::map<std::string, double> band; // half-widths, see find_bridge_bands
+};
+
+/// Joules that a burst has drawn by `on_s`, read off its waveform.
+double burst_energy_by(const BurstResult& burst, const BurstCircuit& circuit, double on_s);
+
+/// One point of the map of primary turns against height.
+struct MapPoint {
+  double turns, height_m;
+  double coupling = 0, primary_a = 0, power_w = 0, loss_share = 0, top_v = 0;
+  bool locked = false;
+};
+struct BridgeMap {
+  std::vector<double> turns, heights_m;
+  std::vector<MapPoint> points; // by height, then by turns
+};
+/// Bursts over primary turns and height around the present ones, the resonator as one circuit.
+BridgeMap bridge_map(const Design& design, const Analysis& analysis, int across, const Work& work);
+
+// The kinds' rows are made of these.
+void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out);
+std::span<const FindingRule> bridge_rules();
+PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                              UnitSystem units, const Work& work);
+Json bridge_json(const Design& design, const PowerAnalysis& power);
+std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
+                                     UnitSystem units);
+std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<std::string> bridge_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::span<const FaultSymptom> bridge_symptoms();
+std::span<const SimulationMode> bridge_modes();
+
+} // namespace arc

@@ -1,0 +1,157 @@
+// The circuit of a burst from the design, and the drive chain around it.
+#include "bridges/bridge.h"
+
+#include "coil/winding_modes.h"
+#include "field/boundary.h"
+#include "model/fields.h"
+#include "laws/circuit.h"
+#include "parts/bank.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double streamer_ohm = 220e3;           // common practice, no source
+constexpr double streamer_f_per_m = 1e-12 / 0.3; // common practice, no source
+constexpr double antenna_wire_m = 1e-3;          // radius of the rod
+
+// About what has come back through the diodes by then.
+double ring_down_s(double hz) {
+  return 20 / hz;
+}
+
+BurstSignal signal_of(Feedback feedback) {
+  switch (feedback) {
+  case Feedback::primary_transformer:
+    return BurstSignal::primary;
+  case Feedback::fixed:
+    return BurstSignal::fixed;
+  default:
+    return BurstSignal::foot;
+  }
+}
+
+void add_streamer(const Design& design, const Analysis& a, BurstCircuit& c) {
+  const Equivalent& measured = design.equivalent;
+  if (measured.breakout_voltage_v)
+    c.breakout_v = *measured.breakout_voltage_v;
+  else if (a.breakout)
+    c.breakout_v = a.breakout->voltage_v;
+  // Arcs about as long as the winding, which is what these coils are built for (common practice, no source).
+  const double usual_m = a.has_winding ? design.secondary.winding_length_m : 0.3;
+  c.streamer_f = measured.streamer_capacitance_f.value_or(streamer_f_per_m * usual_m);
+  c.streamer_ohm = measured.streamer_resistance_ohm.value_or(streamer_ohm);
+}
+
+} // namespace
+
+bool is_dual_resonant(const Design& design) {
+  return kind_of(design).tank;
+}
+
+double bus_voltage_v(const Design& design) {
+  const double peak = std::numbers::sqrt2 * design.site.mains_voltage_v;
+  return design.bridge.bus_voltage_v.value_or(design.bridge.doubled ? 2 * peak : peak);
+}
+
+double chain_delay_s(const Bridge& b) {
+  return b.squarer_delay_s + b.logic_delay_s + b.driver_delay_s + b.gate_delay_s;
+}
+
+BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s, bool lumped) {
+  const CoilCircuit& coil = a.circuit;
+  const Bridge& b = design.bridge;
+  if (!coil.complete()) {
+    if (a.computed && !a.problem.empty()) throw std::invalid_argument(a.problem);
+    throw std::invalid_argument(!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0)
+                                    ? "the resonator is not known: enter the secondary, or its measured values"
+                                    : "the primary is not known: enter it, or its measured values");
+  }
+  BurstCircuit c;
+  c.full = b.legs == BridgeLegs::full;
+  if (b.legs == BridgeLegs::half_split) c.split_f = b.split_capacitance_f;
+  c.bus_v = bus_voltage_v(design);
+  c.reservoir_f = b.reservoir_f;
+  if (is_dual_resonant(design)) {
+    if (!given(design, "tank")) throw std::invalid_argument("tank.capacitance_f: not given yet");
+    c.series_f = tank_capacitance_f(design.tank);
+  }
+  if (b.legs == BridgeLegs::half_blocking) {
+    // Charged to half the bus by earlier bursts; with a tank, the tank blocks.
+    if (!c.series_f) c.series_f = b.blocking_capacitance_f;
+    c.series_start_v = c.bus_v / 2;
+  }
+  c.primary_h = coil.primary_h + lead_inductance_h(design.primary);
+  c.primary_ohm = coil.primary_ohm;
+  c.modes = winding_modes(design, a, lumped);
+  c.device = b.device;
+  c.signal = signal_of(b.feedback);
+  c.frequency_hz = b.fixed_frequency_hz;
+  // A rising foot's current drives the primary's down: that half is the right one, unless ends are swapped.
+  c.reversed = (c.signal == BurstSignal::foot) != b.reversed;
+  c.delay_s = chain_delay_s(b);
+  c.lead_s = b.lead_s;
+  c.dead_s = b.dead_time_s;
+  c.kick_s = b.kick_s;
+  c.hysteresis = b.hysteresis_a;
+  c.on_s = on_s;
+  c.after_s = ring_down_s(burst_poles_hz(c).back());
+  c.limit_a = b.current_limit_a;
+  c.limit_delay_s = b.limit_delay_s;
+  c.limit_skips = b.limit_action == LimitAction::skip_cycles;
+  add_streamer(design, a, c);
+  return c;
+}
+
+GateTransformer gate_transformer(const Bridge& b, double hz) {
+  GateTransformer out{};
+  const double half_s = 0.5 / hz, ratio = b.gate_secondary_turns / b.gate_primary_turns;
+  const double magnetising_h = b.gate_core_al_h * b.gate_primary_turns * b.gate_primary_turns;
+  out.gate_v = b.driver_supply_v * ratio;
+  // Half of the swing either way: a capacitor in series with the driver keeps the flux centred.
+  out.flux_t = b.driver_supply_v * half_s / (b.gate_primary_turns * b.gate_core_area_mm2 * 1e-6) / 2;
+  out.magnetising_a = b.driver_supply_v * half_s / magnetising_h / 2;
+  out.droop = 1 - std::exp(-(b.gate_resistance_ohm / (ratio * ratio)) * half_s / magnetising_h);
+  const double knee = std::max(b.gate_resistance_ohm, 0.1);
+  out.rise_s = std::max(b.device.gate_charge_c * knee / std::max(out.gate_v - b.device.gate_threshold_v, 1.0),
+                        std::numbers::pi / 2 *
+                            std::sqrt(b.gate_leakage_h * b.device.gate_charge_c / std::max(out.gate_v, 1.0)));
+  out.power_w_per_switch = b.device.gate_charge_c * 2 * out.gate_v * hz;
+  return out;
+}
+
+std::optional<double> input_signal_v(const Design& design, const Analysis& a, double top_v, double foot_a,
+                                     double primary_a) {
+  const Bridge& b = design.bridge;
+  switch (b.feedback) {
+  case Feedback::fixed:
+    return {};
+  case Feedback::foot_transformer:
+    return foot_a / b.transformer_turns * b.burden_ohm;
+  case Feedback::primary_transformer:
+    return primary_a / b.transformer_turns * b.burden_ohm;
+  case Feedback::antenna:
+    break;
+  }
+  if (!a.resonator || a.resonator->charges.empty()) return {};
+  // Mean potential along the rod, which stands on the level of the lowest turn, for 1 V at the top.
+  constexpr int places = 16;
+  std::vector<double> r(places, b.antenna_distance_m), z(places), volts(places, 0.0);
+  for (int i = 0; i < places; ++i)
+    z[static_cast<std::size_t>(i)] =
+        std::max(0.02, design.secondary.base_height_m) + b.antenna_length_m * (i + 0.5) / places;
+  for (const auto& [piece, charge] : a.resonator->charges)
+    add_potential_v(piece, charge, Ground::floor, r, z, volts);
+  double mean = 0;
+  for (const double v : volts) mean += v / places;
+  // A thin rod over a plane, its own capacitance (Howe's average potential; handbook form, value from memory).
+  const double slender = std::max(std::log(2 * b.antenna_length_m / antenna_wire_m) - 1, 0.5);
+  const double rod_f = 2 * std::numbers::pi * eps0_f_per_m * b.antenna_length_m / slender;
+  return top_v * mean * rod_f / (rod_f + b.input_f);
+}
+
+} // namespace arc

@@ -1,0 +1,597 @@
+// Findings on bridges. Limits are common practice of builders (no source) unless a rating or a law is named.
+#include "bridges/bridge.h"
+#include "coil/finding.h"
+#include "coil/say.h"
+#include "laws/circuit.h"
+#include "parts/bank.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+using enum Dimension;
+
+double half_period_s(const BridgeAnalysis& b) {
+  return b.burst.frequency_hz > 0 ? 0.5 / b.burst.frequency_hz : 0.5 / b.poles_hz.back();
+}
+
+// At rest.
+Maybe gate_volts(const Design& d, const Analysis&, UnitSystem units) {
+  const Bridge& b = d.bridge;
+  const double volts = b.driver_supply_v * b.gate_secondary_turns / b.gate_primary_turns;
+  constexpr double low = 12, high = 20;
+  const double most = std::min(high, b.device.gate_limit_v);
+  if (volts >= low && volts <= most) return {};
+  const double turns = std::max(1.0, std::round(15 / b.driver_supply_v * b.gate_primary_turns));
+  const Say say{units};
+  return Finding{.id = "gate-volts",
+                 .severity = volts > most ? Severity::stop : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.gate_secondary_turns",
+                 .title = fmt::format("{} at the gates", say(volts, voltage)),
+                 .text = fmt::format("Below {} a switch is not fully on, above {} its gate breaks through.",
+                                     say(low, voltage), say(most, voltage)),
+                 .remedy = fmt::format("Wind {} turns for each gate", format_number(turns)),
+                 .value = volts,
+                 .limit = volts > most ? most : low,
+                 .dimension = voltage,
+                 .apply = [turns](Design& x) { x.bridge.gate_secondary_turns = turns; }};
+}
+
+Maybe bus_over_rating(const Design& d, const Analysis&, UnitSystem units) {
+  const double volts = bus_voltage_v(d), rated = d.bridge.device.voltage_rating_v;
+  constexpr double share = 0.8;
+  if (volts <= share * rated) return {};
+  const Say say{units};
+  Finding f{.id = "bus-over-rating",
+            .severity = volts > rated ? Severity::stop : Severity::warning,
+            .stage = "bridge",
+            .field = "bridge.switch_voltage_rating_v",
+            .title = fmt::format("{} of bus on switches for {}", say(volts, voltage), say(rated, voltage)),
+            .text = fmt::format("Turn-off rings above the bus; {:.0f} % of the rating is what builders load.",
+                                100 * share),
+            .remedy = fmt::format("Switches for {} or more", say(round_significant(volts / share, 2), voltage)),
+            .value = volts,
+            .limit = share * rated,
+            .dimension = voltage};
+  if (d.bridge.doubled && !d.bridge.bus_voltage_v) {
+    f.remedy = "A bridge rectifier instead of the doubler";
+    f.apply = [](Design& x) { x.bridge.doubled = false; };
+  }
+  return f;
+}
+
+Maybe bleeds_slowly(const Design& d, const Analysis&, UnitSystem units) {
+  const Bridge& b = d.bridge;
+  const double seconds = bleed_time_s(b.bleed_resistance_ohm, b.reservoir_f, bus_voltage_v(d));
+  constexpr double longest = 60;
+  if (!(seconds > longest)) return {};
+  const double wanted = round_significant(b.bleed_resistance_ohm * 0.8 * longest / seconds, 2);
+  const Say say{units};
+  return Finding{
+      .id = "bus-bleeds-slowly",
+      .severity = Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.bleed_resistance_ohm",
+      .title = fmt::format("{} until the bus is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
+      .text = fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes "
+                          "{}.",
+                          say(stored_energy_j(b.reservoir_f, bus_voltage_v(d)), energy),
+                          say(hazardous_energy_j, energy), say(wanted, resistance, 2),
+                          say(std::pow(bus_voltage_v(d), 2) / wanted, power, 2)),
+      .remedy = fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
+      .value = seconds,
+      .limit = longest,
+      .dimension = time,
+      .apply = [wanted](Design& x) { x.bridge.bleed_resistance_ohm = wanted; }};
+}
+
+Maybe limit_above_pulse_rating(const Design& d, const Analysis&, UnitSystem units) {
+  const auto& limit = d.bridge.current_limit_a;
+  const double rated = d.bridge.device.pulse_rating_a;
+  if (!limit || *limit <= rated) return {};
+  const Say say{units};
+  return Finding{
+      .id = "limit-above-pulse-rating",
+      .severity = Severity::stop,
+      .stage = "bridge",
+      .field = "bridge.current_limit_a",
+      .title = fmt::format("Limit of {} on switches for pulses of {}", say(*limit, current), say(rated, current)),
+      .text = "The limit is what keeps them whole when arcs strike ground.",
+      .remedy = fmt::format("Set the limit to {}", say(rated, current)),
+      .value = *limit,
+      .limit = rated,
+      .dimension = current,
+      .apply = [rated](Design& x) { x.bridge.current_limit_a = rated; }};
+}
+
+Maybe no_limit(const Design& d, const Analysis&, UnitSystem units) {
+  if (!is_dual_resonant(d) || d.bridge.current_limit_a) return {};
+  const double amps = round_significant(0.8 * d.bridge.device.pulse_rating_a, 2);
+  return Finding{
+      .id = "no-current-limit",
+      .severity = Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.current_limit_a",
+      .title = "No over-current limit",
+      .text = "The current grows with every cycle; a ground strike or a long burst has no end but the switches'.",
+      .remedy = fmt::format("Set a limit of {}", Say{units}(amps, current)),
+      .value = 0,
+      .limit = 1,
+      .apply = [amps](Design& x) { x.bridge.current_limit_a = amps; }};
+}
+
+Maybe tank_over_rating(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
+  const auto holds = tank_voltage_limit_v(d.tank, 1);
+  if (!holds) return {};
+  const double loop_h = a.primary_inductance_h + a.lead_inductance_h;
+  const double amps = round_significant(0.95 * *holds / std::sqrt(loop_h / a.tank_capacitance_f), 2);
+  const Say say{units};
+  return Finding{.id = "tank-over-rating",
+                 .severity = Severity::stop,
+                 .stage = "tank",
+                 .field = "tank.unit_voltage_v",
+                 .title = fmt::format("The tank is used to {:.0f} % at the limit", 100 * *a.unit_used),
+                 .text = fmt::format("The current limit puts {} on a bank that holds {}.",
+                                     say(*a.unit_used * *holds, voltage), say(*holds, voltage)),
+                 .remedy = fmt::format("Set the limit to {}, or more units in series", say(amps, current)),
+                 .value = *a.unit_used,
+                 .limit = 1,
+                 .dimension = fraction,
+                 .apply = [amps](Design& x) { x.bridge.current_limit_a = amps; }};
+}
+
+Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!is_dual_resonant(d) || !a.resonator || !(a.tank_hz > 0)) return {};
+  const double ratio = a.tank_hz / a.resonator->mode_1_hz;
+  constexpr double low = 0.98, high = 1.06; // between them it may take either pole (solved reference cases)
+  if (ratio < low || ratio > high) return {};
+  const Say say{units};
+  Finding f{.id = "poles-may-hop",
+            .severity = Severity::warning,
+            .stage = "tank",
+            .field = "primary.tap_turns",
+            .title = fmt::format("Tank and resonator are {:.1f} % apart", 100 * std::abs(ratio - 1)),
+            .text = fmt::format("The drive may take either pole, and change over as arcs load the coil. Tank {}, "
+                                "resonator {}; a tank some per cent low lets arcs pull the pair into tune.",
+                                say(a.tank_hz, frequency, 4), say(a.resonator->mode_1_hz, frequency, 4)),
+            .remedy = "Place the tank 5 % below",
+            .value = ratio,
+            .limit = low};
+  if (a.tuned_tap_turns) {
+    const double clip = std::round(*a.tuned_tap_turns * 100) / 100;
+    f.remedy = fmt::format("Put the clip at turn {:.2f}", clip);
+    f.apply = [clip](Design& x) { x.primary.tap_turns = clip; };
+  }
+  return f;
+}
+
+constexpr std::array<FindingRule, 7> rest_table{
+    gate_volts, bus_over_rating, bleeds_slowly, limit_above_pulse_rating, no_limit, tank_over_rating, poles_hop};
+
+// Of the burst.
+using Rule = Maybe (*)(const Design&, const Analysis&, const BridgeAnalysis&, UnitSystem);
+
+Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (d.bridge.feedback == Feedback::fixed || b.burst.locked) return {};
+  Finding f{.id = "does-not-lock",
+            .severity = Severity::stop,
+            .stage = "bridge",
+            .field = "bridge.drive_direction",
+            .title = "The drive does not lock",
+            .text = fmt::format("After its first pulse of {} it follows no frequency to the end of the burst.",
+                                Say{units}(d.bridge.kick_s, time)),
+            .value = 0,
+            .limit = 1};
+  if (d.bridge.reversed) {
+    f.remedy = "Swap the primary's two ends, or those of one gate winding";
+    f.apply = [](Design& x) { x.bridge.reversed = false; };
+  } else if (d.bridge.feedback == Feedback::primary_transformer && !is_dual_resonant(d)) {
+    f.remedy = "Listen at the foot: without a tank the primary's current tells nothing of the coil";
+    f.apply = [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; };
+  } else if (d.bridge.hysteresis_a > 0) {
+    f.remedy = "A squarer without hysteresis, or more signal";
+    f.apply = [](Design& x) { x.bridge.hysteresis_a = 0; };
+  } else {
+    f.remedy = "A longer first pulse, or turns off the primary";
+    f.apply = [](Design& x) { x.bridge.kick_s *= 2; };
+  }
+  return f;
+}
+
+// A primary current drive without a tank rings with its splitting capacitors.
+Maybe locks_to_the_primary(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
+  if (is_dual_resonant(d) || !b.burst.locked || !(a.circuit.resonance_hz > 0)) return {};
+  if (b.burst.frequency_hz > 0.7 * a.circuit.resonance_hz) return {};
+  const Say say{units};
+  return Finding{.id = "locks-to-the-primary",
+                 .severity = Severity::stop,
+                 .stage = "bridge",
+                 .field = "bridge.feedback",
+                 .title = fmt::format("It rings at {}, the coil at {}", say(b.burst.frequency_hz, frequency),
+                                      say(a.circuit.resonance_hz, frequency)),
+                 .text = "The primary rings with its own capacitors, with large current and a dead secondary.",
+                 .remedy = "Listen at the foot",
+                 .value = b.burst.frequency_hz,
+                 .limit = 0.7 * a.circuit.resonance_hz,
+                 .dimension = frequency,
+                 .apply = [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; }};
+}
+
+Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
+  const double hz = std::max(b.burst.frequency_hz, a.circuit.resonance_hz);
+  if (!(hz > b.chain_hz)) return {};
+  const Say say{units};
+  Finding f{.id = "chain-too-slow",
+            .severity = Severity::stop,
+            .stage = "bridge",
+            .field = "bridge.driver_slowest_s",
+            .title = fmt::format("The coil wants {}, the driver ends at {}", say(hz, frequency),
+                                 say(b.chain_hz, frequency)),
+            .text = "Beyond it the chain swallows edges, and the switches get half-open gates.",
+            .value = hz,
+            .limit = b.chain_hz,
+            .dimension = frequency};
+  const double turns = std::ceil(1.05 * d.secondary.turns * hz / b.chain_hz);
+  f.remedy = fmt::format("Wind {} turns on a longer form, or fit a larger topload", format_number(turns));
+  if (a.has_winding && !d.equivalent.secondary_inductance_h)
+    f.apply = [turns](Design& x) {
+      x.secondary.winding_length_m *= turns / x.secondary.turns;
+      if (x.secondary.form_length_m)
+        x.secondary.form_length_m = std::max(*x.secondary.form_length_m, 1.06 * x.secondary.winding_length_m);
+      x.secondary.turns = turns;
+    };
+  return f;
+}
+
+Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const int all = b.burst.hard + b.burst.soft;
+  if (all < 8 || !b.burst.locked || d.bridge.feedback == Feedback::fixed) return {};
+  const double share = static_cast<double>(b.burst.hard) / all;
+  constexpr double tolerable = 0.5;
+  if (share <= tolerable) return {};
+  const double omega = 2 * std::numbers::pi * b.burst.frequency_hz;
+  const double phase = omega * chain_delay_s(d.bridge);
+  const Say say{units};
+  Finding f{.id = "hard-switching",
+            .severity = Severity::note,
+            .stage = "bridge",
+            .field = "bridge.lead_s",
+            .title = fmt::format("{:.0f} % of the edges are hard", 100 * share),
+            .text =
+                fmt::format("The chain is {} late, {:.0f}° of a cycle: the current has turned by then, and each "
+                            "switch turns on into the other's diode.",
+                            say(chain_delay_s(d.bridge), time), phase * 180 / std::numbers::pi),
+            .value = share,
+            .limit = tolerable,
+            .dimension = fraction};
+  if (phase < 1.4) {
+    const double lead = round_significant(1.15 * std::tan(phase) / omega, 2);
+    f.remedy = fmt::format("Phase lead of {}", say(lead, time, 2));
+    f.apply = [lead](Design& x) { x.bridge.lead_s = lead; };
+  } else {
+    f.remedy = "A faster chain";
+  }
+  return f;
+}
+
+Maybe dead_time_long(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double quarter = half_period_s(b) / 2;
+  if (d.bridge.dead_time_s <= quarter) return {};
+  const Say say{units};
+  const double wanted = round_significant(quarter / 3, 2);
+  return Finding{.id = "dead-time-long",
+                 .severity = d.bridge.dead_time_s >= 2 * quarter ? Severity::stop : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.dead_time_s",
+                 .title = fmt::format("Dead time of {} in a half period of {}", say(d.bridge.dead_time_s, time),
+                                      say(2 * quarter, time)),
+                 .text = "Little is left of the half wave in which a switch is on.",
+                 .remedy = fmt::format("Take {}", say(wanted, time, 2)),
+                 .value = d.bridge.dead_time_s,
+                 .limit = quarter,
+                 .dimension = time,
+                 .apply = [wanted](Design& x) { x.bridge.dead_time_s = wanted; }};
+}
+
+Maybe dead_time_short(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double least = d.bridge.device.fall_s + b.gate.rise_s;
+  if (d.bridge.dead_time_s >= least) return {};
+  const Say say{units};
+  const double wanted = round_significant(1.3 * least, 2);
+  return Finding{.id = "dead-time-short",
+                 .severity = Severity::stop,
+                 .stage = "bridge",
+                 .field = "bridge.dead_time_s",
+                 .title = fmt::format("Dead time of {}: both switches conduct", say(d.bridge.dead_time_s, time)),
+                 .text =
+                     fmt::format("The current falls in {} and the gate takes {}: the bus is shorted in between.",
+                                 say(d.bridge.device.fall_s, time), say(b.gate.rise_s, time)),
+                 .remedy = fmt::format("Take {}", say(wanted, time, 2)),
+                 .value = d.bridge.dead_time_s,
+                 .limit = least,
+                 .dimension = time,
+                 .apply = [wanted](Design& x) { x.bridge.dead_time_s = wanted; }};
+}
+
+Maybe core_saturates(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem) {
+  if (b.gate.flux_t <= d.bridge.gate_core_limit_t) return {};
+  const double factor = b.gate.flux_t / d.bridge.gate_core_limit_t;
+  const double first = std::ceil(d.bridge.gate_primary_turns * factor * 1.05);
+  const double second = std::round(first * d.bridge.gate_secondary_turns / d.bridge.gate_primary_turns);
+  return Finding{.id = "gate-core-saturates",
+                 .severity = Severity::stop,
+                 .stage = "bridge",
+                 .field = "bridge.gate_primary_turns",
+                 .title = fmt::format("The gate transformer's core goes to {:.2f} T", b.gate.flux_t),
+                 .text =
+                     fmt::format("Its limit is {:.2f} T (volts times seconds over turns and area); beyond it the "
+                                 "gates lose their drive within the half wave.",
+                                 d.bridge.gate_core_limit_t),
+                 .remedy = fmt::format("Wind {} to 2 x {} turns", format_number(first), format_number(second)),
+                 .value = b.gate.flux_t,
+                 .limit = d.bridge.gate_core_limit_t,
+                 .apply = [first, second](Design& x) {
+                   x.bridge.gate_primary_turns = first;
+                   x.bridge.gate_secondary_turns = second;
+                 }};
+}
+
+Maybe bus_sags(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double share = b.burst.droop_v / b.circuit.bus_v;
+  constexpr double tolerable = 0.15;
+  if (share <= tolerable) return {};
+  const Say say{units};
+  const double wanted = round_significant(1.1 * d.bridge.reservoir_f * share / tolerable, 2);
+  return Finding{.id = "bus-sags",
+                 .severity = Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.reservoir_f",
+                 .title = fmt::format("The bus sags by {} in a burst", say(b.burst.droop_v, voltage)),
+                 .text =
+                     fmt::format("{} from {} are {:.0f} % of it; the end of the burst does less than its start.",
+                                 say(b.burst.bus_j, energy), say(d.bridge.reservoir_f, capacitance), 100 * share),
+                 .remedy = fmt::format("Reservoir of {}", say(wanted, capacitance, 2)),
+                 .value = share,
+                 .limit = tolerable,
+                 .dimension = fraction,
+                 .apply = [wanted](Design& x) { x.bridge.reservoir_f = wanted; }};
+}
+
+Maybe over_pulse_rating(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double rated = d.bridge.device.pulse_rating_a,
+               amps = std::max(b.burst.primary_peak_a, b.burst.return_peak_a);
+  if (amps <= rated) return {};
+  const Say say{units};
+  Finding f{.id = "over-pulse-rating",
+            .severity = Severity::stop,
+            .stage = "bridge",
+            .field = "bridge.switch_pulse_rating_a",
+            .title = fmt::format("{} in switches for pulses of {}", say(amps, current), say(rated, current)),
+            .text = b.burst.return_peak_a > b.burst.primary_peak_a
+                        ? "After the burst: the secondary pushes its energy back through the diodes."
+                        : "Within the burst.",
+            .value = amps,
+            .limit = rated,
+            .dimension = current};
+  if (is_dual_resonant(d)) {
+    const double limit = round_significant(0.9 * rated, 2);
+    f.remedy = fmt::format("Set the limit to {}", say(limit, current));
+    f.apply = [limit](Design& x) { x.bridge.current_limit_a = limit; };
+  } else {
+    const double turns = std::ceil(d.primary.turns * std::sqrt(amps / rated) + 0.01);
+    f.remedy = fmt::format("Wind a primary of {} turns", format_number(turns));
+    f.apply = [turns](Design& x) { x.primary.turns = x.primary.tap_turns = turns; };
+  }
+  return f;
+}
+
+Maybe junction_too_hot(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double limit = d.bridge.device.junction_limit_c;
+  if (!b.plan_problem.empty() || b.heat.junction_peak_c <= limit) return {};
+  const Say say{units};
+  const double room = limit - d.site.air_temperature_c;
+  const double factor = room / (b.heat.junction_peak_c - d.site.air_temperature_c);
+  const double rate = round_significant(0.9 * factor * b.plan.rate_hz, 2);
+  Finding f{.id = "junction-too-hot",
+            .severity = b.heat.run_time_s && *b.heat.run_time_s < 20 ? Severity::stop : Severity::warning,
+            .stage = "gate",
+            .field = "interrupter.rate_hz",
+            .title = b.heat.run_time_s ? fmt::format("Junctions too hot after {}", say(*b.heat.run_time_s, time, 2))
+                                       : "Junctions too hot",
+            .text = fmt::format("{} in each switch on average, {} within a burst: {} at its end; the limit is {}.",
+                                say(b.heat.average_w, power), say(b.heat.burst_w, power),
+                                say(b.heat.junction_peak_c, temperature), say(limit, temperature)),
+            .remedy = fmt::format("{} bursts each second", format_number(rate)),
+            .value = b.heat.junction_peak_c,
+            .limit = limit,
+            .dimension = temperature};
+  if (!d.interrupter.locked)
+    f.apply = [rate](Design& x) { x.interrupter.rate_hz = rate; };
+  else
+    f.apply = [](Design& x) { x.interrupter.every_cycle += 1; };
+  return f;
+}
+
+Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!b.signal_v) return {};
+  const Bridge& s = d.bridge;
+  const Say say{units};
+  const bool antenna = s.feedback == Feedback::antenna;
+  constexpr double enough = 3; // times the threshold at the end, to have it early in the burst
+  if (*b.signal_v < enough * s.input_threshold_v) {
+    Finding f{.id = "signal-too-weak",
+              .severity = Severity::warning,
+              .stage = "bridge",
+              .field = antenna ? "bridge.antenna_length_m" : "bridge.burden_ohm",
+              .title = fmt::format("{} of signal at a threshold of {}", say(*b.signal_v, voltage),
+                                   say(s.input_threshold_v, voltage)),
+              .text = "It locks late or not at all.",
+              .value = *b.signal_v,
+              .limit = enough * s.input_threshold_v,
+              .dimension = voltage};
+    const double factor = std::min(8.0, 1.3 * enough * s.input_threshold_v / std::max(*b.signal_v, 1e-3));
+    if (antenna) {
+      f.remedy = "A longer antenna, or one nearer to the topload";
+      f.apply = [factor](Design& x) {
+        x.bridge.antenna_length_m = round_significant(x.bridge.antenna_length_m * factor, 2);
+      };
+    } else {
+      f.remedy = "Fewer turns on the transformer, or a larger burden";
+      f.apply = [factor](Design& x) { x.bridge.burden_ohm = round_significant(x.bridge.burden_ohm * factor, 2); };
+    }
+    return f;
+  }
+  constexpr double most = 20; // times the input's limit: its clamp then carries the rest
+  if (*b.signal_v <= most * s.input_limit_v) return {};
+  Finding f{.id = "signal-too-strong",
+            .severity = Severity::warning,
+            .stage = "bridge",
+            .field = antenna ? "bridge.antenna_length_m" : "bridge.transformer_turns",
+            .title = fmt::format("{} at an input for {}", say(*b.signal_v, voltage), say(s.input_limit_v, voltage)),
+            .text = "Its clamp carries the rest; at full bus volts the drive cuts out.",
+            .value = *b.signal_v,
+            .limit = most * s.input_limit_v,
+            .dimension = voltage};
+  const double factor = 0.8 * most * s.input_limit_v / *b.signal_v;
+  if (antenna) {
+    f.remedy = "A shorter antenna, or one farther away";
+    f.apply = [factor](Design& x) {
+      x.bridge.antenna_length_m = round_significant(x.bridge.antenna_length_m * factor, 2);
+    };
+  } else {
+    f.remedy = "More turns on the transformer, or a smaller burden";
+    f.apply = [factor](Design& x) { x.bridge.burden_ohm = round_significant(x.bridge.burden_ohm * factor, 2); };
+  }
+  return f;
+}
+
+Maybe ends_mid_wave(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!is_dual_resonant(d) || b.burst.trip_s || !(b.burst.frequency_hz > 0) || b.burst.samples.empty()) return {};
+  const auto at = std::ranges::lower_bound(b.burst.samples, b.burst.end_s, {}, &BurstSample::time_s);
+  if (at == b.burst.samples.end()) return {};
+  const double share = std::abs(at->primary_a) / std::max(b.burst.primary_peak_a, 1e-9);
+  constexpr double tolerable = 0.5;
+  if (share <= tolerable) return {};
+  const double halves = std::max(1.0, std::floor(b.burst.end_s * 2 * b.burst.frequency_hz));
+  const double on = round_significant(
+      (halves + chain_delay_s(d.bridge) * 2 * b.burst.frequency_hz) / (2 * b.burst.frequency_hz), 4);
+  return Finding{
+      .id = "ends-mid-wave",
+      .severity = Severity::note,
+      .stage = "gate",
+      .field = "interrupter.on_time_s",
+      .title = fmt::format("The burst ends at {} of a {} wave", Say{units}(std::abs(at->primary_a), current),
+                           Say{units}(b.burst.primary_peak_a, current)),
+      .text = "The switches break that current; ending near a zero spares them, as a synchronised enable does.",
+      .remedy = fmt::format("On-time of {}", Say{units}(on, time, 4)),
+      .value = share,
+      .limit = tolerable,
+      .dimension = fraction,
+      .apply = [on](Design& x) { x.interrupter.on_time_s = on; }};
+}
+
+Maybe limits_hold(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem) {
+  if (!b.plan_problem.empty())
+    return Finding{.id = "no-burst-left",
+                   .severity = Severity::stop,
+                   .stage = "gate",
+                   .field = "interrupter.on_time_s",
+                   .title = "The limits leave nothing of a burst",
+                   .text = b.plan_problem,
+                   .remedy = "Longer limits",
+                   .value = 0,
+                   .limit = 1};
+  if (b.plan.hits.empty()) return {};
+  const LimitHit& hit = b.plan.hits.front();
+  return Finding{.id = "limit-holds",
+                 .severity = Severity::note,
+                 .stage = "gate",
+                 .field = "interrupter.on_time_s",
+                 .title = hit.text.substr(0, hit.text.find(':')),
+                 .text = fmt::format("It is {}.", hit.text.substr(hit.text.find(':') + 2)),
+                 .remedy = "Ask for less, or widen the limit after looking at the junctions",
+                 .value = hit.asked,
+                 .limit = hit.given};
+}
+
+Maybe tripped(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!b.burst.trip_s) return {};
+  const Say say{units};
+  const bool skips = d.bridge.limit_action == LimitAction::skip_cycles;
+  Finding f{
+      .id = "limit-trips",
+      .severity = skips ? Severity::warning : Severity::note,
+      .stage = "bridge",
+      .field = skips ? "bridge.limit_action" : "bridge.current_limit_a",
+      .title = fmt::format("The limit trips after {}", say(*b.burst.trip_s, time)),
+      .text = skips
+                  ? "Skipping cycles breaks the current at its peak; ending the burst spares the switches most of "
+                    "that loss."
+                  : fmt::format("{:.0f} cycles of the {} asked for.", b.burst.cycles,
+                                say(d.interrupter.on_time_s, time)),
+      .value = d.interrupter.on_time_s,
+      .limit = *b.burst.trip_s,
+      .dimension = time};
+  if (skips) {
+    f.remedy = "End the burst at the limit";
+    f.apply = [](Design& x) { x.bridge.limit_action = LimitAction::end_burst; };
+    f.value = b.burst.trips;
+    f.limit = 1;
+    f.dimension = count;
+  } else {
+    const double on = round_significant(*b.burst.trip_s, 2);
+    f.remedy = fmt::format("On-time of {}, or leave it to the limit", say(on, time, 2));
+    f.apply = [on](Design& x) { x.interrupter.on_time_s = std::min(x.interrupter.on_time_s, 0.98 * on); };
+  }
+  return f;
+}
+
+Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  constexpr double slowest = 0.3, fastest = 12; // what an eye takes for flashing
+  if (d.interrupter.locked || !b.plan_problem.empty() || b.plan.beat_hz < slowest || b.plan.beat_hz > fastest)
+    return {};
+  const double wanted =
+      std::max(1.0, std::round(b.plan.rate_hz / d.site.mains_frequency_hz)) * d.site.mains_frequency_hz;
+  return Finding{
+      .id = "rate-beats",
+      .severity = Severity::note,
+      .stage = "gate",
+      .field = "interrupter.rate_hz",
+      .title = fmt::format("Arcs flash {} times a second", format_number(round_significant(b.plan.beat_hz, 2))),
+      .text = fmt::format("{} beat with the mains' ripple.", Say{units}(b.plan.rate_hz, frequency)),
+      .remedy = fmt::format("{}, a multiple of the mains", Say{units}(wanted, frequency)),
+      .value = b.plan.beat_hz,
+      .limit = 0,
+      .dimension = frequency,
+      .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
+}
+
+constexpr std::array<Rule, 15> burst_table{
+    does_not_lock,   locks_to_the_primary, chain_too_slow, hard_switching,    dead_time_long,
+    dead_time_short, core_saturates,       bus_sags,       over_pulse_rating, junction_too_hot,
+    signal_strength, ends_mid_wave,        limits_hold,    tripped,           rate_beats};
+
+} // namespace
+
+std::span<const FindingRule> bridge_rules() {
+  return rest_table;
+}
+
+std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
+                                     UnitSystem units) {
+  std::vector<Finding> out;
+  if (!bridge.problem.empty()) return out;
+  for (const Rule rule : burst_table)
+    if (auto finding = rule(design, analysis, bridge, units)) out.push_back(std::move(*finding));
+  return out;
+}
+
+} // namespace arc

@@ -1,0 +1,39 @@
+// The row of the single resonant bridge.
+#include "bridges/bridge.h"
+#include "kinds/bridge/bridge.h"
+
+#include <array>
+
+namespace arc {
+
+const CoilKind& bridge_kind() {
+  static constexpr std::array<std::string_view, 4> needed{"secondary", "primary", "bridge", "interrupter"};
+  static constexpr std::array<RunColumn, 5> columns{{{"primary_turns", "Turns"},
+                                                     {"coupling", "Coupling"},
+                                                     {"on_time_s", "On-time"},
+                                                     {"burst_rate_hz", "Rate"},
+                                                     {"arc_length_m", "Arc"}}};
+  static const CoilKind kind{
+      .key = "bridge",
+      .title = "Bridge",
+      .purpose = "Steady or interrupted arcs from the mains without a transformer or a gap",
+      .needs = "Two or four switches, gate transformer, driver, interrupter; the mains is on the bridge",
+      .coupling_low = 0.15,
+      .coupling_high = 0.35,
+      .tank = false,
+      .clip = false,
+      .groups = needed,
+      .modes = bridge_modes(),
+      .run_columns = columns,
+      .achieved = "arc_length_m",
+      .analyse = analyse_bridge,
+      .power_json = bridge_json,
+      .rules = bridge_rules,
+      .simulate = simulate_bridge,
+      .checks_before_power = bridge_checks,
+      .steps_after_power = bridge_steps_after,
+      .symptoms = bridge_symptoms};
+  return kind;
+}
+
+} // namespace arc

@@ -1,0 +1,39 @@
+// The row of the dual resonant bridge.
+#include "bridges/bridge.h"
+#include "kinds/dual_resonant/dual_resonant.h"
+
+#include <array>
+
+namespace arc {
+
+const CoilKind& dual_resonant_kind() {
+  static constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank", "bridge", "interrupter"};
+  static constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Clip"},
+                                                     {"coupling", "Coupling"},
+                                                     {"on_time_s", "On-time"},
+                                                     {"burst_rate_hz", "Rate"},
+                                                     {"arc_length_m", "Arc"}}};
+  static const CoilKind kind{.key = "dual-resonant",
+                             .title = "Dual resonant bridge",
+                             .purpose =
+                                 "Long arcs: the primary rings up with a tank capacitor in series, burst by burst",
+                             .needs = "A bridge of stout switches, pulse capacitors, current limit, interrupter",
+                             .coupling_low = 0.10,
+                             .coupling_high = 0.20,
+                             .tank = true,
+                             .clip = true,
+                             .groups = needed,
+                             .modes = bridge_modes(),
+                             .run_columns = columns,
+                             .achieved = "arc_length_m",
+                             .analyse = analyse_bridge,
+                             .power_json = bridge_json,
+                             .rules = bridge_rules,
+                             .simulate = simulate_bridge,
+                             .checks_before_power = bridge_checks,
+                             .steps_after_power = bridge_steps_after,
+                             .symptoms = bridge_symptoms};
+  return kind;
+}
+
+} // namespace arc

@@ -1,0 +1,186 @@
+// Timer parts from what they have to cover.
+#include "timing/timer.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <optional>
+#include <span>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr std::array<double, 12> e12{1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7, 5.6, 6.8, 8.2};
+constexpr std::array<double, 24> e24{1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0,
+                                     3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1};
+constexpr double diode_drop_v = 0.6;
+constexpr double resistor_tolerance = 0.01, capacitor_tolerance = 0.05, potentiometer_tolerance = 0.2;
+constexpr double least_ohm = 1e3, most_ohm = 2.2e6; // what the timer's pins drive and leak
+// Values that potentiometers are sold in (common practice, no source).
+constexpr std::array<double, 11> potentiometers{1e3,   2.2e3, 4.7e3, 10e3, 22e3, 47e3,
+                                                100e3, 220e3, 470e3, 1e6,  2.2e6};
+
+// A fixed resistor, a potentiometer in series, and a capacitor, that give k (R) C from low to high seconds.
+struct Sweep {
+  double fixed_ohm, variable_ohm, farad;
+  double low_s(double per_rc) const { return per_rc * fixed_ohm * farad; }
+  double high_s(double per_rc) const { return per_rc * (fixed_ohm + variable_ohm) * farad; }
+};
+
+Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm) {
+  if (!(seconds.low > 0) || !(seconds.high >= seconds.low))
+    throw std::invalid_argument("a range needs a least value above zero and a largest above that");
+  std::optional<Sweep> best;
+  double least_miss = 1e9;
+  for (int decade = -10; decade <= -5; ++decade) // 100 pF to 82 uF
+    for (const double digit : {1.0, 2.2, 4.7}) {
+      const double farad = digit * std::pow(10, decade);
+      const double fixed = nearest_e_value(std::max(least_ohm, seconds.low / per_rc / farad - extra_ohm), 24);
+      for (const double pot : potentiometers) {
+        if (fixed < least_ohm || fixed + pot > 2 * most_ohm) continue;
+        const Sweep s{fixed + extra_ohm, pot, farad};
+        // Both ends must be reached; what goes beyond them makes it harder to set.
+        const double low_miss = s.low_s(per_rc) / seconds.low, high_miss = s.high_s(per_rc) / seconds.high;
+        if (low_miss > 1.1 || high_miss < 0.99) continue;
+        const double miss = std::abs(std::log(low_miss)) + std::abs(std::log(high_miss)) +
+                            0.02 * std::abs(std::log((fixed + pot) / 50e3));
+        if (miss < least_miss) {
+          least_miss = miss;
+          best = Sweep{fixed, pot, farad};
+        }
+      }
+    }
+  if (!best) throw std::invalid_argument("no usual resistor, potentiometer and capacitor cover this range");
+  return *best;
+}
+
+TimerRange duty_range(const TimerRange& on, const TimerRange& rate) {
+  return {on.low * rate.low, std::min(1.0, on.high * rate.high)};
+}
+
+double worst(std::initializer_list<double> tolerances) {
+  double sum = 0;
+  for (const double t : tolerances) sum += t;
+  return sum;
+}
+
+} // namespace
+
+double nearest_e_value(double value, int series) {
+  if (!(value > 0) || !std::isfinite(value)) throw std::invalid_argument("only values above zero have a neighbour");
+  const std::span<const double> steps = series == 12 ? std::span<const double>(e12) : std::span<const double>(e24);
+  const double decade = std::pow(10, std::floor(std::log10(value)));
+  double best = steps.front() * decade;
+  for (const double scale : {decade, 10 * decade})
+    for (const double step : steps)
+      if (std::abs(std::log(step * scale / value)) < std::abs(std::log(best / value))) best = step * scale;
+  return best;
+}
+
+double astable_high_s(double ra_ohm, double rb_ohm, double farad) {
+  return std::numbers::ln2 * (ra_ohm + rb_ohm) * farad;
+}
+
+double astable_low_s(double rb_ohm, double farad) {
+  return std::numbers::ln2 * rb_ohm * farad;
+}
+
+double steered_high_s(double ra_ohm, double farad, double drop_v, double supply_v) {
+  // From a third to two thirds of the supply, towards the supply less the diode's drop.
+  const double left_low = supply_v * 2 / 3 - drop_v, left_high = supply_v / 3 - drop_v;
+  if (!(left_high > 0)) throw std::invalid_argument("the timer's supply is too low for a steering diode");
+  return ra_ohm * farad * std::log(left_low / left_high);
+}
+
+double one_shot_s(double ohm, double farad) {
+  return std::log(3.0) * ohm * farad;
+}
+
+TimerCircuit two_timers(const TimerTask& task) {
+  // The clock: low for a moment, through Rb, which triggers the one-shot; the rate by Ra and its potentiometer.
+  const double trigger_ohm = least_ohm;
+  const Sweep clock = sweep_for({1 / task.rate_hz.high, 1 / task.rate_hz.low}, std::numbers::ln2, 2 * trigger_ohm);
+  const Sweep shot = sweep_for(task.on_s, std::log(3.0), 0);
+  TimerCircuit out;
+  out.key = "two-timers";
+  out.title = "Two timers: a clock and a one-shot";
+  out.parts = {{"R1", "resistor", clock.fixed_ohm, Dimension::resistance},
+               {"P1", "potentiometer, rate", clock.variable_ohm, Dimension::resistance},
+               {"R2", "resistor", trigger_ohm, Dimension::resistance},
+               {"C1", "capacitor, film", clock.farad, Dimension::capacitance},
+               {"R3", "resistor", shot.fixed_ohm, Dimension::resistance},
+               {"P2", "potentiometer, on-time", shot.variable_ohm, Dimension::resistance},
+               {"C2", "capacitor, film", shot.farad, Dimension::capacitance},
+               {"C3", "capacitor at the control pins, each", 10e-9, Dimension::capacitance},
+               {"U1", "timer, clock", 0, Dimension::number},
+               {"U2", "timer, one-shot", 0, Dimension::number}};
+  const auto period = [&](double variable) {
+    return astable_high_s(clock.fixed_ohm + variable, trigger_ohm, clock.farad) +
+           astable_low_s(trigger_ohm, clock.farad);
+  };
+  out.on_s = {one_shot_s(shot.fixed_ohm, shot.farad), one_shot_s(shot.fixed_ohm + shot.variable_ohm, shot.farad)};
+  out.rate_hz = {1 / period(clock.variable_ohm), 1 / period(0)};
+  out.duty = duty_range(out.on_s, out.rate_hz);
+  out.on_band = worst({resistor_tolerance, capacitor_tolerance});
+  out.rate_band = out.on_band;
+  out.connections = {"R1 and P1 in series: supply to U1 discharge (7)",
+                     "R2: U1 discharge (7) to threshold and trigger (6, 2)",
+                     "C1: U1 threshold and trigger (6, 2) to ground",
+                     "U1 output (3) to U2 trigger (2)",
+                     "R3 and P2 in series: supply to U2 discharge and threshold (7, 6)",
+                     "C2: U2 discharge and threshold (7, 6) to ground",
+                     "C3: control (5) of each timer to ground",
+                     "U2 output (3): to the driver's enable"};
+  // The trigger must be over before the shortest on-time is.
+  if (astable_low_s(trigger_ohm, clock.farad) > out.on_s.low)
+    throw std::invalid_argument(
+        "the clock's trigger would last longer than the shortest on-time: a higher least rate, "
+        "or a longer shortest on-time");
+  return out;
+}
+
+TimerCircuit steered_timer(const TimerTask& task) {
+  const double per_rc = steered_high_s(1, 1, diode_drop_v, task.supply_v);
+  // One capacitor serves both halves: chosen for the on-time, the off-time's resistors follow.
+  const Sweep on = sweep_for(task.on_s, per_rc, 0);
+  const TimerRange off{1 / task.rate_hz.high - task.on_s.high, 1 / task.rate_hz.low - task.on_s.low};
+  if (!(off.low > 0)) throw std::invalid_argument("the longest on-time leaves no off-time at the highest rate");
+  const double fixed = nearest_e_value(std::max(least_ohm, off.low / std::numbers::ln2 / on.farad), 24);
+  const double wanted = off.high / std::numbers::ln2 / on.farad - fixed;
+  const auto pot = std::ranges::find_if(potentiometers, [&](double ohm) { return ohm >= 0.98 * wanted; });
+  if (pot == potentiometers.end())
+    throw std::invalid_argument("the off-time would need a potentiometer above 2.2 megohm: two timers do it, or a "
+                                "higher least rate");
+  TimerCircuit out;
+  out.key = "steered";
+  out.title = "One timer with a steering diode";
+  out.parts = {{"R1", "resistor", on.fixed_ohm, Dimension::resistance},
+               {"P1", "potentiometer, on-time", on.variable_ohm, Dimension::resistance},
+               {"D1", "signal diode", 0, Dimension::number},
+               {"R2", "resistor", fixed, Dimension::resistance},
+               {"P2", "potentiometer, off-time", *pot, Dimension::resistance},
+               {"C1", "capacitor, film", on.farad, Dimension::capacitance},
+               {"C2", "capacitor at the control pin", 10e-9, Dimension::capacitance},
+               {"U1", "timer", 0, Dimension::number}};
+  const auto high = [&](double variable) {
+    return steered_high_s(on.fixed_ohm + variable, on.farad, diode_drop_v, task.supply_v);
+  };
+  const auto low = [&](double variable) { return astable_low_s(fixed + variable, on.farad); };
+  out.on_s = {high(0), high(on.variable_ohm)};
+  out.rate_hz = {1 / (low(*pot) + high(on.variable_ohm)), 1 / (low(0) + high(0))};
+  out.duty = {high(0) / (high(0) + low(*pot)), high(on.variable_ohm) / (high(on.variable_ohm) + low(0))};
+  out.on_band = worst({resistor_tolerance, capacitor_tolerance, 0.03}); // the last for the diode's drop
+  out.rate_band = worst({resistor_tolerance, capacitor_tolerance});
+  out.connections = {"R1 and P1 in series: supply to discharge (7)",
+                     "D1: discharge (7) to threshold and trigger (6, 2), its ring there",
+                     "R2 and P2 in series: across D1",
+                     "C1: threshold and trigger (6, 2) to ground",
+                     "C2: control (5) to ground",
+                     "Output (3): to the driver's enable; high is on"};
+  return out;
+}
+
+} // namespace arc
