@@ -8,7 +8,7 @@
 std::span<const StageSpec> stages() {
   static const QString defer =
       "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
-  static const std::array<StageSpec, 8> table{{
+  static const std::array<StageSpec, 10> table{{
       {"resonator",
        "Resonator",
        make_resonator_stage,
@@ -57,6 +57,22 @@ std::span<const StageSpec> stages() {
         "The supply stands between the mains and your hands: use one that is isolated and limits its current.",
         defer},
        "exciter"},
+      {"bridge",
+       "Bridge",
+       make_bridge_stage,
+       {"The bridge, its driver's far side and the primary hang on the mains: nothing of it is touched, nor connected to "
+        "a grounded instrument.",
+        "The reservoir kills and stays charged: unplug, wait the bleed time, measure it before a hand goes near.",
+        "Switches that fail can burst: eye protection, and a cover over the bridge.",
+        "First power from an isolated supply of 20 to 30 V with a current limit.", defer},
+       "bridge"},
+      {"gate",
+       "Gate",
+       make_gate_stage,
+       {"Longer bursts and higher rates heat switches faster than a sink shows: the junction is hot long before.",
+        "The interrupter's lead is an antenna at the coil: fibre, or an opto-isolator with its own battery.",
+        "Loud at high rates: ear protection, and neighbours.", defer},
+       "interrupter"},
       {"tune",
        "Tune",
        make_tune_stage,

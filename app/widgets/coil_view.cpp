@@ -139,12 +139,12 @@ void CoilView::place_children() {
   const arc::Design& d = workspace_.document.design();
   const int x = width() - 268;
   int total = 0;
-  const bool tank = arc::kind_of(d).tank;
+  const arc::CoilKind& kind = arc::kind_of(d);
   for (const ReadingGroup& group : groups_)
-    for (ReadingButton* reading : group.readings) reading->setVisible(tank || !reading->needs_tank());
-  const auto shown = [tank](const ReadingGroup& group) {
+    for (ReadingButton* reading : group.readings) reading->setVisible(reading->says_of(kind));
+  const auto shown = [&kind](const ReadingGroup& group) {
     return static_cast<int>(std::ranges::count_if(
-        group.readings, [tank](const ReadingButton* reading) { return tank || !reading->needs_tank(); }));
+        group.readings, [&kind](const ReadingButton* reading) { return reading->says_of(kind); }));
   };
   for (const ReadingGroup& group : groups_) total += 20 + shown(group) * reading_height + 10;
   int next = x < 580 ? 44 : 12; // below the buttons where they reach this far
@@ -157,7 +157,7 @@ void CoilView::place_children() {
     next = y + needed;
     y += 20;
     for (ReadingButton* reading : group.readings) {
-      if (!tank && reading->needs_tank()) continue;
+      if (!reading->says_of(kind)) continue;
       reading->move(x, y);
       y += reading_height;
     }

@@ -12,8 +12,8 @@ class ReadingButton : public QAbstractButton {
   ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent = nullptr);
   QSize sizeHint() const override;
   QString value_text();
-  /// It says nothing of a kind of coil without a tank.
-  bool needs_tank() const { return reading_.needs == arc::Needs::tank; }
+  /// Whether it says something of this kind of coil.
+  bool says_of(const arc::CoilKind& kind) const { return arc::belongs_to(reading_, kind); }
 
  protected:
   void paintEvent(QPaintEvent* event) override;

@@ -76,17 +76,13 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& n
   if (b.feedback != Feedback::fixed) {
     out.push_back({b.reversed ? "Phase the right way round" : "Phase the other way round",
                    [](Design& x) { x.bridge.reversed = !x.bridge.reversed; }});
-    if (now.frequency_hz > 0) {
-      const double omega = 2 * std::numbers::pi * now.frequency_hz;
-      const double phase = omega * chain_delay_s(b);
-      if (phase < 1.4) {
-        const double lead = round_significant(std::tan(phase) / omega, 2);
-        if (std::abs(lead - b.lead_s) > 0.05 * lead)
-          out.push_back({fmt::format("Phase lead of {}", print(lead, Dimension::time)),
-                         [lead](Design& x) { x.bridge.lead_s = lead; }});
-      }
-      if (b.lead_s > 0) out.push_back({"No phase lead", [](Design& x) { x.bridge.lead_s = 0; }});
+    if (const auto soft = soft_lead_s(b, now.frequency_hz)) {
+      const double lead = round_significant(*soft, 2);
+      if (std::abs(lead - b.lead_s) > 0.05 * lead)
+        out.push_back({fmt::format("Phase lead of {}", print(lead, Dimension::time)),
+                       [lead](Design& x) { x.bridge.lead_s = lead; }});
     }
+    if (b.lead_s > 0) out.push_back({"No phase lead", [](Design& x) { x.bridge.lead_s = 0; }});
   } else if (!a.circuit.resonance_hz) {
     return out;
   } else {

@@ -27,6 +27,10 @@ double bus_voltage_v(const Design& design);
 /// Seconds from a zero of what the driver hears to the change at the gates, its lead not counted.
 double chain_delay_s(const Bridge& bridge);
 
+/// Lead at the driver's input with which the current still flows forward when the dead time is over, so that the
+/// switches turn on without volts: tan(w (delay + dead time)) / w. Empty where no lead can do that.
+std::optional<double> soft_lead_s(const Bridge& bridge, double frequency_hz);
+
 /// The circuit of one burst of `on_s` seconds. Throws std::invalid_argument with what is missing.
 BurstCircuit burst_circuit(const Design& design, const Analysis& analysis, double on_s, bool lumped = false);
 

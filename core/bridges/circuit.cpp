@@ -3,8 +3,8 @@
 
 #include "coil/winding_modes.h"
 #include "field/boundary.h"
-#include "model/fields.h"
 #include "laws/circuit.h"
+#include "model/fields.h"
 #include "parts/bank.h"
 
 #include <algorithm>
@@ -62,6 +62,14 @@ double chain_delay_s(const Bridge& b) {
   return b.squarer_delay_s + b.logic_delay_s + b.driver_delay_s + b.gate_delay_s;
 }
 
+std::optional<double> soft_lead_s(const Bridge& b, double hz) {
+  if (!(hz > 0)) return {};
+  const double omega = 2 * std::numbers::pi * hz, phase = omega * (chain_delay_s(b) + b.dead_time_s);
+  constexpr double most = 1.3; // beyond it the lead is many times the delay, and brings noise more than signal
+  if (phase > most) return {};
+  return std::tan(phase) / omega;
+}
+
 BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s, bool lumped) {
   const CoilCircuit& coil = a.circuit;
   const Bridge& b = design.bridge;
@@ -97,6 +105,7 @@ BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s,
   c.lead_s = b.lead_s;
   c.dead_s = b.dead_time_s;
   c.kick_s = b.kick_s;
+  c.blanking_s = b.blanking_s;
   c.hysteresis = b.hysteresis_a;
   c.on_s = on_s;
   c.after_s = ring_down_s(burst_poles_hz(c).back());

@@ -225,8 +225,36 @@ Maybe locks_to_the_primary(const Design& d, const Analysis& a, const BridgeAnaly
                  .apply = [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; }};
 }
 
+// A lead lifts what is fast: the drive may take a higher mode of the winding.
+Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
+  const double pole = b.poles_hz.back();
+  if (d.bridge.feedback == Feedback::fixed || !(b.burst.frequency_hz > 1.4 * pole)) return {};
+  const Say say{units};
+  Finding f{.id = "takes-a-higher-mode",
+            .severity = Severity::stop,
+            .stage = "bridge",
+            .field = "bridge.blanking_s",
+            .title = fmt::format("The drive runs at {}, the coil rings at {}", say(b.burst.frequency_hz, frequency),
+                                 say(a.circuit.resonance_hz, frequency)),
+            .text = "It follows a higher mode of the winding, which a phase lead lifts.",
+            .value = b.burst.frequency_hz,
+            .limit = 1.4 * pole,
+            .dimension = frequency};
+  if (d.bridge.lead_s > 0) {
+    const double less = round_significant(d.bridge.lead_s / 3, 2);
+    f.remedy = fmt::format("Phase lead of {}", say(less, time, 2));
+    f.apply = [less](Design& x) { x.bridge.lead_s = less; };
+  } else {
+    const double deaf = round_significant(0.3 / pole, 2);
+    f.remedy = fmt::format("A squarer that is deaf for {} after each edge", say(deaf, time, 2));
+    f.apply = [deaf](Design& x) { x.bridge.blanking_s = deaf; };
+  }
+  return f;
+}
+
 Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
-  const double hz = std::max(b.burst.frequency_hz, a.circuit.resonance_hz);
+  const double hz =
+      std::max(b.burst.frequency_hz > 1.4 * b.poles_hz.back() ? 0.0 : b.burst.frequency_hz, a.circuit.resonance_hz);
   if (!(hz > b.chain_hz)) return {};
   const Say say{units};
   Finding f{.id = "chain-too-slow",
@@ -257,8 +285,8 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
   const double share = static_cast<double>(b.burst.hard) / all;
   constexpr double tolerable = 0.5;
   if (share <= tolerable) return {};
-  const double omega = 2 * std::numbers::pi * b.burst.frequency_hz;
-  const double phase = omega * chain_delay_s(d.bridge);
+  const auto lead = soft_lead_s(d.bridge, b.burst.frequency_hz);
+  const double degrees = 360 * b.burst.frequency_hz * chain_delay_s(d.bridge);
   const Say say{units};
   Finding f{.id = "hard-switching",
             .severity = Severity::note,
@@ -268,14 +296,14 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
             .text =
                 fmt::format("The chain is {} late, {:.0f}° of a cycle: the current has turned by then, and each "
                             "switch turns on into the other's diode.",
-                            say(chain_delay_s(d.bridge), time), phase * 180 / std::numbers::pi),
+                            say(chain_delay_s(d.bridge), time), degrees),
             .value = share,
             .limit = tolerable,
             .dimension = fraction};
-  if (phase < 1.4) {
-    const double lead = round_significant(1.15 * std::tan(phase) / omega, 2);
-    f.remedy = fmt::format("Phase lead of {}", say(lead, time, 2));
-    f.apply = [lead](Design& x) { x.bridge.lead_s = lead; };
+  if (lead) {
+    const double ahead = round_significant(*lead, 2);
+    f.remedy = fmt::format("Phase lead of {}", say(ahead, time, 2));
+    f.apply = [ahead](Design& x) { x.bridge.lead_s = ahead; };
   } else {
     f.remedy = "A faster chain";
   }
@@ -547,9 +575,9 @@ Maybe tripped(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSys
     f.limit = 1;
     f.dimension = count;
   } else {
-    const double on = round_significant(*b.burst.trip_s, 2);
+    const double on = round_significant(0.95 * *b.burst.trip_s, 2);
     f.remedy = fmt::format("On-time of {}, or leave it to the limit", say(on, time, 2));
-    f.apply = [on](Design& x) { x.interrupter.on_time_s = std::min(x.interrupter.on_time_s, 0.98 * on); };
+    f.apply = [on](Design& x) { x.interrupter.on_time_s = on; };
   }
   return f;
 }
@@ -574,10 +602,11 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<Rule, 15> burst_table{
-    does_not_lock,   locks_to_the_primary, chain_too_slow, hard_switching,    dead_time_long,
-    dead_time_short, core_saturates,       bus_sags,       over_pulse_rating, junction_too_hot,
-    signal_strength, ends_mid_wave,        limits_hold,    tripped,           rate_beats};
+constexpr std::array<Rule, 16> burst_table{
+    does_not_lock,    takes_a_higher_mode, locks_to_the_primary, chain_too_slow, hard_switching,
+    dead_time_long,   dead_time_short,     core_saturates,       bus_sags,       over_pulse_rating,
+    junction_too_hot, signal_strength,     ends_mid_wave,        limits_hold,    tripped,
+    rate_beats};
 
 } // namespace
 

@@ -137,10 +137,11 @@ class Burst {
   std::int64_t now_ = 0, discharge_ = 1, dead_ = 0, end_ = 0, burst_end_ = 0, kick_end_ = 0, drive_since_ = 0;
   bool drive_ = true, heard_ = false, delayed_ = false, tripped_ = false, over_ = false, delayed_over_ = false;
   std::vector<std::pair<std::int64_t, bool>> comparator_, limiter_; // delayed edges, in order
-  std::int64_t half_cycles_ = 0;                                    // of a fixed drive
-  std::int64_t drive_end_ = never;                                  // of the drive, once it has ended
-  std::int64_t discharged_ = 0; // when the output capacitances have lost what they dump into a switch
-  double unbooked_s_ = 0;       // of the switches, since then
+  std::int64_t deaf_until_ = 0;
+  std::int64_t half_cycles_ = 0;   // of a fixed drive
+  std::int64_t drive_end_ = never; // of the drive, once it has ended
+  std::int64_t discharged_ = 0;    // when the output capacitances have lost what they dump into a switch
+  double unbooked_s_ = 0;          // of the switches, since then
   int events_ = 0;
 
   // the books
@@ -308,7 +309,7 @@ bool Burst<modes>::violated(const State& x) const {
     }
   }
   if (now_ < burst_end_) {
-    if (c_.signal != BurstSignal::fixed) {
+    if (c_.signal != BurstSignal::fixed && now_ >= deaf_until_) {
       const double u = signal_ * x;
       if (heard_ ? u < -c_.hysteresis : u > c_.hysteresis) return true;
     }
@@ -333,8 +334,10 @@ bool Burst<modes>::settle() {
   }
   if (now_ < burst_end_) {
     const double u = signal_ * x_;
-    if (c_.signal != BurstSignal::fixed && (heard_ ? u < -c_.hysteresis : u > c_.hysteresis)) {
+    if (c_.signal != BurstSignal::fixed && now_ >= deaf_until_ &&
+        (heard_ ? u < -c_.hysteresis : u > c_.hysteresis)) {
       heard_ = !heard_;
+      deaf_until_ = now_ + ticks(c_.blanking_s);
       comparator_.emplace_back(now_ + ticks(c_.delay_s), heard_);
       moved = true;
     }
@@ -409,6 +412,7 @@ std::int64_t Burst<modes>::next_event() const {
   };
   at(burst_end_);
   at(kick_end_);
+  at(deaf_until_);
   at(drive_since_ + dead_);
   if (!comparator_.empty()) at(comparator_.front().first);
   if (!limiter_.empty()) at(limiter_.front().first);
@@ -591,7 +595,8 @@ void Burst<modes>::finish() {
   }
   // As many drive cycles as cycles of the current, all alike.
   const double driven = out_.end_s > 0 ? static_cast<double>(offs) / out_.end_s : 0;
-  out_.locked = to > from + 2 && longest < 1.1 * shortest && driven < 1.3 * out_.frequency_hz;
+  const bool alike = longest < 1.5 * shortest && driven < 1.3 * out_.frequency_hz;
+  out_.locked = to > from + 2 ? alike : out_.trip_s.has_value(); // too few to tell: it has rung up, at least
 }
 
 double coupling_square(const BurstCircuit& c) {

@@ -33,6 +33,7 @@ struct BurstCircuit {
   bool reversed = false;   // the comparator hears the signal upside down
   double frequency_hz = 0; // of a fixed drive
   double delay_s = 0, lead_s = 0, dead_s = 0;
+  double blanking_s = 0;         // after an edge nothing is heard for so long
   double kick_s = 0;             // the first switch is held on so long
   double on_s = 0, after_s = 0;  // burst, and what follows it
   double hysteresis = 0;         // amperes that the signal must pass zero by

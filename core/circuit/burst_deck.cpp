@@ -3,6 +3,7 @@
 #include "circuit/burst.h"
 #include "circuit/deck.h"
 
+#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -94,6 +95,29 @@ void write_coil(Deck& line, const BurstCircuit& c) {
     line("Bst{0} t{0} 0 I = {1:.12g}*i(Vst)", k, c.modes[k].top_per_v);
 }
 
+// Lead times the rate of what is heard: rates are what stands over the coils, by the inverse of their inductances.
+std::string lead_words(const BurstCircuit& c) {
+  if (!(c.lead_s > 0)) return {};
+  const auto n = static_cast<Eigen::Index>(c.modes.size()) + 1;
+  Eigen::MatrixXd l = Eigen::MatrixXd::Zero(n, n);
+  l(0, 0) = c.primary_h;
+  std::vector<std::string> over{fmt::format("(v(a)-v(c)-v(x1,x2)-{:.8g}*i(Vip))", c.primary_ohm)};
+  for (std::size_t k = 0; k < c.modes.size(); ++k) {
+    const auto row = static_cast<Eigen::Index>(k) + 1;
+    l(row, row) = c.modes[k].inductance_h;
+    l(0, row) = l(row, 0) = c.modes[k].mutual_h;
+    over.push_back(fmt::format("(-v(t{0})-{1:.8g}*i(Vis{0}))", k, c.modes[k].resistance_ohm));
+  }
+  const Eigen::MatrixXd inverse = l.inverse();
+  const bool primary = c.signal == BurstSignal::primary;
+  const Eigen::RowVectorXd rate =
+      primary ? inverse.row(0).eval() : inverse.bottomRows(n - 1).colwise().sum().eval();
+  std::string out;
+  for (Eigen::Index k = 0; k < n; ++k)
+    out += fmt::format("+({:.12g})*{}", c.lead_s * rate(k), over[static_cast<std::size_t>(k)]);
+  return out;
+}
+
 void write_drive(Deck& line, const BurstCircuit& c) {
   line(".model adc0 adc_bridge(in_low=0.5 in_high=0.5 rise_delay=1e-12 fall_delay=1e-12)");
   line(".model dac0 dac_bridge(out_low=0 out_high=1 t_rise=1e-9 t_fall=1e-9)");
@@ -114,20 +138,27 @@ void write_drive(Deck& line, const BurstCircuit& c) {
     line("Vfx fx 0 PULSE(1 0 {:.12g} 1e-9 1e-9 {:.12g} {:.12g})", start_s + half - 5e-10, half - 1e-9, 2 * half);
     line("Afx [fx] [d] adc0");
   } else {
-    // Signal and its lead: the rate of a current is what stands over its inductor.
     const bool primary = c.signal == BurstSignal::primary;
-    line("Bsig sig 0 V = {}{}", c.reversed ? "-" : "", primary ? "i(Vip)" : "v(foot)");
-    if (c.lead_s > 0) {
-      // Lead by a differentiator: the sensed current through a small inductor makes its rate a voltage.
-      line("Gsense 0 sd sig 0 1");
-      line("Lsense sd 0 {:.10g}", c.lead_s);
-      line("Bsn sn 0 V = v(sig) + v(sd)");
-    } else {
-      line("Bsn sn 0 V = v(sig)");
-    }
+    line("Bsn sn 0 V = {}({}{})", c.reversed ? "-" : "", primary ? "i(Vip)" : "v(foot)", lead_words(c));
+    const double delay = std::max(c.delay_s, model_delay_s);
     line(".model adcf adc_bridge(in_low={:.6g} in_high={:.6g} rise_delay={:.10g} fall_delay={:.10g})",
-         -c.hysteresis, c.hysteresis, std::max(c.delay_s, model_delay_s), std::max(c.delay_s, model_delay_s));
-    line("Asn [sn] [cmp] adcf");
+         -c.hysteresis, c.hysteresis, c.blanking_s > 0 ? model_delay_s : delay,
+         c.blanking_s > 0 ? model_delay_s : delay);
+    if (c.blanking_s > 0) { // a latch that holds for so long after each of its own edges
+      line("Asn [sn] [raw] adcf");
+      line(".model dlm d_dlatch(data_delay=1e-12 enable_delay=1e-12 set_delay=1e-12 reset_delay=1e-12 ic=0 "
+           "rise_delay=1e-12 fall_delay=1e-12)");
+      line(".model xorm d_xor(rise_delay=1e-12 fall_delay=1e-12)");
+      line(".model deafm d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", c.blanking_s);
+      line(".model latem d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", delay);
+      line("Alatch raw hears zer zer held nheld dlm");
+      line("Adeaf held old deafm");
+      line("Axor [held old] deaf xorm");
+      line("Ahear deaf hears invm");
+      line("Alate held cmp latem");
+    } else {
+      line("Asn [sn] [cmp] adcf");
+    }
     line("Vkk kk 0 PWL(0 1 {:.12g} 1 {:.12g} 0)", start_s + c.kick_s - 5e-10, start_s + c.kick_s + 5e-10);
     line("Akk [kk] [kkd] adc0");
     line("Aor [kkd cmp] d orm");

@@ -1,6 +1,8 @@
 // The table of readings and their explanations.
 #include "coil/readings.h"
 
+#include "coil/kind.h"
+
 #include "circuit/feed_network.h"
 #include "parts/bank.h"
 #include "parts/topload.h"
@@ -387,17 +389,17 @@ const std::array table{
     Reading{"lead_inductance_h", "Leads", D::inductance, 3, of<&Analysis::lead_inductance_h>, explain_leads,
             Needs::primary},
     Reading{"strike_distance_m", "Topload to primary", D::length, 3, of<&Analysis::strike_distance_m>,
-            explain_stand_off, Needs::tank},
+            explain_stand_off, Needs::gap},
     Reading{"strike_field_kv_per_cm", "kV/cm, topload to primary", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.strike_field_v_per_m / 1e5) : std::nullopt;
             },
-            explain_stand_off, Needs::tank},
+            explain_stand_off, Needs::gap},
     Reading{"primary_field_kv_per_cm", "kV/cm, winding to primary", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.primary_field_v_per_m / 1e5) : std::nullopt;
             },
-            explain_stand_off, Needs::tank},
+            explain_stand_off, Needs::gap},
     Reading{"mutual_inductance_h", "Mutual inductance", D::inductance, 4,
             of_coupled<&Analysis::mutual_inductance_h>, explain_coupling, Needs::primary},
     Reading{"coupling", "Coupling k", D::number, 3, of_coupled<&Analysis::coupling>, explain_coupling,
@@ -419,16 +421,16 @@ const std::array table{
             explain_energy, Needs::tank},
     Reading{"mains_resonant_capacitance_f", "Resonates with the mains", D::capacitance, 3,
             [](const Design& d, const Analysis&) { return mains_resonant_capacitance_f(d); },
-            explain_mains_resonance, Needs::tank},
+            explain_mains_resonance, Needs::gap},
     Reading{"bleed_time_s", "Bleed time to 50 V", D::time, 3, of<&Analysis::bleed_time_s>, explain_bleed,
             Needs::tank},
-    Reading{"power_w", "Power through the gap", D::power, 3, of<&Analysis::power_w>, explain_arc, Needs::tank},
+    Reading{"power_w", "Power through the gap", D::power, 3, of<&Analysis::power_w>, explain_arc, Needs::gap},
     Reading{"expected_arc_low_m", "Expected arc, short", D::length, 2,
             [](const Design&, const Analysis& a) -> std::optional<double> { return a.expected_arc_m.low; },
-            explain_arc, Needs::tank},
+            explain_arc, Needs::gap},
     Reading{"expected_arc_high_m", "Expected arc, long", D::length, 2,
             [](const Design&, const Analysis& a) -> std::optional<double> { return a.expected_arc_m.high; },
-            explain_arc, Needs::tank},
+            explain_arc, Needs::gap},
     Reading{"loaded_low_hz", "Resonance with long arcs", D::frequency, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.loaded_hz.low) : std::nullopt;
@@ -443,7 +445,7 @@ const std::array table{
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.top_voltage_limit_v) : std::nullopt;
             },
-            explain_top_voltage, Needs::tank},
+            explain_top_voltage, Needs::gap},
     Reading{"breakout_voltage_v", "Breakout voltage", D::voltage, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.breakout ? std::optional<double>(a.breakout->voltage_v) : std::nullopt;
@@ -453,7 +455,7 @@ const std::array table{
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.turn_voltage_v) : std::nullopt;
             },
-            explain_breakout, Needs::tank},
+            explain_breakout, Needs::gap},
     Reading{"quality_factor", "Quality factor", D::number, 3,
             [](const Design&, const Analysis& a) -> std::optional<double> {
               return a.resonator ? std::optional<double>(a.quality_factor) : std::nullopt;
@@ -500,9 +502,14 @@ BandedText banded(const Reading& reading, double value, const Analysis& analysis
 
 } // namespace
 
+bool belongs_to(const Reading& reading, const CoilKind& kind) {
+  if (reading.needs == Needs::gap) return std::ranges::count(kind.groups, "gap") > 0;
+  return reading.needs != Needs::tank || kind.tank;
+}
+
 std::optional<double> reading_value(const Reading& reading, const Design& design, const Analysis& analysis) {
   const bool there = analysis.computed && (reading.needs == Needs::winding || analysis.has_primary) &&
-                     (reading.needs != Needs::tank || analysis.has_tank);
+                     (reading.needs < Needs::tank || (analysis.has_tank && belongs_to(reading, kind_of(design))));
   const auto value = there ? reading.value(design, analysis) : std::nullopt;
   return value && std::isfinite(*value) ? value : std::nullopt;
 }

@@ -23,7 +23,7 @@ struct Explanation {
 };
 
 /// What must be given, and belong to the kind of coil, for a reading to have a value.
-enum class Needs { winding, primary, tank };
+enum class Needs { winding, primary, tank, gap };
 
 struct Reading {
   std::string_view key; // as in results of the command-line program
@@ -36,6 +36,9 @@ struct Reading {
 };
 
 std::span<const Reading> readings();
+
+/// Whether it says something of this kind of coil.
+bool belongs_to(const Reading& reading, const struct CoilKind& kind);
 
 /// The reading with this key. Throws std::out_of_range when there is none.
 const Reading& reading(std::string_view key);

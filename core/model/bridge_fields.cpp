@@ -69,6 +69,7 @@ constexpr std::array bridge_rows{
     field<&Design::bridge, &Bridge::lead_s>("bridge.lead_s", "Phase lead", time, 0, 1e-05),
     field<&Design::bridge, &Bridge::dead_time_s>("bridge.dead_time_s", "Dead time", time, 0, 0.0001),
     field<&Design::bridge, &Bridge::kick_s>("bridge.kick_s", "First pulse", time, 0, 0.0001),
+    field<&Design::bridge, &Bridge::blanking_s>("bridge.blanking_s", "Deaf after an edge", time, 0, 1e-4),
     field<&Design::bridge, &Bridge::hysteresis_a>("bridge.hysteresis_a", "Hysteresis", current, 0, 1000),
     field<&Design::bridge, &Bridge::gate_resistance_ohm>("bridge.gate_resistance_ohm", "Gate resistor", resistance,
                                                          0, 1000),

@@ -168,7 +168,7 @@ struct Bridge {
   std::optional<double> bus_voltage_v;  // as measured; absent: rectified mains
   bool doubled = false;                 // the rectifier is a voltage doubler
   double reservoir_f = 820e-6;
-  double bleed_resistance_ohm = 47e3; // across it
+  double bleed_resistance_ohm = 33e3; // across it
   BridgeSwitch device;
   // drive
   Feedback feedback = Feedback::antenna;
@@ -178,6 +178,7 @@ struct Bridge {
   double lead_s = 0; // by which a network at the input is ahead
   double dead_time_s = 150e-9;
   double kick_s = 1e-6;
+  double blanking_s = 0;   // after an edge the squarer hears nothing for so long
   double hysteresis_a = 0; // of the squarer, as amperes of the current it hears
   double gate_resistance_ohm = 4.7;
   double driver_supply_v = 12;

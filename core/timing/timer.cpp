@@ -183,4 +183,13 @@ TimerCircuit steered_timer(const TimerTask& task) {
   return out;
 }
 
+std::string timer_parts_csv(const TimerCircuit& circuit) {
+  std::string out = "part,what,value,written\r\n";
+  for (const TimerPart& part : circuit.parts)
+    out += part.value > 0 ? fmt::format("{},\"{}\",{:.6g},{}\r\n", part.name, part.what, part.value,
+                                        format_quantity(part.value, part.dimension, UnitSystem::metric, 3))
+                          : fmt::format("{},\"{}\",,\r\n", part.name, part.what);
+  return out;
+}
+
 } // namespace arc

@@ -55,4 +55,7 @@ TimerCircuit two_timers(const TimerTask& task);
 /// One timer; a diode takes charging past the resistors of discharging: on-time and off-time apart.
 TimerCircuit steered_timer(const TimerTask& task);
 
+/// Name, what, value (SI) and its text, as CSV (RFC 4180).
+std::string timer_parts_csv(const TimerCircuit& circuit);
+
 } // namespace arc

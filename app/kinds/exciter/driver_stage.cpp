@@ -5,6 +5,7 @@
 
 #include "model/fields.h"
 #include "stages/stage.h"
+#include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/first_fault_sheet.h"
@@ -24,38 +25,6 @@
 namespace {
 
 using enum arc::Dimension;
-
-// A box of the named values of one member.
-class ChoiceBox : public QComboBox {
- public:
-  ChoiceBox(Workspace& workspace, std::string_view key, QWidget* parent)
-      : QComboBox(parent), workspace_(workspace), spec_(arc::design_choice(key)) {
-    setObjectName(text_of(key));
-    setAccessibleName(text_of(spec_.label));
-    for (const arc::Choice& choice : spec_.choices) addItem(text_of(choice.title));
-    connect(this, &QComboBox::activated, this, [this](int index) {
-      workspace_.document.edit(text_of(spec_.label), [this, index](arc::Design& design) {
-        spec_.set(design, static_cast<std::size_t>(index));
-        if (also_) also_(design);
-      });
-    });
-    connect(&workspace_.document, &Document::design_changed, this, &ChoiceBox::refresh);
-    refresh();
-  }
-  const arc::ChoiceSpec& spec() const { return spec_; }
-  /// What an edit changes beside the member itself.
-  void also(std::function<void(arc::Design&)> change) { also_ = std::move(change); }
-
- private:
-  void refresh() {
-    setCurrentIndex(static_cast<int>(spec_.get(workspace_.document.design())));
-    setToolTip(currentText());
-  }
-
-  Workspace& workspace_;
-  const arc::ChoiceSpec& spec_;
-  std::function<void(arc::Design&)> also_;
-};
 
 // The numbers of the transistor's law and ratings, and the way to get them from a data sheet.
 class TransistorSheet : public QDialog {

@@ -1,0 +1,661 @@
+// Bridge: the path of power at a glance, the simulated burst, the map of turns against height, single changes, and
+// the fields of whatever part is chosen. Shows the document's simulation; computes nothing.
+#include "bridges/bridge.h"
+#include "kinds/bridges/bridge_path.h"
+#include "kinds/bridges/switch_sheet.h"
+#include "model/fields.h"
+#include "parts/bridge_switch.h"
+#include "stages/stage.h"
+#include "widgets/choice_box.h"
+#include "widgets/common.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/latest_job.h"
+#include "widgets/plot.h"
+#include "widgets/quantity_field.h"
+#include "widgets/single_changes.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTimer>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+class BridgeStage : public QWidget {
+ public:
+  BridgeStage(Workspace& workspace, QWidget* parent)
+      : QWidget(parent), workspace_(workspace), map_job_([this](const Mapped& done) { take_map(done); },
+                                                         [this](const QString& problem) { end_map(problem); }) {
+    setObjectName("bridge");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* upper = new QVBoxLayout;
+    upper->setContentsMargins(space::large, 12, space::medium, space::small);
+    upper->setSpacing(space::hair);
+    head_ = make_stage_head("bridge", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
+    path_ = new BridgePath(workspace_, this);
+    upper->addWidget(path_);
+    upper->addLayout(make_tools());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    views_ = new QStackedWidget(this);
+    auto* plots = new QWidget(views_);
+    auto* stack = new QVBoxLayout(plots);
+    stack->setContentsMargins(0, 0, 0, 0);
+    stack->setSpacing(0);
+    primary_ = make_plot("burst plot", "Primary current and bridge voltage through the burst");
+    top_ = make_plot("top plot", "Top and bus voltage through the burst");
+    stack->addWidget(primary_, 1);
+    stack->addWidget(top_, 1);
+    views_->addWidget(plots);
+    views_->addWidget(make_map());
+    for (CursorPlot* plot : {primary_, top_}) {
+      connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_wave(us * 1e-6); });
+      connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
+    }
+    middle->addWidget(views_, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
+    column->addLayout(upper, 1);
+    column->addWidget(make_panel());
+    connect(path_, &BridgePath::chosen, this, &BridgeStage::show_page);
+    connect(&workspace_, &Workspace::go_to_requested, this, &BridgeStage::show_page_of);
+    connect(&workspace_.document, &Document::power_changed, this, &BridgeStage::refresh);
+    connect(&workspace_.document, &Document::analysis_changed, this, &BridgeStage::refresh_path);
+    connect(&workspace_.document, &Document::design_changed, this, &BridgeStage::refresh_make);
+    connect(&workspace_.document, &Document::opened, this, [this] {
+      kept_.reset();
+      map_.reset();
+    });
+    connect(&workspace_.document, &Document::units_changed, this, &BridgeStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &BridgeStage::refresh);
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 226 : 272);
+    path_->setMinimumHeight(height() < 620 ? 150 : 168);
+  }
+
+ private:
+  struct Mapped {
+    arc::Design of;
+    arc::BridgeMap map;
+  };
+
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  std::shared_ptr<const arc::BridgeAnalysis> bridge() const {
+    return workspace_.document.power_of<arc::BridgeAnalysis>();
+  }
+
+  CursorPlot* make_plot(const char* name, const char* words) {
+    auto* plot = new CursorPlot(workspace_, name, words, this);
+    plot->setMinimumHeight(72);
+    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
+    plot->axisRect()->setMargins({62, 0, 62, 0});
+    return plot;
+  }
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    const auto add = [&](const char* name, const QString& text, const QString& tip) {
+      auto* button = new QPushButton(text, this);
+      button->setObjectName(name);
+      button->setToolTip(tip);
+      row->addWidget(button);
+      return button;
+    };
+    keep_ = add("keep burst", "Keep", "Draws this burst in grey behind the next ones, for comparison");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = bridge();
+      draw();
+    });
+    connect(
+        add("export burst", "Export…", "Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck"),
+        &QPushButton::clicked, this, &BridgeStage::export_burst);
+    map_button_ =
+        add("bridge map", "Turns and height", "What primary turns and height do, 400 bursts in one picture");
+    map_button_->setCheckable(true);
+    connect(map_button_, &QPushButton::toggled, this, [this](bool on) {
+      views_->setCurrentIndex(on ? 1 : 0);
+      if (on) ask_map();
+    });
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("bridge cursor");
+    row->addWidget(cursor_, 1);
+    return row;
+  }
+
+  QWidget* make_map() {
+    auto* box = new QWidget(views_);
+    auto* column = new QVBoxLayout(box);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(space::hair);
+    auto* row = new QHBoxLayout;
+    shown_ = new QComboBox(box);
+    shown_->setObjectName("map shows");
+    shown_->setAccessibleName("What the map shows");
+    shown_->addItems(
+        {"Power in the burst", "Primary current", "Coupling", "Switches' share of the energy", "Top voltage"});
+    connect(shown_, &QComboBox::activated, this, [this] { draw_map(); });
+    row->addWidget(shown_);
+    map_progress_ = new QProgressBar(box);
+    map_progress_->setObjectName("map progress");
+    map_progress_->setRange(0, 100);
+    map_progress_->setTextVisible(false);
+    map_progress_->hide();
+    map_timer_.setInterval(80);
+    connect(&map_timer_, &QTimer::timeout, this,
+            [this] { map_progress_->setValue(static_cast<int>(100 * *map_share_)); });
+    row->addWidget(map_progress_, 1);
+    map_cancel_ = new QPushButton("Cancel", box);
+    map_cancel_->setObjectName("cancel map");
+    connect(map_cancel_, &QPushButton::clicked, this, [this] {
+      map_job_.cancel();
+      end_map("The map was stopped.");
+    });
+    map_cancel_->hide();
+    row->addWidget(map_cancel_);
+    take_ = new QPushButton("Take these turns and height", box);
+    take_->setObjectName("take map point");
+    take_->setEnabled(false);
+    take_->setToolTip("Choose a place on the map first");
+    connect(take_, &QPushButton::clicked, this, [this] {
+      if (!picked_) return;
+      const arc::MapPoint p = *picked_;
+      workspace_.document.edit("Turns and height from the map", [p](arc::Design& d) {
+        d.primary.turns = d.primary.tap_turns = std::max(1.0, std::round(p.turns * 2) / 2);
+        d.primary.base_height_m = std::round(p.height_m * 1000) / 1000;
+      });
+    });
+    row->addWidget(take_);
+    column->addLayout(row);
+    map_plot_ = make_plot("map plot", "Map of primary turns against height");
+    colours_ = new QCPColorMap(map_plot_->xAxis, map_plot_->yAxis);
+    colours_->setInterpolate(false);
+    auto* scale = new QCPColorScale(map_plot_);
+    map_plot_->plotLayout()->addElement(0, 1, scale);
+    colours_->setColorScale(scale);
+    here_ = map_plot_->addGraph();
+    here_->setLineStyle(QCPGraph::lsNone);
+    connect(map_plot_, &QCustomPlot::mousePress, this, [this](QMouseEvent* event) {
+      pick(map_plot_->xAxis->pixelToCoord(event->position().x()),
+           map_plot_->yAxis->pixelToCoord(event->position().y()));
+    });
+    connect(map_plot_, &CursorPlot::cursor_moved, this, [this](double turns) {
+      if (map_)
+        pick(turns, (picked_ ? picked_->height_m : workspace_.document.design().primary.base_height_m) * 1000);
+    });
+    column->addWidget(map_plot_, 1);
+    return box;
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = make_figures_table(side_, "burst figures");
+    column->addWidget(figures_, 3);
+    changes_ = new SingleChanges(workspace_, "Single changes, for the same loss", "bridge changes",
+                                 "make bridge change", side_);
+    column->addWidget(changes_, 2);
+    return side_;
+  }
+
+  struct Page {
+    QString key;
+    std::vector<std::string_view> fields, choices;
+  };
+  inline static const std::vector<Page> pages{
+      {"bus",
+       {"bridge.bus_voltage_v", "bridge.reservoir_f", "bridge.bleed_resistance_ohm", "bridge.split_capacitance_f",
+        "bridge.blocking_capacitance_f"},
+       {"bridge.rectifier", "bridge.legs"}},
+      {"switches",
+       {"bridge.dead_time_s", "bridge.switch_voltage_rating_v", "bridge.switch_pulse_rating_a",
+        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k"},
+       {"bridge.legs"}},
+      {"limit",
+       {"bridge.current_limit_a", "bridge.limit_delay_s", "primary.turns", "primary.base_height_m"},
+       {"bridge.limit_action"}},
+      {"feedback",
+       {"bridge.antenna_length_m", "bridge.antenna_distance_m", "bridge.transformer_turns", "bridge.burden_ohm",
+        "bridge.input_threshold_v", "bridge.input_limit_v", "bridge.fixed_frequency_hz"},
+       {"bridge.feedback", "bridge.drive_direction"}},
+      {"drive",
+       {"bridge.squarer_delay_s", "bridge.logic_delay_s", "bridge.driver_delay_s", "bridge.gate_delay_s",
+        "bridge.lead_s", "bridge.kick_s", "bridge.hysteresis_a", "bridge.blanking_s", "bridge.driver_slowest_s"},
+       {}},
+      {"gate",
+       {"bridge.driver_supply_v", "bridge.gate_primary_turns", "bridge.gate_secondary_turns",
+        "bridge.gate_core_area_mm2", "bridge.gate_core_limit_t", "bridge.gate_core_al_h",
+        "bridge.gate_resistance_ohm", "bridge.gate_leakage_h"},
+       {}}};
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    auto* column = new QVBoxLayout(panel);
+    column->setContentsMargins(space::large, 8, space::large, 8);
+    fields_ = new QStackedWidget(panel);
+    fields_->setObjectName("bridge fields");
+    for (const Page& page : pages) {
+      auto* box = new QWidget(fields_);
+      auto* grid = new QGridLayout(box);
+      grid->setContentsMargins(0, 0, 0, 0);
+      grid->setHorizontalSpacing(space::medium);
+      grid->setVerticalSpacing(4);
+      int place = 0;
+      constexpr int across = 5;
+      const auto put = [&](QWidget* widget) {
+        grid->addWidget(widget, place / across, place % across, Qt::AlignTop);
+        ++place;
+      };
+      if (page.key == "switches") add_switch_class(box, put);
+      for (const std::string_view key : page.choices) {
+        auto* choice = new ChoiceBox(workspace_, key, box);
+        if (box->parentWidget()->findChildren<QWidget*>(text_of(key)).size() > 1)
+          choice->setObjectName(page.key + " " + text_of(key));
+        put(captioned(text_of(arc::design_choice(key).label), choice, box));
+      }
+      for (const std::string_view key : page.fields) {
+        auto* field = make_design_field(workspace_, key, box);
+        if (key.starts_with("primary.")) field->setObjectName("bridge " + text_of(key)); // Primary has its own
+        put(labelled(field, box));
+      }
+      for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
+      fields_->addWidget(box);
+    }
+    column->addWidget(fields_);
+    return panel;
+  }
+
+  void add_switch_class(QWidget* box, const std::function<void(QWidget*)>& put) {
+    class_ = new QComboBox(box);
+    class_->setObjectName("switch class");
+    class_->setAccessibleName("Switches, by class");
+    for (const arc::SwitchClass& each : arc::switch_classes()) class_->addItem(text_of(each.title));
+    class_->addItem("From a data sheet");
+    class_->setMinimumContentsLength(10);
+    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    connect(class_, &QComboBox::activated, this, [this](int index) {
+      const auto classes = arc::switch_classes();
+      if (index >= static_cast<int>(classes.size())) {
+        show_switch_sheet(workspace_, this);
+        refresh_class();
+        return;
+      }
+      workspace_.document.edit("Switches", [&](arc::Design& design) {
+        design.bridge.device = classes[static_cast<std::size_t>(index)].part;
+      });
+    });
+    connect(&workspace_.document, &Document::design_changed, this, &BridgeStage::refresh_class);
+    put(captioned("Switches", class_, box));
+    auto* sheet = new QPushButton("Values…", box);
+    sheet->setObjectName("switch numbers");
+    sheet->setToolTip("Law, ratings and heat of the switches, and entry from a data sheet");
+    connect(sheet, &QPushButton::clicked, this, [this] { show_switch_sheet(workspace_, this); });
+    put(captioned("Data sheet", sheet, box));
+    refresh_class();
+  }
+
+  void refresh_class() {
+    const auto classes = arc::switch_classes();
+    const auto it = std::ranges::find(classes, workspace_.document.design().bridge.device, &arc::SwitchClass::part);
+    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
+    class_->setToolTip(class_->currentText());
+  }
+
+  void show_page(const QString& key) {
+    const auto it = std::ranges::find(pages, key, &Page::key);
+    if (it != pages.end()) fields_->setCurrentIndex(static_cast<int>(it - pages.begin()));
+  }
+
+  // A finding leads to a field: its page comes to the front first.
+  void show_page_of(const QString& stage, const QString& field) {
+    if (stage != "bridge") return;
+    for (int i = 0; i < fields_->count(); ++i)
+      if (auto* widget = fields_->widget(i)->findChild<QWidget*>(field)) {
+        fields_->setCurrentIndex(i);
+        path_->choose(pages[static_cast<std::size_t>(i)].key);
+        widget->setFocus();
+        return;
+      }
+  }
+
+  void refresh_path() {
+    if (isVisible()) path_->show(bridge().get());
+  }
+
+  void refresh() {
+    if (!isVisible()) return;
+    const auto b = bridge();
+    refresh_path();
+    const bool there = b && b->problem.empty();
+    keep_->setEnabled(there);
+    if (!there) {
+      figures_->setRowCount(0);
+      changes_->show_rows({});
+      head_.verdict->setText(b ? "The bridge cannot be simulated yet" : "Being simulated…");
+      head_.reason->setText(b ? QString::fromStdString(b->problem) : QString());
+      for (CursorPlot* plot : {primary_, top_}) {
+        plot->clearGraphs();
+        style_plot(*plot, workspace_.theme());
+        plot->legend->setVisible(false);
+        plot->replot();
+      }
+      refresh_make();
+      return;
+    }
+    show_words(*b);
+    show_figures(*b);
+    show_changes(*b);
+    draw();
+    if (map_button_->isChecked()) ask_map();
+  }
+
+  QString banded(const arc::BridgeAnalysis& b, const char* key, double value, arc::Dimension dimension) const {
+    return banded_text(value, dimension, workspace_.units(), b.band, key);
+  }
+
+  void show_words(const arc::BridgeAnalysis& b) {
+    const arc::BurstResult& r = b.burst;
+    const bool fixed = b.circuit.signal == arc::BurstSignal::fixed;
+    head_.verdict->setText(!r.locked && !fixed ? QString("The drive does not lock")
+                                               : QString("%1 at the top, at %2")
+                                                     .arg(banded(b, "top_peak_v", r.top_peak_v, voltage),
+                                                          banded(b, "frequency_hz", r.frequency_hz, frequency)));
+    QString words = QString("%1 from the bus in %2").arg(print(r.bus_j, energy), print(r.end_s, time));
+    if (r.breakout_s) words += QString(", breakout after %1").arg(print(*r.breakout_s, time));
+    if (r.trip_s) words += QString(", the limit trips after %1").arg(print(*r.trip_s, time));
+    words += QString(". %1 edges hard, %2 soft; %3 broken at the middle one.")
+                 .arg(r.hard)
+                 .arg(r.soft)
+                 .arg(print(std::abs(r.turn_off_a), current));
+    QStringList measured;
+    for (const std::string& name : workspace_.document.analysis()->circuit.measured)
+      measured << QString::fromStdString(name);
+    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
+    head_.reason->setText(words);
+  }
+
+  void show_figures(const arc::BridgeAnalysis& b) {
+    const arc::BurstResult& r = b.burst;
+    const double lost = r.device_j() + r.edges_j();
+    std::vector<std::pair<QString, QString>> rows{
+        {"Primary peak", banded(b, "primary_peak_a", r.primary_peak_a, current)},
+        {"Returned after", print(r.return_peak_a, current)},
+        {"From the bus", banded(b, "bus_energy_j", r.bus_j, energy)},
+        {"Back to it", print(r.bus_j - r.bus_net_j, energy)},
+        {"In the arc", print(r.streamer_j, energy)},
+        {"In the winding", print(r.secondary_j, energy)},
+        {"In the primary", print(r.primary_j, energy)},
+        {"In the switches",
+         QString("%1, %2 %").arg(print(lost, energy)).arg(r.bus_j > 0 ? 100 * lost / r.bus_j : 0, 0, 'f', 1)},
+        {"… conduction", print(r.conduction_j, energy)},
+        {"… turn-off", print(r.off_j, energy)},
+        {"… turn-on, recovery", print(r.on_j + r.recovery_j + r.dumped_j, energy)},
+        {"Each junction", b.plan_problem.empty() ? print(b.heat.junction_peak_c, temperature) : QString("–")},
+        {"Magnetising, gates", print(b.gate.magnetising_a, current)},
+        {"Gate droop", QString("%1 %").arg(100 * b.gate.droop, 0, 'f', 0)},
+        {"Gate rises in", print(b.gate.rise_s, time)}};
+    if (b.circuit.series_f) {
+      rows.insert(rows.begin() + 2, {"Capacitor peak", banded(b, "tank_peak_v", r.series_peak_v, voltage)});
+      rows.insert(rows.begin() + 3, {"Capacitor, mean RMS", print(b.series_rms_a, current)});
+    }
+    QStringList poles;
+    for (const double hz : b.poles_hz) poles << print(hz, frequency, 4);
+    rows.push_back({b.poles_hz.size() > 1 ? "Poles" : "Pole", poles.join(", ")});
+    show_figures_in(figures_, rows);
+  }
+
+  void show_changes(const arc::BridgeAnalysis& b) {
+    std::vector<SingleChanges::Row> rows;
+    for (const arc::BridgeChange& change : b.changes)
+      rows.push_back({QString::fromStdString(change.title), gain_text(change.merit),
+                      QString("Top %1 %, energy of a burst %2 %, loss in the switches %3 % of now")
+                          .arg(100 * change.top_ratio, 0, 'f', 0)
+                          .arg(100 * change.energy_ratio, 0, 'f', 0)
+                          .arg(100 * change.loss_ratio, 0, 'f', 0),
+                      change.merit > 1.001, change.apply});
+    changes_->show_rows(std::move(rows));
+    refresh_make();
+  }
+
+  void refresh_make() {
+    changes_->refresh();
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
+                          static_cast<QWidget*>(head_.reason)})
+      part->setEnabled(current);
+  }
+
+  void draw() {
+    const auto b = bridge();
+    if (!b || !b->problem.empty() || !isVisible()) return;
+    for (CursorPlot* plot : {primary_, top_}) {
+      plot->clearGraphs();
+      style_plot(*plot, workspace_.theme());
+      plot->yAxis2->setVisible(true);
+      plot->legend->setVisible(plot->height() >= 110 && plot->width() >= 400);
+      lay_legend_flat(*plot);
+    }
+    const Theme& t = workspace_.theme();
+    const auto us = [](const arc::BurstSample& s) { return s.time_s * 1e6; };
+    const auto& samples = b->burst.samples;
+    const double kilo = b->burst.top_peak_v > 2000 ? 1e3 : 1;
+    if (kept_) {
+      add_curve(
+          *primary_, kept_->burst.samples, us, [](const arc::BurstSample& s) { return s.primary_a; },
+          QPen(t.second, 1, Qt::DotLine), "kept");
+      add_curve(
+          *top_, kept_->burst.samples, us, [=](const arc::BurstSample& s) { return s.top_v / kilo; },
+          QPen(t.second, 1, Qt::DotLine), "kept");
+    }
+    add_curve(
+        *primary_, samples, us, [](const arc::BurstSample& s) { return s.bridge_v; }, QPen(t.hairline, 1), "bridge",
+        primary_->yAxis2);
+    add_curve(
+        *primary_, samples, us, [](const arc::BurstSample& s) { return s.primary_a; }, QPen(t.copper, 1.3),
+        "primary");
+    add_curve(
+        *top_, samples, us, [=](const arc::BurstSample& s) { return s.top_v / kilo; }, QPen(t.arc, 1.2), "top");
+    add_curve(
+        *top_, samples, us, [](const arc::BurstSample& s) { return s.bus_v; }, QPen(t.settled, 1.4, Qt::DashLine),
+        "bus", top_->yAxis2);
+    primary_->yAxis->setLabel("Primary, A");
+    primary_->yAxis2->setLabel("Bridge, V");
+    top_->yAxis->setLabel(kilo > 1 ? "Top, kV" : "Top, V");
+    top_->yAxis2->setLabel("Bus, V");
+    top_->xAxis->setLabel("Time, µs");
+    primary_->xAxis->setLabel({});
+    frame_curves(*primary_);
+    frame_curves(*top_);
+    const double low = b->burst.bus_least_v, high = b->circuit.bus_v, room = std::max(0.02 * high, high - low);
+    top_->yAxis2->setRange(low - room, high + room);
+    for (CursorPlot* plot : {primary_, top_}) {
+      if (!samples.empty()) plot->xAxis->setRange(0, samples.back().time_s * 1e6);
+      if (plot->legend->visible())
+        plot->yAxis->setRangeUpper(plot->yAxis->range().upper + 0.3 * plot->yAxis->range().size());
+      plot->replot(QCustomPlot::rpQueuedReplot);
+    }
+    read_wave(b->burst.end_s / 2);
+  }
+
+  void read_wave(double time_s) {
+    const auto b = bridge();
+    if (!b || b->burst.samples.size() < 2) return;
+    const arc::BurstSample& s = sample_at(b->burst.samples, time_s);
+    for (CursorPlot* plot : {primary_, top_}) plot->set_cursor(s.time_s * 1e6);
+    cursor_->setText(QString("%1: primary %2, bridge %3, top %4, foot %5, bus %6")
+                         .arg(print(s.time_s, time), print(s.primary_a, current), print(s.bridge_v, voltage),
+                              print(s.top_v, voltage), print(s.foot_a, current), print(s.bus_v, voltage, 4)));
+  }
+
+  void ask_map() {
+    const auto analysis = workspace_.document.analysis();
+    const auto b = bridge();
+    if (!analysis || !b || !b->problem.empty() || !workspace_.document.power_is_current()) return;
+    if (workspace_.document.design().equivalent.primary_inductance_h || !analysis->has_primary) {
+      cursor_->setText("The map needs the primary's measures: its inductance is given as measured.");
+      return;
+    }
+    if (map_ && map_->of == workspace_.document.design()) return draw_map();
+    map_progress_->show();
+    map_cancel_->show();
+    *map_share_ = 0;
+    map_timer_.start();
+    map_job_.start(
+        [design = workspace_.document.design(), analysis, share = map_share_](const std::atomic<bool>& cancelled) {
+          arc::Kept kept;
+          const std::function<void(double)> tell = [&](double part) { *share = part; };
+          const arc::Work work{cancelled, tell, kept};
+          constexpr int across = 20;
+          return Mapped{design, arc::bridge_map(design, *analysis, across, work)};
+        });
+  }
+
+  void take_map(const Mapped& done) {
+    map_ = std::make_unique<Mapped>(done);
+    end_map({});
+    draw_map();
+  }
+
+  void end_map(const QString& words) {
+    map_timer_.stop();
+    map_progress_->hide();
+    map_cancel_->hide();
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  double shown_value(const arc::MapPoint& p) const {
+    switch (shown_->currentIndex()) {
+    case 0:
+      return p.power_w / 1000;
+    case 1:
+      return p.primary_a;
+    case 2:
+      return p.coupling;
+    case 3:
+      return 100 * p.loss_share;
+    default:
+      return p.top_v / 1000;
+    }
+  }
+
+  void draw_map() {
+    if (!map_) return;
+    const Theme& t = workspace_.theme();
+    style_plot(*map_plot_, t);
+    static const QStringList units{"kW", "A", "k", "%", "kV"};
+    const auto n = static_cast<int>(map_->map.turns.size());
+    colours_->data()->setSize(n, n);
+    colours_->data()->setRange({map_->map.turns.front(), map_->map.turns.back()},
+                               {map_->map.heights_m.front() * 1000, map_->map.heights_m.back() * 1000});
+    for (int row = 0; row < n; ++row)
+      for (int i = 0; i < n; ++i) {
+        const arc::MapPoint& p = map_->map.points[static_cast<std::size_t>(row * n + i)];
+        colours_->data()->setCell(i, row, p.locked ? shown_value(p) : std::nan(""));
+      }
+    QCPColorGradient gradient;
+    gradient.clearColorStops();
+    gradient.setColorStopAt(0, t.paper);
+    gradient.setColorStopAt(0.5, t.copper);
+    gradient.setColorStopAt(1, t.arc);
+    gradient.setNanHandling(QCPColorGradient::nhNanColor);
+    gradient.setNanColor(t.shade);
+    colours_->setGradient(gradient);
+    colours_->rescaleDataRange(true);
+    colours_->colorScale()->axis()->setLabel(units[shown_->currentIndex()]);
+    colours_->colorScale()->axis()->setLabelColor(t.ink);
+    colours_->colorScale()->axis()->setTickLabelColor(t.ink);
+    colours_->colorScale()->axis()->setTickLabelFont(type::font(type::caption));
+    colours_->colorScale()->axis()->setLabelFont(type::font(type::caption));
+    map_plot_->xAxis->setLabel("Primary turns");
+    map_plot_->yAxis->setLabel("Lowest turn, mm");
+    map_plot_->xAxis->setRange(map_->map.turns.front(), map_->map.turns.back());
+    map_plot_->yAxis->setRange(map_->map.heights_m.front() * 1000, map_->map.heights_m.back() * 1000);
+    const arc::Primary& p = workspace_.document.design().primary;
+    here_->setData({p.turns}, {p.base_height_m * 1000});
+    here_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCrossCircle, t.ink, 13));
+    map_plot_->legend->setVisible(false);
+    map_plot_->replot(QCustomPlot::rpQueuedReplot);
+    pick(p.turns, p.base_height_m * 1000);
+  }
+
+  void pick(double turns, double height_mm) {
+    if (!map_ || map_->map.points.empty()) return;
+    const double wide = map_->map.turns.back() - map_->map.turns.front(),
+                 high = (map_->map.heights_m.back() - map_->map.heights_m.front()) * 1000;
+    const arc::MapPoint& p = *std::ranges::min_element(map_->map.points, {}, [&](const arc::MapPoint& each) {
+      return std::hypot((each.turns - turns) / wide, (each.height_m * 1000 - height_mm) / high);
+    });
+    picked_ = p;
+    take_->setEnabled(p.locked);
+    take_->setToolTip(p.locked ? "As one step that can be undone" : "The drive does not lock there");
+    map_plot_->set_cursor(p.turns);
+    cursor_->setText(
+        p.locked
+            ? QString("%1 turns at %2: %3 in the burst, %4, k %5, top %6, switches %7 %")
+                  .arg(p.turns, 0, 'f', 1)
+                  .arg(print(p.height_m, length), print(p.power_w, power), print(p.primary_a, current))
+                  .arg(p.coupling, 0, 'f', 3)
+                  .arg(print(p.top_v, voltage))
+                  .arg(100 * p.loss_share, 0, 'f', 1)
+            : QString("%1 turns at %2: it does not lock").arg(p.turns, 0, 'f', 1).arg(print(p.height_m, length)));
+  }
+
+  void export_burst() {
+    const auto b = bridge();
+    if (!b || !b->problem.empty()) return;
+    const QString words = export_plot(
+        *primary_, "burst", [&] { return arc::burst_csv(b->burst); },
+        [&] { return arc::burst_netlist(b->circuit, b->burst, workspace_.document.design().name); });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  Workspace& workspace_;
+  StageHead head_{};
+  BridgePath* path_ = nullptr;
+  QLabel* cursor_ = nullptr;
+  QPushButton *keep_ = nullptr, *map_button_ = nullptr, *map_cancel_ = nullptr, *take_ = nullptr;
+  QComboBox *class_ = nullptr, *shown_ = nullptr;
+  QProgressBar* map_progress_ = nullptr;
+  QStackedWidget *views_ = nullptr, *fields_ = nullptr;
+  QWidget* side_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  SingleChanges* changes_ = nullptr;
+  CursorPlot *primary_ = nullptr, *top_ = nullptr, *map_plot_ = nullptr;
+  QCPColorMap* colours_ = nullptr;
+  QCPGraph* here_ = nullptr;
+  std::shared_ptr<const arc::BridgeAnalysis> kept_;
+  std::unique_ptr<Mapped> map_;
+  std::optional<arc::MapPoint> picked_;
+  std::shared_ptr<std::atomic<double>> map_share_ = std::make_shared<std::atomic<double>>(0);
+  QTimer map_timer_;
+  LatestJob<Mapped> map_job_; // last: it works with the rest
+};
+
+} // namespace
+
+QWidget* make_bridge_stage(Workspace& workspace, QWidget* parent) {
+  return new BridgeStage(workspace, parent);
+}

@@ -1,0 +1,254 @@
+// Gate: the interrupter of a bridge. Bursts drawn and dragged, limits that say what they did, what comes of it in
+// watts and degrees, how the arcs look, and timer circuits that make it.
+#include "bridges/bridge.h"
+#include "kinds/bridges/pulse_view.h"
+#include "kinds/bridges/timer_sheet.h"
+#include "model/fields.h"
+#include "stages/stage.h"
+#include "widgets/choice_box.h"
+#include "widgets/common.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/plot.h"
+#include "widgets/quantity_field.h"
+
+#include <QFileDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QSaveFile>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+// How arcs look at a rate and on-time (common practice of builders, no source).
+QString look_of(const arc::PulsePlan& plan) {
+  QString out = plan.rate_hz < 30    ? "Single bangs, each a straight, thick stroke"
+                : plan.rate_hz < 150 ? "A growl; straight, bright strokes that wander little"
+                : plan.rate_hz < 400 ? "A buzz; branched, fuller arcs"
+                                     : "A whine; bushy, flame-like arcs that rise";
+  out += plan.on_s < 100e-6 ? ", sword-like and short for the volts." : plan.on_s < 250e-6 ? "." : ", fat and hot.";
+  if (plan.beat_hz > 0.3 && plan.beat_hz < 12)
+    out += QString(" They flash %1 times a second against the mains.").arg(plan.beat_hz, 0, 'f', 1);
+  return out;
+}
+
+class GateStage : public QWidget {
+ public:
+  GateStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("gate");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* upper = new QVBoxLayout;
+    upper->setContentsMargins(space::large, 12, space::medium, space::small);
+    upper->setSpacing(space::hair);
+    head_ = make_stage_head("gate", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
+    upper->addLayout(make_tools());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    view_ = new PulseView(workspace_, this);
+    connect(view_, &PulseView::said, this, [this](const QString& words) { said_->setText(words); });
+    middle->addWidget(view_, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
+    column->addLayout(upper, 1);
+    column->addWidget(make_panel());
+    connect(&workspace_.document, &Document::power_changed, this, &GateStage::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &GateStage::refresh);
+    connect(&workspace_.document, &Document::units_changed, this, &GateStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &GateStage::refresh);
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 226 : 272);
+  }
+
+ private:
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  std::shared_ptr<const arc::BridgeAnalysis> bridge() const {
+    return workspace_.document.power_of<arc::BridgeAnalysis>();
+  }
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    auto* cycles = new QComboBox(this);
+    cycles->setObjectName("gate cycles");
+    cycles->setAccessibleName("Mains cycles shown");
+    for (const int n : {2, 4, 10, 20}) cycles->addItem(QString("%1 mains cycles").arg(n), n);
+    cycles->setCurrentIndex(1);
+    connect(cycles, &QComboBox::activated, this,
+            [this, cycles] { view_->set_cycles(cycles->currentData().toInt()); });
+    row->addWidget(cycles);
+    auto* timers = new QPushButton("Timer circuits…", this);
+    timers->setObjectName("timer circuits");
+    timers->setToolTip("Circuits that make these bursts, with parts from the E24 series");
+    connect(timers, &QPushButton::clicked, this, [this] { show_timer_sheet(workspace_, this); });
+    row->addWidget(timers);
+    said_ = caption_label({}, this);
+    said_->setObjectName("gate said");
+    said_->setWordWrap(true);
+    row->addWidget(said_, 1);
+    return row;
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = make_figures_table(side_, "gate figures");
+    column->addWidget(figures_, 3);
+    heat_ = new CursorPlot(workspace_, "junction plot", "Junction over the first minutes", this);
+    heat_->setMinimumHeight(96);
+    heat_->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
+    heat_->axisRect()->setMargins({48, 0, 8, 0});
+    connect(heat_, &CursorPlot::cursor_moved, this, &GateStage::read_heat);
+    connect(heat_, &CursorPlot::whole_wanted, this, &GateStage::refresh);
+    column->addWidget(heat_, 2);
+    return side_;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    auto* grid = new QGridLayout(panel);
+    grid->setContentsMargins(space::large, 8, space::large, 8);
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(4);
+    int place = 0;
+    const auto put = [&](QWidget* widget) {
+      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
+      ++place;
+    };
+    put(captioned("Bursts", new ChoiceBox(workspace_, "interrupter.mode", panel), panel));
+    for (const char* key :
+         {"interrupter.on_time_s", "interrupter.rate_hz", "interrupter.phase_deg", "interrupter.every_cycle",
+          "interrupter.longest_on_s", "interrupter.largest_duty", "interrupter.highest_rate_hz",
+          "interrupter.least_off_s", "interrupter.largest_energy_j"})
+      put(labelled(make_design_field(workspace_, key, panel), panel));
+    for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
+    return panel;
+  }
+
+  void refresh() {
+    if (!isVisible()) return;
+    const auto b = bridge();
+    view_->show(b);
+    if (!b || !b->problem.empty()) {
+      head_.verdict->setText(b ? "Nothing to interrupt yet" : "Being simulated…");
+      head_.reason->setText(b ? QString::fromStdString(b->problem) : QString());
+      figures_->setRowCount(0);
+      return;
+    }
+    if (!b->plan_problem.empty()) {
+      head_.verdict->setText("Nothing is left of a burst");
+      head_.reason->setText(QString::fromStdString(b->plan_problem));
+      figures_->setRowCount(0);
+      return;
+    }
+    const arc::PulsePlan& plan = b->plan;
+    head_.verdict->setText(QString("%1 on, %2 times a second: %3 on average")
+                               .arg(print(plan.on_s, time))
+                               .arg(arc::round_significant(plan.rate_hz, 3))
+                               .arg(print(b->average_w, power)));
+    head_.reason->setText(look_of(plan));
+    QStringList hits;
+    for (const arc::LimitHit& hit : plan.hits) hits << QString::fromStdString(hit.text);
+    said_->setText(hits.isEmpty() ? QString("Within all limits.") : hits.join(". ") + ".");
+    show_figures(*b);
+    draw_heat(*b);
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict)})
+      part->setEnabled(current);
+  }
+
+  void show_figures(const arc::BridgeAnalysis& b) {
+    const arc::PulsePlan& plan = b.plan;
+    std::vector<std::pair<QString, QString>> rows{
+        {"Duty", QString("%1 %").arg(100 * plan.duty(), 0, 'f', 2)},
+        {"Off-time", print(plan.off_s(), time)},
+        {"Cycles in a burst", QString::number(b.burst.cycles, 'f', 0)},
+        {"Energy of a burst", print(arc::burst_energy_by(b.burst, b.circuit, plan.on_s), energy)},
+        {"While it bursts", print(b.peak_w, power)},
+        {"On average", print(b.average_w, power)},
+        {"From the wall", print(b.line_a, current)},
+        {"Arcs about", QString("%1 to %2").arg(print(b.arc_m.low, length, 2), print(b.arc_m.high, length, 2))},
+        {"Each switch", print(b.heat.average_w, power)},
+        {"… while it bursts", print(b.heat.burst_w, power)},
+        {"Sink, in the long run", print(b.heat.sink_c, temperature)},
+        {"Junction at a burst's end", print(b.heat.junction_peak_c, temperature)}};
+    if (b.heat.run_time_s) rows.push_back({"At its limit after", print(*b.heat.run_time_s, time, 2)});
+    if (plan.beat_hz > 0) rows.push_back({"Beats with the mains", print(plan.beat_hz, frequency, 2)});
+    show_figures_in(figures_, rows);
+  }
+
+  static constexpr double shown_s = 600;
+
+  void draw_heat(const arc::BridgeAnalysis& b) {
+    const Theme& t = workspace_.theme();
+    const arc::Design& d = workspace_.document.design();
+    heat_->clearGraphs();
+    style_plot(*heat_, t);
+    heat_->legend->setVisible(false);
+    std::vector<std::pair<double, double>> points;
+    constexpr int steps = 120;
+    for (int i = 0; i <= steps; ++i) {
+      const double s = shown_s * i / steps;
+      points.emplace_back(s / 60, arc::junction_after_c(d, b.heat, b.plan, std::max(s, 1e-3)));
+    }
+    add_curve(
+        *heat_, points, [](const auto& p) { return p.first; }, [](const auto& p) { return p.second; },
+        QPen(t.arc, 1.6), "junction");
+    const double limit = d.bridge.device.junction_limit_c;
+    const std::vector<double> ends{0, shown_s / 60};
+    add_curve(
+        *heat_, ends, [](double x) { return x; }, [limit](double) { return limit; },
+        QPen(t.stop, 1.2, Qt::DashLine), "limit");
+    heat_->xAxis->setLabel("Running, minutes");
+    heat_->yAxis->setLabel("Junction, °C");
+    heat_->xAxis->setRange(0, shown_s / 60);
+    double high = limit;
+    for (const auto& p : points) high = std::max(high, p.second);
+    heat_->yAxis->setRange(d.site.air_temperature_c - 5, std::min(high * 1.1, 4 * limit));
+    heat_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  void read_heat(double minutes) {
+    const auto b = bridge();
+    if (!b || !b->problem.empty() || !b->plan_problem.empty()) return;
+    const double s = std::clamp(minutes * 60, 1e-3, shown_s);
+    heat_->set_cursor(s / 60);
+    said_->setText(
+        QString("After %1: junction %2 at the end of a burst")
+            .arg(print(s, time),
+                 print(arc::junction_after_c(workspace_.document.design(), b->heat, b->plan, s), temperature)));
+  }
+
+  Workspace& workspace_;
+  StageHead head_{};
+  QLabel* said_ = nullptr;
+  PulseView* view_ = nullptr;
+  QWidget* side_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  CursorPlot* heat_ = nullptr;
+};
+
+} // namespace
+
+QWidget* make_gate_stage(Workspace& workspace, QWidget* parent) {
+  return new GateStage(workspace, parent);
+}

@@ -1,0 +1,141 @@
+// The sheet of timer circuits.
+#include "kinds/bridges/timer_sheet.h"
+
+#include "timing/timer.h"
+#include "widgets/common.h"
+#include "widgets/quantity_field.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QFileDialog>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QSaveFile>
+#include <QVBoxLayout>
+#include <optional>
+#include <stdexcept>
+
+namespace {
+
+using enum arc::Dimension;
+
+class TimerSheet : public QDialog {
+ public:
+  TimerSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
+    setObjectName("timer sheet");
+    setWindowTitle("Timer circuits");
+    setAttribute(Qt::WA_DeleteOnClose);
+    resize(720, 560);
+    const arc::Interrupter& i = workspace.document.design().interrupter;
+    task_.on_s = {std::min(20e-6, i.on_time_s / 2), i.longest_on_s};
+    task_.rate_hz = {std::min(20.0, i.rate_hz / 2), std::max(i.highest_rate_hz, i.rate_hz)};
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(space::large, space::large, space::large, space::medium);
+    column->setSpacing(space::small);
+    auto* row = new QHBoxLayout;
+    which_ = new QComboBox(this);
+    which_->setObjectName("timer circuit");
+    which_->setAccessibleName("Circuit");
+    which_->addItems({"Two timers: a clock and a one-shot", "One timer with a steering diode"});
+    connect(which_, &QComboBox::activated, this, [this] { refresh(); });
+    row->addWidget(captioned("Circuit", which_, this), 2);
+    add(row, "shortest on", "Shortest on-time", time, 1e-6, 0.1, task_.on_s.low);
+    add(row, "longest on", "Longest", time, 1e-6, 0.1, task_.on_s.high);
+    add(row, "lowest rate", "Lowest rate", frequency, 0.1, 20000, task_.rate_hz.low);
+    add(row, "highest rate", "Highest", frequency, 0.1, 20000, task_.rate_hz.high);
+    add(row, "timer supply", "Supply", voltage, 4.5, 16, task_.supply_v);
+    column->addLayout(row);
+    words_ = new QLabel(this);
+    words_->setObjectName("timer words");
+    words_->setWordWrap(true);
+    column->addWidget(words_);
+    table_ = make_table(this, "timer parts", {"Part", "What", "Value"});
+    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
+    column->addWidget(table_, 1);
+    wires_ = caption_label({}, this);
+    wires_->setObjectName("timer wires");
+    wires_->setWordWrap(true);
+    column->addWidget(wires_);
+    auto* buttons = new QHBoxLayout;
+    save_ = add_sheet_button(this, buttons, "save timer parts", "Parts list…", [this] { save(); });
+    buttons->addStretch();
+    add_sheet_button(this, buttons, "close timer sheet", "Close", [this] { accept(); });
+    column->addLayout(buttons);
+    refresh();
+  }
+
+ private:
+  void add(QHBoxLayout* row, const char* name, const char* label, arc::Dimension dimension, double low, double high,
+           double& value) {
+    QuantityRole role;
+    role.name = QString("timer ") + name;
+    role.label = label;
+    role.dimension = dimension;
+    role.minimum = low;
+    role.maximum = high;
+    role.get = [&value] { return std::optional(value); };
+    role.set = [this, &value](std::optional<double> v, const QString&) {
+      if (!v) return;
+      value = *v;
+      refresh();
+    };
+    row->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this), 1);
+  }
+
+  QString print(double si, arc::Dimension dimension) const {
+    return quantity_text(si, dimension, workspace_.units(), 3);
+  }
+
+  void refresh() {
+    circuit_.reset();
+    try {
+      circuit_ = which_->currentIndex() == 0 ? arc::two_timers(task_) : arc::steered_timer(task_);
+    } catch (const std::invalid_argument& refusal) {
+      words_->setText(QString::fromUtf8(refusal.what()));
+    }
+    save_->setEnabled(circuit_.has_value());
+    table_->setRowCount(circuit_ ? static_cast<int>(circuit_->parts.size()) : 0);
+    wires_->clear();
+    if (!circuit_) return;
+    words_->setText(
+        QString("On-time %1 to %2 (± %3 %), rate %4 to %5 (± %6 %), duty %7 to %8 %. Bands: resistors 1 %, "
+                "film capacitors 5 %, all at their worst.")
+            .arg(print(circuit_->on_s.low, time), print(circuit_->on_s.high, time))
+            .arg(100 * circuit_->on_band, 0, 'f', 0)
+            .arg(print(circuit_->rate_hz.low, frequency), print(circuit_->rate_hz.high, frequency))
+            .arg(100 * circuit_->rate_band, 0, 'f', 0)
+            .arg(100 * circuit_->duty.low, 0, 'g', 2)
+            .arg(100 * circuit_->duty.high, 0, 'g', 2));
+    int line = 0;
+    for (const arc::TimerPart& part : circuit_->parts)
+      set_row(table_, line++,
+              {QString::fromStdString(part.name), QString::fromStdString(part.what),
+               part.value > 0 ? print(part.value, part.dimension) : QString()});
+    QStringList wires;
+    for (const std::string& wire : circuit_->connections) wires << QString::fromStdString(wire);
+    wires_->setText(wires.join("\n"));
+  }
+
+  void save() {
+    const QString path = QFileDialog::getSaveFileName(this, "Parts list", "interrupter-parts.csv", "CSV (*.csv)");
+    if (path.isEmpty() || !circuit_) return;
+    QSaveFile file(path);
+    const QByteArray text = QByteArray::fromStdString(arc::timer_parts_csv(*circuit_));
+    if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
+      words_->setText("Cannot write " + path + ": " + file.errorString());
+  }
+
+  Workspace& workspace_;
+  arc::TimerTask task_;
+  std::optional<arc::TimerCircuit> circuit_;
+  QComboBox* which_ = nullptr;
+  QLabel *words_ = nullptr, *wires_ = nullptr;
+  QTableWidget* table_ = nullptr;
+  QPushButton* save_ = nullptr;
+};
+
+} // namespace
+
+void show_timer_sheet(Workspace& workspace, QWidget* parent) {
+  (new TimerSheet(workspace, parent))->open();
+}

@@ -1,0 +1,26 @@
+// One member's named values.
+#include "widgets/choice_box.h"
+
+#include "widgets/common.h"
+
+ChoiceBox::ChoiceBox(Workspace& workspace, std::string_view key, QWidget* parent)
+    : QComboBox(parent), workspace_(workspace), spec_(arc::design_choice(key)) {
+  setObjectName(text_of(key));
+  setAccessibleName(text_of(spec_.label));
+  for (const arc::Choice& choice : spec_.choices) addItem(text_of(choice.title));
+  setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+  setMinimumContentsLength(8);
+  connect(this, &QComboBox::activated, this, [this](int index) {
+    workspace_.document.edit(text_of(spec_.label), [this, index](arc::Design& design) {
+      spec_.set(design, static_cast<std::size_t>(index));
+      if (also_) also_(design);
+    });
+  });
+  connect(&workspace_.document, &Document::design_changed, this, &ChoiceBox::refresh);
+  refresh();
+}
+
+void ChoiceBox::refresh() {
+  setCurrentIndex(static_cast<int>(spec_.get(workspace_.document.design())));
+  setToolTip(currentText());
+}
