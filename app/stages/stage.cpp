@@ -60,7 +60,8 @@ std::span<const StageSpec> stages() {
       {"bridge",
        "Bridge",
        make_bridge_stage,
-       {"The bridge, its driver's far side and the primary hang on the mains: nothing of it is touched, nor connected to "
+       {"The bridge, its driver's far side and the primary hang on the mains: nothing of it is touched, nor "
+        "connected to "
         "a grounded instrument.",
         "The reservoir kills and stays charged: unplug, wait the bleed time, measure it before a hand goes near.",
         "Switches that fail can burst: eye protection, and a cover over the bridge.",

@@ -297,7 +297,7 @@ class SwitchStage : public QWidget {
           rows.begin() + 1,
           {"Topload", QString("%1 % of breakout").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
     if (now.dwell_s > 0) rows.push_back({"Dwell", print(now.dwell_s, time, 2)});
-    for (const arc::UnitStress& u : now.stress)
+    for (const arc::UnitStress& u : now.duty.stress)
       rows.push_back({"Capacitor", print(u.worst_v, voltage) +
                                        (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0)
                                                            : QString())});

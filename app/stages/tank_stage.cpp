@@ -63,7 +63,7 @@ class TankStage : public QWidget {
     for (const char* key :
          {"tank_capacitance_f", "tank_hz", "tuned_capacitance_f", "mains_resonant_capacitance_f", "unit_voltage_v",
           "peak_current_a", "stored_energy_j", "stored_charge_c", "bleed_time_s", "power_w"})
-      readings->addWidget(new ReadingButton(workspace, key, this));
+      readings->addWidget(readings_.emplace_back(new ReadingButton(workspace, key, this)));
     readings->addStretch();
     upper->addLayout(readings);
     column->addLayout(upper, 1);
@@ -178,9 +178,12 @@ class TankStage : public QWidget {
                       panel);
     mixed_note_->setWordWrap(true);
     grid->addWidget(mixed_note_, 0, 1, 1, 3);
-    add("gap.firing_voltage_v", 0, 4);
+    of_gap_ = {add("gap.firing_voltage_v", 0, 4), add("gap.break_rate_hz", 2, 4)};
+    of_bridge_ = {add("bridge.current_limit_a", 0, 4), add("interrupter.rate_hz", 2, 4)};
+    for (QWidget* box : of_bridge_) // their own stages have fields of these names
+      for (QuantityField* field : box->findChildren<QuantityField*>())
+        field->setObjectName("tank " + field->objectName());
     add("tank.bleed_resistance_ohm", 2, 3);
-    add("gap.break_rate_hz", 2, 4);
     auto* shelf = new QPushButton("Find a bank…", panel);
     shelf->setObjectName("from shelf");
     shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
@@ -214,6 +217,11 @@ class TankStage : public QWidget {
     for (QWidget* box : ratings_) box->setVisible(mode != mixed_bank);
     mixed_note_->setVisible(mode == mixed_bank);
     remove_->setVisible(mode == mixed_bank);
+    const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
+    const bool gap = std::ranges::count(kind.groups, "gap") > 0;
+    for (QWidget* box : of_gap_) box->setVisible(gap);
+    for (QWidget* box : of_bridge_) box->setVisible(!gap);
+    for (ReadingButton* reading : readings_) reading->setVisible(reading->says_of(kind));
     refresh_buttons();
   }
 
@@ -243,7 +251,7 @@ class TankStage : public QWidget {
     if (!isVisible() || !workspace_.document.analysis()) return;
     const arc::Design& design = workspace_.document.design();
     const auto parts = arc::shelf_capacitors(workspace_.shelf.shelf());
-    laid_ = arc::lay_across(parts, design.tank, design.gap.firing_voltage_v);
+    laid_ = arc::lay_across(parts, design.tank, workspace_.document.analysis()->tank_peak_v);
     const int chosen = tray_->currentItem() ? tray_->currentItem()->data(Qt::UserRole).toInt() : -1;
     const QSignalBlocker quiet(tray_);
     tray_->clear();
@@ -277,7 +285,7 @@ class TankStage : public QWidget {
           std::ranges::any_of(workspace_.shelf.shelf().of("capacitors"),
                               [&](const arc::ShelfPart& p) { return !workspace_.shelf.shelf().owned(p); });
       trial_->setText(QString("Nothing on the shelf holds %1 across the rails.%2")
-                          .arg(print(workspace_.document.design().gap.firing_voltage_v, arc::Dimension::voltage),
+                          .arg(print(analysis->tank_peak_v, arc::Dimension::voltage),
                                examples ? " Its invented examples do not count as yours." : ""));
       return;
     }
@@ -313,17 +321,20 @@ class TankStage : public QWidget {
 
   void refresh_stress() {
     if (!isVisible()) return;
-    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
-    if (!power) {
-      verdict_->setText("The running coil is being simulated…");
+    const auto power = workspace_.document.power();
+    const arc::TankDuty* duty = power && power->part ? power->part->tank() : nullptr;
+    if (!duty) {
+      stress_->setRowCount(0);
+      verdict_->setText(power && !workspace_.document.simulating() ? "The running coil cannot be simulated yet."
+                                                                   : "The running coil is being simulated…");
       return;
     }
-    stress_->setRowCount(static_cast<int>(power->stress.size()));
+    stress_->setRowCount(static_cast<int>(duty->stress.size()));
     const auto share = [](double used) {
       return used > 0 ? QString(", %1 %").arg(100 * used, 0, 'f', 0) : QString();
     };
     for (int r = 0; r < stress_->rowCount(); ++r) {
-      const arc::UnitStress& u = power->stress[static_cast<std::size_t>(r)];
+      const arc::UnitStress& u = duty->stress[static_cast<std::size_t>(r)];
       set_row(stress_, r,
               {QString("%1 × %2").arg(u.count).arg(u.name.empty() ? "unit" : QString::fromStdString(u.name)),
                print(u.worst_v, arc::Dimension::voltage) + share(u.voltage_used),
@@ -335,15 +346,18 @@ class TankStage : public QWidget {
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }
-    verdict_->setText(QString("%1 breaks each second%2. %3")
-                          .arg(power->break_rate_hz, 0, 'f', 0)
-                          .arg(power->rate_from_feed ? " by the feed" : " as entered",
-                               QString::fromStdString(arc::long_run_verdict(*power, workspace_.units()))) +
+    const auto* gap = arc::part_of<arc::SparkGapPower>(power.get());
+    verdict_->setText(QString("%1 %2 each second%3. %4")
+                          .arg(duty->rate_hz, 0, 'f', 0)
+                          .arg(text_of(duty->what), gap ? gap->rate_from_feed ? " by the feed" : " as entered" : "",
+                               QString::fromStdString(arc::long_run_verdict(*duty, workspace_.units()))) +
                       (workspace_.document.simulating() ? " Being simulated anew…" : ""));
   }
 
   Workspace& workspace_;
   QWidget* tray_box_ = nullptr;
+  std::vector<ReadingButton*> readings_;
+  std::vector<QWidget*> of_gap_, of_bridge_; // fields of what drives the tank
   PartTray* tray_ = nullptr;
   QLabel* trial_ = nullptr;
   QPushButton* lay_ = nullptr;

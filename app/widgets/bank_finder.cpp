@@ -42,7 +42,7 @@ class BankFinder : public QDialog {
     const auto analysis = workspace_.document.analysis();
     wish_.capacitance_f =
         analysis && analysis->tuned_capacitance_f ? *analysis->tuned_capacitance_f : arc::Tank{}.capacitance_f;
-    wish_.voltage_v = workspace_.document.design().gap.firing_voltage_v;
+    wish_.voltage_v = analysis ? analysis->tank_peak_v : workspace_.document.design().gap.firing_voltage_v;
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);

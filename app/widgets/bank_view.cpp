@@ -201,7 +201,7 @@ void BankView::paintEvent(QPaintEvent*) {
   if (!workspace_.document.analysis()) return;
   strings_.clear();
   const auto sections = arc::bank_sections(tank());
-  const double volts = volts_.value_or(workspace_.document.design().gap.firing_voltage_v);
+  const double volts = volts_.value_or(workspace_.document.analysis()->tank_peak_v);
   std::vector<double> used;
   for (const arc::UnitStress& u : arc::bank_stress(tank(), {volts, 0, 0, 0})) used.push_back(u.voltage_used);
   const QRectF area = QRectF(rect()).adjusted(24, 34, -24, sections.size() > 1 ? -44 : -28);
@@ -223,9 +223,10 @@ void BankView::paintEvent(QPaintEvent*) {
   }
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);
-  painter.drawText(QRectF(0, top - 28, width(), 18), Qt::AlignCenter,
-                   QString(volts_ ? "%1 peak across it" : "to the gap, %1 when it fires")
-                       .arg(value(volts, arc::Dimension::voltage)));
+  painter.drawText(
+      QRectF(0, top - 28, width(), 18), Qt::AlignCenter,
+      (volts_ ? QString("%1 peak across it") : text_of(arc::kind_of(workspace_.document.design()).tank_end))
+          .arg(value(volts, arc::Dimension::voltage)));
   painter.drawText(QRectF(0, top + rows * tall + (sections.size() > 1 ? 22 : 8), width(), 18), Qt::AlignCenter,
                    "to the primary's inner end");
   if (hasFocus()) {

@@ -194,6 +194,13 @@ void find_averages(const Design& design, const Analysis& analysis, UnitSystem un
   out.arc_m = expected_arc(out.average_w);
   out.series_rms_a = r.primary_rms_a * std::sqrt(std::min(1.0, out.plan.on_s * out.plan.rate_hz));
   out.heat = switch_heat(design, r, out.plan);
+  if (is_dual_resonant(design)) {
+    const double hz = r.frequency_hz > 0 ? r.frequency_hz : out.poles_hz.front();
+    out.duty.load = {r.series_peak_v, out.series_rms_a, 2 * std::numbers::pi * hz * r.series_peak_v, hz};
+    out.duty.stress = bank_stress(design.tank, out.duty.load);
+    out.duty.rate_hz = out.plan.rate_hz;
+    out.duty.what = "bursts";
+  }
   out.signal_v = input_signal_v(design, analysis, r.top_peak_v, r.foot_peak_a, r.primary_peak_a);
 }
 

@@ -7,6 +7,7 @@
 #include "coil/advice.h"
 #include "coil/kind.h"
 #include "coil/power.h"
+#include "coil/tank_duty.h"
 #include "timing/interrupter.h"
 
 #include <functional>
@@ -83,11 +84,13 @@ struct BridgeAnalysis : KindPart {
   GateTransformer gate{};
   std::optional<double> signal_v;
   SwitchHeat heat{};
-  double average_w = 0;    // from the bus, at the planned rate
-  double peak_w = 0;       // while it bursts
-  double line_a = 0;       // from the mains, at power factor 0.6 of a rectifier (common practice, no source)
-  Range arc_m{};           // expected
-  double series_rms_a = 0; // of the capacitor in the primary's lead, in the long run
+  double average_w = 0; // from the bus, at the planned rate
+  double peak_w = 0;    // while it bursts
+  double line_a = 0;    // from the mains, at power factor 0.6 of a rectifier (common practice, no source)
+  Range arc_m{};        // expected
+  TankDuty duty;        // of the capacitor in the primary's lead, where that is a tank
+  const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
+  double series_rms_a = 0;            // of whatever capacitor is there, in the long run
   std::vector<BridgeChange> changes;  // best first
   std::map<std::string, double> band; // half-widths, see find_bridge_bands
 };

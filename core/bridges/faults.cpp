@@ -139,6 +139,12 @@ std::vector<FaultStep> few_sparks(const Design& d, const Analysis& a, const Powe
                    .cure = "The primary's impedance was too high: go on until the switches say stop.",
                    .stage = "primary",
                    .field = "primary.turns"});
+  out.push_back({.question = "Does the bus hold within a tenth while it bursts?",
+                 .how = "Meter with peak hold at the reservoir, or an isolated oscilloscope.",
+                 .fault_if = false,
+                 .cure = "A larger reservoir, or a stiffer mains path.",
+                 .stage = "bridge",
+                 .field = "bridge.reservoir_f"});
   out.push_back({.question = "Is the breakout point sharp, and free of the topload's shadow?",
                  .how = "A blunt or hidden point lets the voltage leave elsewhere.",
                  .fault_if = false,

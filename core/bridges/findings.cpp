@@ -176,11 +176,34 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
 constexpr std::array<FindingRule, 7> rest_table{
     gate_volts, bus_over_rating, bleeds_slowly, limit_above_pulse_rating, no_limit, tank_over_rating, poles_hop};
 
+Maybe unit_over_current(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  return unit_over_current(b.duty, units);
+}
+Maybe unit_too_steep(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  return unit_too_steep(b.duty, units);
+}
+Maybe unit_warm(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  return unit_warm(b.duty, units);
+}
+
 // Of the burst.
 using Rule = Maybe (*)(const Design&, const Analysis&, const BridgeAnalysis&, UnitSystem);
 
+// Whether the foot's current has the frequency of a higher mode, the primary shorted; else it is chatter.
+bool follows_a_higher_mode(const BridgeAnalysis& b) {
+  const auto& modes = b.circuit.modes;
+  for (std::size_t k = 1; k < modes.size(); ++k) {
+    const WindingMode& m = modes[k];
+    const double k2 = m.mutual_h * m.mutual_h / (b.circuit.primary_h * m.inductance_h);
+    const double pole = resonance_hz(m.inductance_h, m.capacitance_f) / std::sqrt(1 - std::min(0.9, k2));
+    if (std::abs(b.burst.frequency_hz / pole - 1) < 0.1) return true;
+  }
+  return false;
+}
+
 Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  if (d.bridge.feedback == Feedback::fixed || b.burst.locked) return {};
+  if (d.bridge.feedback == Feedback::fixed || b.burst.locked || (!d.bridge.reversed && follows_a_higher_mode(b)))
+    return {};
   Finding f{.id = "does-not-lock",
             .severity = Severity::stop,
             .stage = "bridge",
@@ -228,7 +251,7 @@ Maybe locks_to_the_primary(const Design& d, const Analysis& a, const BridgeAnaly
 // A lead lifts what is fast: the drive may take a higher mode of the winding.
 Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
   const double pole = b.poles_hz.back();
-  if (d.bridge.feedback == Feedback::fixed || !(b.burst.frequency_hz > 1.4 * pole)) return {};
+  if (d.bridge.feedback == Feedback::fixed || !follows_a_higher_mode(b)) return {};
   const Say say{units};
   Finding f{.id = "takes-a-higher-mode",
             .severity = Severity::stop,
@@ -253,8 +276,7 @@ Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalys
 }
 
 Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
-  const double hz =
-      std::max(b.burst.frequency_hz > 1.4 * b.poles_hz.back() ? 0.0 : b.burst.frequency_hz, a.circuit.resonance_hz);
+  const double hz = std::max(!b.burst.locked ? 0.0 : b.burst.frequency_hz, a.circuit.resonance_hz);
   if (!(hz > b.chain_hz)) return {};
   const Say say{units};
   Finding f{.id = "chain-too-slow",
@@ -414,7 +436,7 @@ Maybe over_pulse_rating(const Design& d, const Analysis&, const BridgeAnalysis& 
     f.remedy = fmt::format("Set the limit to {}", say(limit, current));
     f.apply = [limit](Design& x) { x.bridge.current_limit_a = limit; };
   } else {
-    const double turns = std::ceil(d.primary.turns * std::sqrt(amps / rated) + 0.01);
+    const double turns = std::ceil(d.primary.turns * amps / rated + 0.01);
     f.remedy = fmt::format("Wind a primary of {} turns", format_number(turns));
     f.apply = [turns](Design& x) { x.primary.turns = x.primary.tap_turns = turns; };
   }
@@ -602,11 +624,11 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<Rule, 16> burst_table{
-    does_not_lock,    takes_a_higher_mode, locks_to_the_primary, chain_too_slow, hard_switching,
-    dead_time_long,   dead_time_short,     core_saturates,       bus_sags,       over_pulse_rating,
-    junction_too_hot, signal_strength,     ends_mid_wave,        limits_hold,    tripped,
-    rate_beats};
+constexpr std::array<Rule, 19> burst_table{
+    unit_over_current,    unit_too_steep, unit_warm,         does_not_lock,    takes_a_higher_mode,
+    locks_to_the_primary, chain_too_slow, hard_switching,    dead_time_long,   dead_time_short,
+    core_saturates,       bus_sags,       over_pulse_rating, junction_too_hot, signal_strength,
+    ends_mid_wave,        limits_hold,    tripped,           rate_beats};
 
 } // namespace
 

@@ -147,6 +147,7 @@ class Burst {
   // the books
   BurstResult out_;
   std::vector<double> rises_; // of the current that is counted
+  int drive_rises_ = 0;
   double square_a_ = 0, stored_start_ = 0, bus_at_end_ = 0;
 };
 
@@ -401,6 +402,7 @@ void Burst<modes>::set_drive(bool high) {
   if (high == drive_) return;
   drive_ = high;
   drive_since_ = now_;
+  if (high && drive_end_ == never) ++drive_rises_;
   if (high && tripped_ && c_.limit_skips && !delayed_over_) tripped_ = false;
 }
 
@@ -593,9 +595,11 @@ void Burst<modes>::finish() {
     shortest = std::min(shortest, period);
     longest = std::max(longest, period);
   }
-  // As many drive cycles as cycles of the current, all alike.
-  const double driven = out_.end_s > 0 ? static_cast<double>(offs) / out_.end_s : 0;
-  const bool alike = longest < 1.5 * shortest && driven < 1.3 * out_.frequency_hz;
+  // Cycles of the current all alike, as many of the drive, and the switches take part in them.
+  const auto cycles = static_cast<double>(rises_.size());
+  const bool alike = longest < 1.5 * shortest && drive_rises_ < 1.3 * cycles + 2 &&
+                     drive_rises_ > 0.7 * cycles - 2 && static_cast<double>(offs) > 0.25 * cycles &&
+                     out_.frequency_hz < 1.5 * burst_poles_hz(c_).back();
   out_.locked = to > from + 2 ? alike : out_.trip_s.has_value(); // too few to tell: it has rung up, at least
 }
 

@@ -133,6 +133,7 @@ struct TankAnalysis {
   double unit_voltage_v = 0;                 // share of the fullest unit, evenly
   std::string fullest_unit;                  // its name; empty when all are alike
   std::optional<double> unit_used;           // its rating's share, tolerances at their worst; empty without ratings
+  double tank_peak_v = 0;                    // when it fires, or at the limit: what the stress below is for
   double stored_energy_j = 0;
   double stored_charge_c = 0;
   double peak_current_a = 0;

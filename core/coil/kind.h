@@ -58,6 +58,7 @@ struct CoilKind {
   double coupling_low;      // usual coupling coefficient band (common practice, no source)
   double coupling_high;
   bool tank;                                // a tank capacitor makes a resonant circuit of the primary
+  std::string_view tank_end = {};           // where its far end goes: "to the gap, %1 when it fires"
   bool clip;                                // part of the primary is used, up to a clip
   std::span<const std::string_view> groups; // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;

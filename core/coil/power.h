@@ -45,8 +45,10 @@ struct Drive {
 };
 
 /// The part of a simulation that only its kind has; each kind derives its own.
+struct TankDuty;
 struct KindPart {
   virtual ~KindPart() = default;
+  virtual const TankDuty* tank() const { return nullptr; } // of the kinds that have one
 };
 
 struct PowerAnalysis {

@@ -20,6 +20,7 @@ void analyse_tank(const Design& design, const TappedPrimary& model, double peak_
     out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
   }
   const double v = peak_v;
+  out.tank_peak_v = v;
   out.stored_energy_j = stored_energy_j(out.tank_capacitance_f, v);
   out.stored_charge_c = out.tank_capacitance_f * v;
   out.peak_current_a = peak_tank_current_a(v, out.tank_capacitance_f, loop);

@@ -223,8 +223,8 @@ struct Equivalent {
   std::optional<double> secondary_inductance_h;  // of the one circuit that stands for the resonator
   std::optional<double> secondary_capacitance_f; //
   std::optional<double> secondary_resistance_ohm;
-  std::optional<double> breakout_voltage_v; // at the top
-  std::optional<double> streamer_capacitance_f, streamer_resistance_ohm;
+  std::optional<double> breakout_voltage_v{}; // at the top
+  std::optional<double> streamer_capacitance_f{}, streamer_resistance_ohm{};
   bool operator==(const Equivalent&) const = default;
 };
 

@@ -37,16 +37,16 @@ FeedBlock* block_in(Design& d, const char* kind) {
 TEST(power, the_units_carry_what_the_shot_and_the_break_rate_ask_of_them) {
   const Design d = demo_design();
   const SparkGapRun p = plain(d);
-  ASSERT_EQ(p.stress.size(), 1u);
+  ASSERT_EQ(p.duty.stress.size(), 1u);
   EXPECT_TRUE(p.rate_from_feed);
   expect_close(p.break_rate_hz, p.charging.break_rate_hz, 1e-12);
   // One string: every unit carries the whole current. Energy each second: I^2 T is that of one shot times the rate.
-  expect_close(p.stress[0].rms_a, p.shot.tank_rms_a * std::sqrt(500e-6 * p.break_rate_hz), 1e-9);
+  expect_close(p.duty.stress[0].rms_a, p.shot.tank_rms_a * std::sqrt(500e-6 * p.break_rate_hz), 1e-9);
   // dV/dt of a tank is its peak current over its capacitance.
-  expect_close(p.load.slope_v_per_s, p.shot.primary_peak_a / tank_capacitance_f(d.tank), 0.02);
-  EXPECT_GT(p.stress[0].worst_v, p.stress[0].peak_v);
-  EXPECT_GT(*p.stress[0].dissipation_w, 0);
-  EXPECT_TRUE(p.stress[0].missing.empty()) << "the demo states its ratings";
+  expect_close(p.duty.load.slope_v_per_s, p.shot.primary_peak_a / tank_capacitance_f(d.tank), 0.02);
+  EXPECT_GT(p.duty.stress[0].worst_v, p.duty.stress[0].peak_v);
+  EXPECT_GT(*p.duty.stress[0].dissipation_w, 0);
+  EXPECT_TRUE(p.duty.stress[0].missing.empty()) << "the demo states its ratings";
 }
 
 TEST(power, without_a_feed_the_entered_rate_counts) {
@@ -56,7 +56,7 @@ TEST(power, without_a_feed_the_entered_rate_counts) {
   EXPECT_FALSE(p.charging_problem.empty());
   EXPECT_FALSE(p.rate_from_feed);
   EXPECT_EQ(p.break_rate_hz, d.gap.break_rate_hz);
-  EXPECT_GT(p.stress[0].rms_a, 0);
+  EXPECT_GT(p.duty.stress[0].rms_a, 0);
   ASSERT_NE(find_in(p, "feed-missing"), nullptr);
 }
 
@@ -170,15 +170,15 @@ TEST(power, lumped_and_distributed_agree_on_the_main_figures) {
 
 TEST(power, half_an_hour_is_judged_by_what_is_stated) {
   Design d = demo_design();
-  EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("No stated rating is exceeded"));
-  EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("in 30 min"));
+  EXPECT_THAT(long_run_verdict(plain(d).duty, UnitSystem::metric), HasSubstr("No stated rating is exceeded"));
+  EXPECT_THAT(long_run_verdict(plain(d).duty, UnitSystem::metric), HasSubstr("in 30 min"));
   d.tank.unit_ratings.dissipation_factor.reset();
-  EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("Not stated: loss factor"));
+  EXPECT_THAT(long_run_verdict(plain(d).duty, UnitSystem::metric), HasSubstr("Not stated: loss factor"));
   d.tank.unit_ratings.rms_current_a = 1;
-  EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("A rating is exceeded"));
+  EXPECT_THAT(long_run_verdict(plain(d).duty, UnitSystem::metric), HasSubstr("A rating is exceeded"));
   d = demo_design();
   d.tank.unit_ratings.dissipation_factor = 0.02;
-  EXPECT_THAT(long_run_verdict(plain(d), UnitSystem::metric), HasSubstr("15 K is the usual limit"));
+  EXPECT_THAT(long_run_verdict(plain(d).duty, UnitSystem::metric), HasSubstr("15 K is the usual limit"));
 }
 
 TEST(power, progress_rises_to_its_end_and_cancelling_stops_it) {

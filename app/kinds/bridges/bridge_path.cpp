@@ -77,8 +77,9 @@ void BridgePath::show(const arc::BridgeAnalysis* b) {
                     QString("%1 : 2 × %2").arg(s.gate_primary_turns).arg(s.gate_secondary_turns),
                     when(there ? QString("%1 T").arg(b->gate.flux_t, 0, 'f', 2) : QString()), true,
                     there && b->gate.flux_t > s.gate_core_limit_t});
-  parts_.push_back({"gate", "Gates", print(gate_v, voltage), QString("dead %1").arg(print(s.dead_time_s, arc::Dimension::time)),
-                    true, gate_v < 12 || gate_v > s.device.gate_limit_v});
+  parts_.push_back({"gate", "Gates", print(gate_v, voltage),
+                    QString("dead %1").arg(print(s.dead_time_s, arc::Dimension::time)), true,
+                    gate_v < 12 || gate_v > s.device.gate_limit_v});
   current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
   update();
 }

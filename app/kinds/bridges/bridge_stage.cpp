@@ -88,7 +88,7 @@ class BridgeStage : public QWidget {
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
     side_->setFixedWidth(width() < 700 ? 226 : 272);
-    path_->setMinimumHeight(height() < 620 ? 150 : 168);
+    path_->setFixedHeight(height() < 700 ? 150 : 172);
   }
 
  private:
@@ -109,7 +109,7 @@ class BridgeStage : public QWidget {
     auto* plot = new CursorPlot(workspace_, name, words, this);
     plot->setMinimumHeight(72);
     plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
-    plot->axisRect()->setMargins({62, 0, 62, 0});
+    plot->axisRect()->setMargins({66, 0, 76, 0});
     return plot;
   }
 
@@ -134,6 +134,7 @@ class BridgeStage : public QWidget {
     map_button_ =
         add("bridge map", "Turns and height", "What primary turns and height do, 400 bursts in one picture");
     map_button_->setCheckable(true);
+    map_button_->setMinimumWidth(map_button_->sizeHint().width() + 14); // it is bold while it is down
     connect(map_button_, &QPushButton::toggled, this, [this](bool on) {
       views_->setCurrentIndex(on ? 1 : 0);
       if (on) ask_map();
@@ -214,10 +215,11 @@ class BridgeStage : public QWidget {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     figures_ = make_figures_table(side_, "burst figures");
-    column->addWidget(figures_, 3);
+    figures_->setMinimumHeight(120);
+    column->addWidget(figures_, 5);
     changes_ = new SingleChanges(workspace_, "Single changes, for the same loss", "bridge changes",
                                  "make bridge change", side_);
-    column->addWidget(changes_, 2);
+    column->addWidget(changes_, 3);
     return side_;
   }
 
@@ -461,6 +463,8 @@ class BridgeStage : public QWidget {
     const Theme& t = workspace_.theme();
     const auto us = [](const arc::BurstSample& s) { return s.time_s * 1e6; };
     const auto& samples = b->burst.samples;
+    const std::vector<arc::BurstSample> driven(
+        samples.begin(), std::ranges::upper_bound(samples, b->burst.end_s, {}, &arc::BurstSample::time_s));
     const double kilo = b->burst.top_peak_v > 2000 ? 1e3 : 1;
     if (kept_) {
       add_curve(
@@ -471,7 +475,7 @@ class BridgeStage : public QWidget {
           QPen(t.second, 1, Qt::DotLine), "kept");
     }
     add_curve(
-        *primary_, samples, us, [](const arc::BurstSample& s) { return s.bridge_v; }, QPen(t.hairline, 1), "bridge",
+        *primary_, driven, us, [](const arc::BurstSample& s) { return s.bridge_v; }, QPen(t.hairline, 1), "bridge",
         primary_->yAxis2);
     add_curve(
         *primary_, samples, us, [](const arc::BurstSample& s) { return s.primary_a; }, QPen(t.copper, 1.3),
@@ -493,8 +497,9 @@ class BridgeStage : public QWidget {
     top_->yAxis2->setRange(low - room, high + room);
     for (CursorPlot* plot : {primary_, top_}) {
       if (!samples.empty()) plot->xAxis->setRange(0, samples.back().time_s * 1e6);
-      if (plot->legend->visible())
-        plot->yAxis->setRangeUpper(plot->yAxis->range().upper + 0.3 * plot->yAxis->range().size());
+      if (plot->legend->visible()) // over nothing
+        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
+          axis->setRangeUpper(axis->range().upper + 0.35 * axis->range().size());
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_wave(b->burst.end_s / 2);

@@ -116,7 +116,7 @@ class GateStage : public QWidget {
     heat_ = new CursorPlot(workspace_, "junction plot", "Junction over the first minutes", this);
     heat_->setMinimumHeight(96);
     heat_->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
-    heat_->axisRect()->setMargins({48, 0, 8, 0});
+    heat_->axisRect()->setMargins({62, 0, 12, 0});
     connect(heat_, &CursorPlot::cursor_moved, this, &GateStage::read_heat);
     connect(heat_, &CursorPlot::whole_wanted, this, &GateStage::refresh);
     column->addWidget(heat_, 2);

@@ -15,7 +15,7 @@
 namespace {
 
 using enum arc::Dimension;
-constexpr double left = 70, right = 16, caption_height = 20, axis_height = 22, reach = 8;
+constexpr double left = 26, right = 30, caption_height = 20, axis_height = 22, reach = 8;
 
 } // namespace
 
@@ -258,7 +258,8 @@ void PulseView::paintEvent(QPaintEvent*) {
   p.setFont(type::font(type::caption));
   p.setPen(t.second);
   p.drawText(QRectF(left, 0, width() - left, caption_height), Qt::AlignVCenter,
-             "Bursts, and the mains behind them: drag the second burst for the rate, a locked one for its phase");
+             workspace_.document.design().interrupter.locked ? "Bursts on the mains: drag the first for its phase"
+                                                             : "Bursts on the mains: drag the second for the rate");
   p.drawText(QRectF(left, single().top() - caption_height, width() - left, caption_height), Qt::AlignVCenter,
              "One burst, its primary current: drag its end");
   if (hasFocus()) {

@@ -21,6 +21,7 @@ const CoilKind& dual_resonant_kind() {
                              .coupling_low = 0.10,
                              .coupling_high = 0.20,
                              .tank = true,
+                             .tank_end = "to the bridge, %1 at the limit",
                              .clip = true,
                              .groups = needed,
                              .modes = bridge_modes(),

@@ -96,6 +96,7 @@ void analyse_stand_off(const Design& design, Analysis& out) {
 void analyse_spark_gap(const Design& design, const TappedPrimary* primary, Analysis& out) {
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
+  out.tank_peak_v = design.gap.firing_voltage_v; // without a primary too
   if (!primary) return;
   analyse_tank(design, *primary, design.gap.firing_voltage_v, out);
   analyse_expectations(design, out);

@@ -219,11 +219,12 @@ Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* po
   const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
-  if (p && !p->stress.empty())
-    out.push_back({fmt::format("Are the units rated for less than {} RMS?", say.amperes(p->stress.front().rms_a)),
-                   "Their data sheet; what is not stated is not assumed.", true,
-                   "One more string in parallel, or units for pulses.",
-                   [](Design& x) { x.tank.units_in_parallel += 1; }, "tank", "tank.units_in_parallel"});
+  if (p && !p->duty.stress.empty())
+    out.push_back(
+        {fmt::format("Are the units rated for less than {} RMS?", say.amperes(p->duty.stress.front().rms_a)),
+         "Their data sheet; what is not stated is not assumed.", true,
+         "One more string in parallel, or units for pulses.", [](Design& x) { x.tank.units_in_parallel += 1; },
+         "tank", "tank.units_in_parallel"});
   out.push_back({"Is one unit warmer than its neighbours?",
                  fmt::format("Unplugged, waited, shorted ({} stood there): the back of the hand, or a thermometer.",
                              say.volts(a.unit_voltage_v)),

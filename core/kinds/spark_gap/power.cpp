@@ -244,16 +244,17 @@ void run_variac(const Design& design, const PowerOptions& options, const Work& w
 void load_bank(const Design& design, const Analysis& analysis, const ShotOptions& shot, SparkGapPower& out) {
   out.rate_from_feed = out.charging_problem.empty() && out.charging.break_rate_hz > 0;
   out.break_rate_hz = out.rate_from_feed ? out.charging.break_rate_hz : design.gap.break_rate_hz;
-  out.load.peak_v =
+  out.duty.load.peak_v =
       std::max(design.gap.firing_voltage_v, out.charging_problem.empty() ? out.charging.tank_peak_v : 0);
-  out.load.frequency_hz = analysis.tank_hz;
+  out.duty.load.frequency_hz = analysis.tank_hz;
   if (out.shot_problem.empty()) {
-    out.load.rms_a = out.shot.tank_rms_a * std::sqrt(shot.duration_s * out.break_rate_hz);
-    out.load.slope_v_per_s = out.shot.tank_slope_v_per_s;
+    out.duty.load.rms_a = out.shot.tank_rms_a * std::sqrt(shot.duration_s * out.break_rate_hz);
+    out.duty.load.slope_v_per_s = out.shot.tank_slope_v_per_s;
     out.gap_loss_w = out.shot.gap_loss_j * out.break_rate_hz;
     out.gap_charge_c_per_s = out.shot.gap_charge_c * out.break_rate_hz;
   }
-  out.stress = bank_stress(design.tank, out.load);
+  out.duty.stress = bank_stress(design.tank, out.duty.load);
+  out.duty.rate_hz = out.break_rate_hz;
   out.dwell_s = gap_model(design.gap, design.site)
                     .dwell_s(out.rate_from_feed ? out.charging.break_voltage_v : design.gap.firing_voltage_v);
   out.gap_hours = logged_hours(design);
@@ -327,47 +328,6 @@ PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis,
   auto part = std::make_shared<SparkGapPower>();
   run_spark_gap(design, analysis, options, units, work, *part, out);
   out.part = std::move(part);
-  return out;
-}
-
-std::string long_run_verdict(const SparkGapPower& power, UnitSystem units) {
-  if (power.stress.empty()) return "No load is known yet.";
-  const auto worst = std::ranges::max_element(power.stress, {}, [](const UnitStress& u) {
-    return std::max({u.voltage_used, u.rms_used, u.slope_used});
-  });
-  std::string out;
-  bool within = true;
-  double rise = 0;
-  bool known = true;
-  std::vector<std::string> missing;
-  for (const UnitStress& u : power.stress) {
-    within = within && u.within_ratings;
-    known = known && u.rise_k.has_value();
-    rise = std::max(rise, u.rise_after_s(long_run_s));
-    for (const std::string& name : u.missing)
-      if (std::ranges::count(missing, name) == 0) missing.push_back(name);
-  }
-  const double limit = largest_capacitor_rise_k;
-  if (!within)
-    out = fmt::format(
-        "A rating is exceeded: {:.0f} % of its volts, {:.0f} % of its RMS current, {:.0f} % of its dV/dt.",
-        100 * worst->voltage_used, 100 * worst->rms_used, 100 * worst->slope_used);
-  else if (known && rise > limit)
-    out = fmt::format("No rating is exceeded, but a unit warms by {} in 30 min; {:.0f} K is the usual limit.",
-                      format_quantity(rise, Dimension::number, units, 2) + " K", limit);
-  else if (known)
-    out = fmt::format("No stated rating is exceeded; a unit warms by {} K in 30 min of running{}.",
-                      format_quantity(rise, Dimension::number, units, 2),
-                      std::ranges::any_of(power.stress, &UnitStress::rise_estimated)
-                          ? ", its K per watt estimated from its size"
-                          : "");
-  else
-    out = "No stated rating is exceeded; how warm it gets is not known.";
-  if (!missing.empty()) {
-    out += " Not stated:";
-    for (std::size_t i = 0; i < missing.size(); ++i) out += (i ? ", " : " ") + missing[i];
-    out += ".";
-  }
   return out;
 }
 

@@ -61,7 +61,7 @@ Json charging_json(const ChargingResult& charging) {
 Json spark_gap_json(const Design& design, const PowerAnalysis& power) {
   const auto& p = *power.of<SparkGapPower>();
   Json units = Json::array(), quench = Json::array(), changes = Json::array();
-  for (const UnitStress& u : p.stress) {
+  for (const UnitStress& u : p.duty.stress) {
     units.push_back({{"name", u.name},
                      {"units", u.count},
                      {"peak_v", u.peak_v},
@@ -88,7 +88,7 @@ Json spark_gap_json(const Design& design, const PowerAnalysis& power) {
            {"quench", quench},
            {"changes", changes},
            {"bands", p.band},
-           {"long_run", long_run_verdict(p, UnitSystem::metric)},
+           {"long_run", long_run_verdict(p.duty, UnitSystem::metric)},
            {"quench_advice", quench_advice(p, design)},
            {"gap_loss_w", p.gap_loss_w},
            {"gap_charge_c_per_s", p.gap_charge_c_per_s},
@@ -167,6 +167,7 @@ const CoilKind& spark_gap_kind() {
       .coupling_low = 0.10,
       .coupling_high = 0.15,
       .tank = true,
+      .tank_end = "to the gap, %1 when it fires",
       .clip = true,
       .groups = needed,
       .modes = ways,

@@ -4,6 +4,7 @@
 #include "circuit/shot.h"
 #include "coil/advice.h"
 #include "coil/power.h"
+#include "coil/tank_duty.h"
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 
@@ -59,8 +60,8 @@ struct SparkGapPower : KindPart {
   std::vector<VariacPoint> variac;
   bool rate_from_feed = false; // break rate and load come from charging; else from what was entered
   double break_rate_hz = 0;
-  BankLoad load;
-  std::vector<UnitStress> stress; // of each section of the tank
+  TankDuty duty;
+  const TankDuty* tank() const override { return &duty; }
   double gap_loss_w = 0;
   double gap_charge_c_per_s = 0;
   double dwell_s = 0;   // of each presentation of a rotor
@@ -76,11 +77,6 @@ struct SparkGapPower : KindPart {
   };
   std::optional<Correction> correction;
 };
-
-inline constexpr double long_run_s = 1800; // for which a capacitor's warming is judged
-
-/// In words: whether the tank's capacitors stand half an hour of this, by what is stated of them.
-std::string long_run_verdict(const SparkGapPower& power, UnitSystem units);
 
 /// Which notch to quench at, and how to get there.
 std::string quench_advice(const SparkGapPower& power, const Design& design);

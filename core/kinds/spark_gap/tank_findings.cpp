@@ -106,78 +106,20 @@ Maybe rate_differs(const Design& d, const Analysis&, const SparkGapPower& p, Uni
       [rate = std::round(p.break_rate_hz)](Design& e) { e.gap.break_rate_hz = rate; }};
 }
 
-// The worst section for one kind of stress.
-const UnitStress* worst_of(const SparkGapPower& p, double UnitStress::*member) {
-  const auto it = std::ranges::max_element(p.stress, {}, member);
-  return it == p.stress.end() ? nullptr : &*it;
-}
-
-std::string unit_name(const UnitStress& u) {
-  return u.name.empty() ? "Each unit" : u.name;
-}
-
 Maybe unit_over_current(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  const UnitStress* u = worst_of(p, &UnitStress::rms_used);
-  if (!u || u->rms_used <= 1) return {};
-  const Say say{units};
-  return Finding{"unit-over-current",
-                 Severity::stop,
-                 "tank",
-                 "tank.units_in_parallel",
-                 fmt::format("{}: {:.0f} % of its RMS current", unit_name(*u), 100 * u->rms_used),
-                 fmt::format("{} at {:.0f} breaks each second; it heats and fails in minutes.",
-                             say(u->rms_a, current), p.break_rate_hz),
-                 "More strings side by side, fewer breaks, or units made for the current",
-                 100 * u->rms_used,
-                 100,
-                 percent,
-                 {}};
+  return unit_over_current(p.duty, units);
 }
 
 Maybe unit_too_steep(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  const UnitStress* u = worst_of(p, &UnitStress::slope_used);
-  if (!u || u->slope_used <= 1) return {};
-  const Say say{units};
-  return Finding{"unit-too-steep",
-                 Severity::stop,
-                 "tank",
-                 "tank.unit_slope_v_per_s",
-                 fmt::format("{}: {:.0f} % of its dV/dt", unit_name(*u), 100 * u->slope_used),
-                 fmt::format("{} on each; the contacts of the film burn off.", say(u->slope_v_per_s, slope)),
-                 "More units in series, or pulse-rated ones",
-                 100 * u->slope_used,
-                 100,
-                 percent,
-                 {}};
+  return unit_too_steep(p.duty, units);
 }
 
 Maybe unit_warm(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  double rise = 0;
-  for (const UnitStress& u : p.stress) rise = std::max(rise, u.rise_after_s(long_run_s));
-  if (rise <= largest_capacitor_rise_k) return {};
-  const Say say{units};
-  return Finding{
-      "unit-warm",
-      Severity::warning,
-      "tank",
-      "tank.unit_dissipation_factor",
-      fmt::format("A capacitor warms by {:.0f} K in half an hour", rise),
-      fmt::format(
-          "{:.0f} K is the usual limit. In still air; K per watt estimated from the unit's size unless stated.",
-          largest_capacitor_rise_k),
-      fmt::format("Run shorter than {}, or use units of lower loss",
-                  say(-capacitor_thermal_time_s *
-                          std::log(1 - largest_capacitor_rise_k /
-                                           (rise / (1 - std::exp(-long_run_s / capacitor_thermal_time_s)))),
-                      time, 2)),
-      rise,
-      largest_capacitor_rise_k,
-      number,
-      {}};
+  return unit_warm(p.duty, units);
 }
 
 Maybe tank_over_volted(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  const UnitStress* u = worst_of(p, &UnitStress::voltage_used);
+  const UnitStress* u = worst_unit(p.duty, &UnitStress::voltage_used);
   if (!charges(p) || !u || p.charging.tank_peak_v <= 1.05 * d.gap.firing_voltage_v ||
       u->voltage_used <= usual_rating_share)
     return {};

@@ -1,0 +1,587 @@
+// Bridges: the burst against solved circuits, published laws, a SPICE program's figures and its own books; the
+// chain around it; heat; findings.
+#include "bridges/bridge.h"
+
+#include "laws/circuit.h"
+#include "model/fields.h"
+#include "parts/bridge_switch.h"
+#include "support.h"
+
+#include <nlohmann/json.hpp>
+#include <random>
+
+using namespace arc;
+using testing::HasSubstr;
+
+namespace {
+
+const nlohmann::json& solved() {
+  static const nlohmann::json all = nlohmann::json::parse(read_text(HIGH_ARC_TEST_DATA "/solved-bridges.json"));
+  return all.at("cases");
+}
+
+// Every parameter of a solved case has a key in the design file (docs/file-format.md).
+Design design_of(const std::string& name) {
+  const nlohmann::json& p = solved().at(name).at("parameters");
+  const auto value = [&](const char* key, double fallback = 0) { return p.value(key, fallback); };
+  Design d;
+  const bool dual = p.at("fb") == "ip";
+  d.kind = dual ? "dual-resonant" : "bridge";
+  for (const FieldSpec& field : design_fields())
+    if (field.required) d.absent.emplace(field.key);
+  if (dual) design_field("tank.capacitance_f").set(d, value("Cx"));
+  d.equivalent.primary_inductance_h = value("Lp");
+  d.equivalent.primary_resistance_ohm = value("Rp");
+  d.equivalent.coupling = value("k");
+  d.equivalent.secondary_inductance_h = value("Ls");
+  d.equivalent.secondary_capacitance_f = value("Cs");
+  d.equivalent.secondary_resistance_ohm = value("Rs");
+  if (p.contains("Vbreak")) {
+    d.equivalent.breakout_voltage_v = value("Vbreak");
+    d.equivalent.streamer_capacitance_f = value("Cst");
+    d.equivalent.streamer_resistance_ohm = value("Rst");
+  }
+  Bridge& b = d.bridge;
+  b.legs = p.at("bridge") == "full" ? BridgeLegs::full : BridgeLegs::half_split;
+  b.split_capacitance_f = value("Csplit", b.split_capacitance_f);
+  b.bus_voltage_v = value("V0");
+  b.reservoir_f = value("Cres");
+  b.device.type = p.at("dev") == "mos" ? SwitchType::mos : SwitchType::igbt;
+  b.device.on_ohm = value("Ron", 1);
+  b.device.knee_v = value("Vce0", 1);
+  b.device.slope_ohm = value("Rce", 1);
+  b.device.diode_knee_v = value("Vd0");
+  b.device.diode_slope_ohm = value("Rd");
+  b.device.output_f = value("Coss");
+  b.device.leak_s = value("Goff");
+  b.device.fall_s = value("tf");
+  b.device.rise_s = value("tr");
+  b.device.recovery_s = value("trr");
+  b.feedback = dual                    ? Feedback::primary_transformer
+               : p.at("fb") == "fixed" ? Feedback::fixed
+                                       : Feedback::foot_transformer;
+  b.fixed_frequency_hz = value("f", b.fixed_frequency_hz);
+  b.squarer_delay_s = value("td");
+  b.logic_delay_s = b.driver_delay_s = b.gate_delay_s = 0;
+  b.lead_s = value("tlead");
+  b.dead_time_s = value("tdead");
+  b.kick_s = value("t_kick");
+  if (p.contains("Ilim")) b.current_limit_a = value("Ilim");
+  b.limit_delay_s = value("toc");
+  d.interrupter.on_time_s = value("Ton");
+  d.interrupter.rate_hz = value("bps");
+  return d;
+}
+
+BurstCircuit circuit_of(const Design& d) {
+  return burst_circuit(d, analyse(d), d.interrupter.on_time_s, true);
+}
+
+BurstResult run(const BurstCircuit& c) {
+  return simulate_burst(c, BurstOptions{}, never);
+}
+
+Design demo(const char* file) {
+  return read_design(read_text(std::string(HIGH_ARC_EXAMPLES) + file));
+}
+
+BridgeAnalysis simulate(const Design& d, bool advice = false) {
+  PowerOptions options;
+  options.advice = advice;
+  const PowerAnalysis p = analyse_power(d, analyse(d), options, UnitSystem::metric, never);
+  return *p.of<BridgeAnalysis>();
+}
+
+std::vector<Finding> bridge_says(const Design& d) {
+  PowerOptions options;
+  options.advice = false;
+  const Analysis a = analyse(d);
+  const PowerAnalysis p = analyse_power(d, a, options, UnitSystem::metric, never);
+  return all_findings(a, &p);
+}
+
+const Finding* finding_in(const std::vector<Finding>& all, const std::string& id) {
+  const auto it = std::ranges::find(all, id, &Finding::id);
+  return it == all.end() ? nullptr : &*it;
+}
+
+// A bridge of this size with everything varied, of either kind. Seeded.
+BurstCircuit random_circuit(std::mt19937& random) {
+  const auto between = [&](double low, double high) {
+    return std::exp(std::uniform_real_distribution(std::log(low), std::log(high))(random));
+  };
+  const bool dual = random() % 2 == 0;
+  BurstCircuit c = circuit_of(design_of(dual ? "oC2_low" : "oA2"));
+  c.full = random() % 2 == 0;
+  if (c.full)
+    c.split_f.reset();
+  else
+    c.split_f = dual ? 2e-5 : 1e-6;
+  WindingMode& m = c.modes.front();
+  m.inductance_h *= between(0.5, 2);
+  m.capacitance_f *= between(0.6, 1.6);
+  m.resistance_ohm *= between(0.6, 1.6);
+  c.primary_h *= between(0.7, 1.4);
+  m.mutual_h = between(0.1, 0.25) * std::sqrt(c.primary_h * m.inductance_h);
+  if (dual) c.series_f = m.inductance_h * m.capacitance_f / c.primary_h * between(1.05, 1.3);
+  c.delay_s *= between(0.5, 1.2);
+  c.dead_s *= between(0.6, 1.5);
+  c.bus_v *= between(0.5, 1.2);
+  c.on_s = between(6e-5, 1.2e-4);
+  c.after_s = 6e-5;
+  if (random() % 3 == 0) c.breakout_v = 0;
+  return c;
+}
+
+} // namespace
+
+class SolvedBridge : public testing::TestWithParam<const char*> {};
+
+// Ten bridges solved by an independent program from the same equations; tolerances are those of its own agreement
+// with a SPICE program.
+TEST_P(SolvedBridge, is_met) {
+  const nlohmann::json& r = solved().at(GetParam()).at("results");
+  const BurstCircuit c = circuit_of(design_of(GetParam()));
+  const BurstResult o = run(c);
+  const auto near = [&](double value, const char* key, double tolerance) {
+    expect_close(value, r.at(key).get<double>(), tolerance);
+  };
+  near(o.frequency_hz, "f_lock", 0.002);
+  near(o.mean_hz, "f_mean", 0.003);
+  near(o.primary_peak_a, "ip_peak_on", 0.01);
+  near(o.return_peak_a, "ip_peak", 0.01);
+  near(o.foot_peak_a, "is_peak", 0.01);
+  near(o.top_peak_v, "vtop_peak", 0.01);
+  near(o.bus_j, "E_bus_off", 0.01);
+  near(o.bus_net_j, "E_bus_net", 0.01);
+  near(o.droop_v, "droop", 0.01);
+  near(o.primary_rms_a, "ip_rms_burst", 0.01);
+  near(o.primary_j, "E_rp", 0.02);
+  near(o.secondary_j, "E_rs", 0.02);
+  near(o.device_j(), "E_switch_total", 0.03);
+  near(o.off_j, "E_off_overlap", 0.05);
+  EXPECT_NEAR(o.top_peak_s, r.at("t_vtop_peak").get<double>(), 3e-6);
+  EXPECT_NEAR(o.on_j, r.at("E_on_overlap").get<double>(),
+              std::max(2e-4, 0.05 * r.at("E_on_overlap").get<double>()));
+  EXPECT_NEAR(o.recovery_j, r.at("E_recovery").get<double>(),
+              std::max(5e-4, 0.05 * r.at("E_recovery").get<double>()));
+  EXPECT_NEAR(o.turn_off_a, r.at("i_off_mid").get<double>(), 0.01 * o.return_peak_a);
+  EXPECT_NEAR(o.hard, r.at("n_hard_on").get<int>(), 4);
+  EXPECT_NEAR(o.soft, r.at("n_soft_on").get<int>(), 4);
+  EXPECT_TRUE(o.locked);
+  if (r.contains("E_streamer") && r.at("E_streamer") > 0) near(o.streamer_j, "E_streamer", 0.02);
+  if (r.contains("vx_peak")) near(o.series_peak_v, "vx_peak", 0.01);
+  if (r.contains("t_trip")) {
+    EXPECT_NEAR(*o.trip_s, r.at("t_trip").get<double>(), 5e-7);
+  }
+  if (r.contains("t_break")) {
+    EXPECT_NEAR(*o.breakout_s, r.at("t_break").get<double>(), 5e-7);
+  }
+  const auto poles = burst_poles_hz(c);
+  const nlohmann::json& wanted = solved().at(GetParam()).at("poles_hz");
+  ASSERT_EQ(poles.size(), wanted.size());
+  for (std::size_t i = 0; i < poles.size(); ++i) expect_close(poles[i], wanted[i].get<double>(), 1e-3);
+}
+
+INSTANTIATE_TEST_SUITE_P(all, SolvedBridge,
+                         testing::Values("oA", "oA2", "oB_res", "oB_hi", "oB_lo", "oB_self", "oB_str", "oC",
+                                         "oC2_low", "oC2_match"));
+
+// Conservation of energy: drawn is lost, stored or given to the arc. The edges' formulas stand beside the books.
+TEST(burst, energy_from_the_bus_is_lost_stored_or_in_the_arc) {
+  std::mt19937 random(11);
+  for (int i = 0; i < 40; ++i) {
+    const BurstCircuit c = random_circuit(random);
+    const BurstResult r = run(c);
+    EXPECT_LT(std::abs(r.balance_j), 0.005 * r.bus_j) << i;
+    EXPECT_GE(r.primary_j, 0);
+    EXPECT_GE(r.streamer_j, 0);
+    EXPECT_EQ(r.streamer_j > 0, r.breakout_s.has_value()) << i;
+  }
+}
+
+TEST(burst, the_step_does_not_matter) {
+  for (const char* name : {"oA2", "oC"}) {
+    const BurstCircuit c = circuit_of(design_of(name));
+    const BurstResult fine = simulate_burst(c, {.step_s = 15e-9, .waveforms = false}, never),
+                      coarse = simulate_burst(c, {.step_s = 60e-9, .waveforms = false}, never);
+    expect_close(fine.frequency_hz, coarse.frequency_hz, 1e-4);
+    expect_close(fine.primary_peak_a, coarse.primary_peak_a, 5e-3);
+    expect_close(fine.bus_j, coarse.bus_j, 1e-3);
+    EXPECT_TRUE(fine.samples.empty());
+  }
+}
+
+TEST(burst, reversed_phase_never_locks) {
+  std::mt19937 random(3);
+  for (int i = 0; i < 12; ++i) {
+    BurstCircuit c = random_circuit(random);
+    c.limit_a.reset();
+    c.lead_s = 0;
+    const BurstResult right = run(c);
+    c.reversed = !c.reversed;
+    const BurstResult wrong = run(c);
+    EXPECT_TRUE(right.locked) << i;
+    EXPECT_FALSE(wrong.locked) << i << " " << wrong.frequency_hz << " of " << right.frequency_hz << ", "
+                               << wrong.cycles << " cycles, peaks " << wrong.top_peak_v << " and "
+                               << right.top_peak_v << " A " << wrong.primary_peak_a << " " << right.primary_peak_a;
+    EXPECT_LT(wrong.top_peak_v, 0.5 * right.top_peak_v) << i;
+  }
+}
+
+// Fourier series of a square wave: its fundamental is 4/pi of half its swing. A fixed drive at the resonance of a
+// series circuit settles at that over the resistance (textbook), the harmonics being blocked.
+TEST(burst, a_dual_resonant_run_without_coupling_is_the_textbook_series_circuit) {
+  Design d = design_of("oC2_low");
+  d.equivalent.breakout_voltage_v.reset();
+  BurstCircuit c = circuit_of(d);
+  c.limit_a.reset();
+  c.modes.front().mutual_h = 1e-12;
+  c.primary_ohm = 4;
+  c.signal = BurstSignal::fixed;
+  c.frequency_hz = resonance_hz(c.primary_h, *c.series_f);
+  c.device.type = SwitchType::mos;
+  c.device.on_ohm = 1e-3;
+  c.reservoir_f = 1;
+  c.dead_s = 10e-9;
+  c.on_s = 3e-4;
+  const BurstResult r = run(c);
+  expect_close(r.primary_peak_a, 4 / pi * c.bus_v / (c.primary_ohm + 2e-3), 0.01);
+  expect_close(r.series_peak_v, r.primary_peak_a / (2 * pi * c.frequency_hz * *c.series_f), 0.01);
+  EXPECT_LT(r.top_peak_v, 1);
+}
+
+// Two coupled circuits in the steady state (textbook): at the pole with the primary shorted the current in phase is
+// V1 k^2 Ls / (Lp R), and the pole is f0 / sqrt(1 - k^2).
+TEST(burst, a_self_tuned_bridge_settles_at_the_pole_of_the_shorted_primary) {
+  BurstCircuit c = circuit_of(design_of("oB_self"));
+  c.delay_s = 0;
+  c.on_s = 2e-3;
+  c.reservoir_f = 1;
+  const WindingMode& m = c.modes.front();
+  const double k2 = m.mutual_h * m.mutual_h / (c.primary_h * m.inductance_h);
+  const double pole = resonance_hz(m.inductance_h, m.capacitance_f) / std::sqrt(1 - k2);
+  expect_close(burst_poles_hz(c).front(), pole, 1e-9);
+  const BurstResult r = run(c);
+  expect_close(r.frequency_hz, pole, 2e-3);
+  const double in_phase = 4 / pi * c.bus_v * k2 * m.inductance_h / (c.primary_h * m.resistance_ohm);
+  const double magnetising = c.bus_v / (4 * pole * c.primary_h) / 2; // triangle, in quadrature
+  EXPECT_NEAR(r.primary_peak_a, in_phase, magnetising + 0.06 * in_phase);
+}
+
+// tan(w td) / (2 Q): the lock moves by the chain's delay (solved cases; physics of a resonator off its peak).
+TEST(burst, delay_moves_the_lock_down_and_makes_edges_hard) {
+  BurstCircuit c = circuit_of(design_of("oA"));
+  double before = 1e9;
+  int hard = -1;
+  for (const double delay : {0.0, 1e-7, 2e-7, 4e-7}) {
+    c.delay_s = delay;
+    const BurstResult r = run(c);
+    EXPECT_LT(r.frequency_hz, before) << delay;
+    EXPECT_GE(r.hard, hard) << delay;
+    before = r.frequency_hz;
+    hard = r.hard;
+  }
+}
+
+// Zero-voltage turn-on needs I_off tdead above 2 Coss Vbus (charge balance).
+TEST(burst, edges_are_soft_where_the_current_can_carry_the_voltage_over) {
+  BurstCircuit c = circuit_of(design_of("oB_res"));
+  const BurstResult r = run(c);
+  EXPECT_GT(r.turn_off_a * c.dead_s, 2 * c.device.output_f * c.bus_v);
+  EXPECT_GT(r.soft, 20 * r.hard);
+  c.device.output_f *= 30;
+  const BurstResult heavy = run(c);
+  EXPECT_LT(heavy.turn_off_a * c.dead_s, 2 * c.device.output_f * c.bus_v);
+  EXPECT_GT(heavy.hard, heavy.soft);
+}
+
+// Solved cases: ending the burst spares the switches most of the turn-off loss of skipping cycles at the peak.
+TEST(burst, skipping_cycles_costs_many_times_the_turn_off_loss) {
+  BurstCircuit c = circuit_of(design_of("oC"));
+  const BurstResult ends = run(c);
+  c.limit_skips = true;
+  const BurstResult skips = run(c);
+  EXPECT_EQ(ends.trips, 1);
+  EXPECT_GT(skips.trips, 3);
+  EXPECT_GT(skips.off_j, 5 * ends.off_j);
+  EXPECT_LT(skips.primary_peak_a, 1.15 * *c.limit_a);
+  EXPECT_NEAR(ends.end_s, *ends.trip_s, 1e-9);
+}
+
+// Facts of solved cases: a tank a few per cent low gives arcs more energy than a matched one.
+TEST(burst, a_tank_somewhat_low_gives_the_arc_more) {
+  const BurstResult low = run(circuit_of(design_of("oC2_low"))), matched = run(circuit_of(design_of("oC2_match")));
+  EXPECT_NEAR(low.streamer_j / matched.streamer_j, 1.54, 0.03);
+  EXPECT_NEAR(low.primary_peak_a / matched.primary_peak_a, 1.74, 0.03);
+}
+
+TEST(burst, hysteresis_keeps_a_weak_start_from_locking) { // solved cases: 50 mA prevented starting, 10 mA did not
+  BurstCircuit c = circuit_of(design_of("oA"));
+  c.hysteresis = 0.01;
+  EXPECT_TRUE(run(c).locked);
+  c.hysteresis = 0.05;
+  EXPECT_FALSE(run(c).locked);
+}
+
+TEST(burst, what_makes_no_sense_is_refused_in_words) {
+  const BurstCircuit good = circuit_of(design_of("oB_res"));
+  const auto refused = [&](auto change, const char* words) {
+    BurstCircuit c = good;
+    change(c);
+    try {
+      run(c);
+      ADD_FAILURE() << words;
+    } catch (const std::invalid_argument& refusal) {
+      EXPECT_THAT(refusal.what(), HasSubstr(words));
+    }
+  };
+  refused([](BurstCircuit& c) { c.reservoir_f = 0; }, "no reservoir");
+  refused([](BurstCircuit& c) { c.dead_s = 3e-6; }, "longer than half a period");
+  refused([](BurstCircuit& c) { c.on_s = 0; }, "no length");
+  refused([](BurstCircuit& c) { c.bus_v = 0; }, "no voltage");
+  refused([](BurstCircuit& c) { c.modes.front().mutual_h *= 10; }, "coupling");
+  refused([](BurstCircuit& c) { c.on_s = 10; }, "cycles");
+  refused([](BurstCircuit& c) { c.primary_h = 0; }, "no inductance");
+}
+
+TEST(burst, three_modes_of_the_winding_come_close_to_one_circuit) {
+  const Design d = demo("/copper-heron.json");
+  const Analysis a = analyse(d);
+  const BurstResult three = run(burst_circuit(d, a, d.interrupter.on_time_s)),
+                    one = run(burst_circuit(d, a, d.interrupter.on_time_s, true));
+  expect_close(three.frequency_hz, one.frequency_hz, 0.02);
+  expect_close(three.bus_j, one.bus_j, 0.25);
+  EXPECT_NE(three.top_peak_v, one.top_peak_v);
+}
+
+// Faraday's law, and the builders' common transformer: 8 turns to 2 x 12 lifts 12 V to 18 V (common practice).
+TEST(gate_transformer, follows_volts_and_seconds) {
+  Bridge b;
+  const GateTransformer g = gate_transformer(b, 200e3);
+  EXPECT_DOUBLE_EQ(g.gate_v, 18);
+  const double half_s = 2.5e-6;
+  expect_close(g.flux_t, 12 * half_s / (8 * 60e-6) / 2, 1e-12);
+  expect_close(gate_transformer(b, 100e3).flux_t, 2 * g.flux_t, 1e-12);
+  b.gate_primary_turns *= 2;
+  expect_close(gate_transformer(b, 200e3).flux_t, g.flux_t / 2, 1e-12);
+  expect_close(gate_transformer(b, 200e3).magnetising_a, g.magnetising_a / 4, 1e-12);
+  EXPECT_GT(g.droop, 0);
+  EXPECT_LT(g.droop, 0.1);
+}
+
+TEST(bridge, a_longer_or_nearer_antenna_hears_more) {
+  Design d = demo("/copper-heron.json");
+  const Analysis a = analyse(d);
+  const double now = *input_signal_v(d, a, 50e3, 1, 10);
+  d.bridge.antenna_length_m *= 2;
+  const double longer = *input_signal_v(d, a, 50e3, 1, 10);
+  d.bridge.antenna_length_m /= 2;
+  d.bridge.antenna_distance_m /= 2;
+  EXPECT_GT(longer, now);
+  EXPECT_GT(*input_signal_v(d, a, 50e3, 1, 10), now);
+  d.bridge.feedback = Feedback::foot_transformer;
+  EXPECT_DOUBLE_EQ(*input_signal_v(d, a, 50e3, 1, 10), d.bridge.burden_ohm / d.bridge.transformer_turns);
+  d.bridge.feedback = Feedback::fixed;
+  EXPECT_FALSE(input_signal_v(d, a, 50e3, 1, 10));
+}
+
+TEST(bridge, a_doubler_puts_340_volts_on_the_bus_of_120) { // common practice, no source
+  Design d;
+  d.site.mains_voltage_v = 120;
+  d.bridge.doubled = true;
+  EXPECT_NEAR(bus_voltage_v(d), 340, 1);
+  d.bridge.bus_voltage_v = 300;
+  EXPECT_EQ(bus_voltage_v(d), 300);
+}
+
+// Thermal impedance as a sum of R (1 - exp(-t / tau)), data-sheet form: the limits of one long pulse and of none.
+TEST(switch_heat, follows_the_ladder_in_its_limits) {
+  Design d = design_of("oA");
+  d.site.air_temperature_c = 20;
+  BurstResult r;
+  r.conduction_j = 0.02;
+  r.end_s = 1e-4;
+  PulsePlan plan;
+  plan.on_s = 1e-4;
+  plan.rate_hz = 100;
+  const BridgeSwitch& s = d.bridge.device;
+  const SwitchHeat h = switch_heat(d, r, plan);
+  expect_close(h.average_w, 1.0, 1e-12); // half of 20 mJ, a hundred times
+  expect_close(h.burst_w, 100.0, 1e-12);
+  expect_close(h.sink_c, 20 + 0.8 * 2, 1e-12);
+  expect_close(h.junction_c, h.sink_c + s.case_k_per_w + s.pair_1_k_per_w + s.pair_2_k_per_w, 1e-12);
+  EXPECT_GT(h.junction_peak_c, h.junction_c);
+  // Bursts so long that nothing is between them: the mean is the peak.
+  plan.on_s = 1 / plan.rate_hz;
+  r.end_s = plan.on_s;
+  expect_close(switch_heat(d, r, plan).junction_peak_c, switch_heat(d, r, plan).junction_c, 1e-6);
+  EXPECT_FALSE(h.run_time_s);
+  d.bridge.device.junction_limit_c = h.junction_peak_c - 0.5;
+  const SwitchHeat hot = switch_heat(d, r, plan);
+  plan.on_s = 1e-4;
+  r.end_s = 1e-4;
+  const SwitchHeat short_bursts = switch_heat(d, r, plan);
+  ASSERT_TRUE(short_bursts.run_time_s);
+  EXPECT_NEAR(junction_after_c(d, short_bursts, plan, *short_bursts.run_time_s), d.bridge.device.junction_limit_c,
+              0.01);
+  EXPECT_LT(hot.junction_peak_c, h.junction_peak_c);
+}
+
+TEST(bridge_switch, a_data_sheet_makes_the_law_that_meets_its_points) {
+  const IgbtSheet sheet;
+  const BridgeSwitch s = switch_from_sheet(BridgeSwitch{}, sheet);
+  EXPECT_NEAR(s.knee_v + s.slope_ohm * sheet.at_a, sheet.saturation_v, 1e-12);
+  EXPECT_NEAR(s.knee_v + s.slope_ohm * sheet.second_a, sheet.second_v, 1e-12);
+  EXPECT_NEAR(sheet.off_v * sheet.off_a * s.fall_s / 2, sheet.turn_off_j, 1e-12);
+  const MosSheet mos;
+  EXPECT_NEAR(switch_from_sheet(BridgeSwitch{}, mos).output_f * mos.output_at_v, mos.output_charge_c, 1e-18);
+  IgbtSheet bad = sheet;
+  bad.second_a = bad.at_a;
+  EXPECT_THROW(switch_from_sheet(BridgeSwitch{}, bad), std::invalid_argument);
+  for (const SwitchClass& each : switch_classes()) {
+    Design d = design_of("oA");
+    d.bridge.device = each.part;
+    EXPECT_EQ(read_design(write_design(d)), d) << each.title;
+    EXPECT_TRUE(run(circuit_of(d)).locked) << each.title;
+  }
+}
+
+class BridgeFault : public testing::TestWithParam<std::tuple<const char*, const char*, void (*)(Design&)>> {};
+
+// Each judgement of the two kinds is provoked on a demo, speaks with a number, and its remedy helps where there is
+// one.
+TEST_P(BridgeFault, is_found_and_its_remedy_helps) {
+  const auto& [file, id, spoil] = GetParam();
+  Design d = demo(file);
+  spoil(d);
+  const auto all = bridge_says(d);
+  const Finding* f = finding_in(all, id);
+  ASSERT_TRUE(f) << id;
+  EXPECT_FALSE(f->title.empty() || f->text.empty() || f->remedy.empty());
+  EXPECT_FALSE(finding_in(bridge_says(demo(file)), id)) << "the demo itself is free of it";
+  if (!f->apply) return;
+  f->apply(d);
+  const auto after = bridge_says(d);
+  EXPECT_TRUE(eased(*f, after)) << id << ": " << f->remedy;
+}
+
+const char* const single = "/copper-heron.json";
+const char* const dual = "/tin-orchard.json";
+INSTANTIATE_TEST_SUITE_P(
+    each, BridgeFault,
+    testing::Values(
+        std::tuple{single, "gate-volts", +[](Design& d) { d.bridge.gate_secondary_turns = 6; }},
+        std::tuple{single, "bus-over-rating", +[](Design& d) { d.bridge.doubled = true; }},
+        std::tuple{single, "bus-bleeds-slowly", +[](Design& d) { d.bridge.bleed_resistance_ohm = 470e3; }},
+        std::tuple{single, "does-not-lock", +[](Design& d) { d.bridge.reversed = true; }},
+        std::tuple{single, "chain-too-slow", +[](Design& d) { d.bridge.driver_slowest_s = 3e-6; }},
+        std::tuple{single, "takes-a-higher-mode",
+                   +[](Design& d) {
+                     d.bridge.lead_s = 4e-7;
+                     d.bridge.blanking_s = 0;
+                   }},
+        std::tuple{single, "dead-time-long", +[](Design& d) { d.bridge.dead_time_s = 1.2e-6; }},
+        std::tuple{single, "dead-time-short", +[](Design& d) { d.bridge.dead_time_s = 30e-9; }},
+        std::tuple{single, "gate-core-saturates", +[](Design& d) { d.bridge.gate_core_area_mm2 = 4; }},
+        std::tuple{single, "bus-sags", +[](Design& d) { d.bridge.reservoir_f = 10e-6; }},
+        std::tuple{single, "over-pulse-rating",
+                   +[](Design& d) {
+                     d.bridge.lead_s = 0;
+                     d.bridge.device.pulse_rating_a = 20;
+                   }},
+        std::tuple{single, "junction-too-hot",
+                   +[](Design& d) {
+                     d.interrupter.rate_hz = 480;
+                     d.bridge.sink_k_per_w = 40;
+                   }},
+        std::tuple{single, "signal-too-weak",
+                   +[](Design& d) {
+                     d.bridge.antenna_length_m = 0.005;
+                     d.bridge.antenna_distance_m = 4;
+                   }},
+        std::tuple{single, "signal-too-strong", +[](Design& d) { d.bridge.input_limit_v = 2; }},
+        std::tuple{single, "limit-holds", +[](Design& d) { d.interrupter.longest_on_s = 1e-4; }},
+        std::tuple{single, "rate-beats", +[](Design& d) { d.interrupter.rate_hz = 151; }},
+        std::tuple{dual, "limit-above-pulse-rating", +[](Design& d) { d.bridge.current_limit_a = 500; }},
+        std::tuple{dual, "no-current-limit", +[](Design& d) { d.bridge.current_limit_a.reset(); }},
+        std::tuple{dual, "tank-over-rating", +[](Design& d) { d.tank.unit_voltage_v = 900; }},
+        std::tuple{dual, "poles-may-hop", +[](Design& d) { d.primary.tap_turns = 8.1; }},
+        std::tuple{dual, "unit-over-current", +[](Design& d) { d.tank.unit_ratings.rms_current_a = 1; }}),
+    [](const auto& which) {
+      std::string name = std::get<1>(which.param);
+      std::ranges::replace(name, '-', '_');
+      return name;
+    });
+
+TEST(bridge, single_changes_are_ranked_and_do_what_they_say) {
+  const Design d = demo(single);
+  const BridgeAnalysis b = simulate(d, true);
+  ASSERT_GT(b.changes.size(), 5u);
+  for (std::size_t i = 1; i < b.changes.size(); ++i) EXPECT_GE(b.changes[i - 1].merit, b.changes[i].merit);
+  const auto fewer = std::ranges::find(b.changes, "One primary turn fewer", &BridgeChange::title);
+  ASSERT_NE(fewer, b.changes.end());
+  EXPECT_GT(fewer->energy_ratio, 1) << "turns taken off draw more (common practice)";
+  Design changed = d;
+  fewer->apply(changed);
+  EXPECT_EQ(changed.primary.turns, d.primary.turns - 1);
+  for (const char* key : {"frequency_hz", "primary_peak_a", "top_peak_v", "bus_energy_j", "device_loss_j"})
+    EXPECT_GT(b.band.at(key), 0) << key;
+}
+
+TEST(bridge, the_map_knows_the_present_place_and_that_height_couples) {
+  const Design d = demo(single);
+  Kept kept;
+  const Analysis a = analyse(d);
+  const BridgeMap map = bridge_map(d, a, 5, work_in(kept));
+  ASSERT_EQ(map.points.size(), 25u);
+  for (std::size_t row = 1; row < 5; ++row)
+    EXPECT_GT(map.points[row * 5].coupling, map.points[(row - 1) * 5].coupling) << "raised into the winding";
+  for (std::size_t i = 1; i < 5; ++i)
+    EXPECT_LT(map.points[10 + i].primary_a, map.points[10 + i - 1].primary_a) << "more turns draw less";
+  EXPECT_TRUE(map.points[12].locked);
+  std::atomic<bool> stopped{true};
+  const BridgeMap none = bridge_map(d, a, 5, work_in(kept, stopped));
+  EXPECT_EQ(none.points[12].primary_a, 0);
+}
+
+TEST(bridge, the_books_of_a_simulation_are_finite_and_of_its_kind) {
+  for (const char* file : {single, dual}) {
+    const Design d = demo(file);
+    const BridgeAnalysis b = simulate(d);
+    EXPECT_TRUE(b.problem.empty());
+    EXPECT_GT(b.average_w, 0);
+    EXPECT_GT(b.line_a, 0);
+    EXPECT_LT(b.arc_m.low, b.arc_m.high);
+    EXPECT_EQ(b.tank() != nullptr, is_dual_resonant(d));
+    EXPECT_NEAR(burst_energy_by(b.burst, b.circuit, b.burst.end_s), b.burst.bus_j, 0.02 * b.burst.bus_j);
+    EXPECT_LT(burst_energy_by(b.burst, b.circuit, b.burst.end_s / 2), b.burst.bus_j);
+    EXPECT_THAT(burst_csv(b.burst), testing::StartsWith("time_s,bus_v,bridge_v"));
+  }
+}
+
+TEST(bridge, a_dual_resonant_tank_is_placed_five_per_cent_below) {
+  const Design d = demo(dual);
+  const Analysis a = analyse(d);
+  EXPECT_NEAR(a.target_hz, 0.95 * 120900, 1);
+  EXPECT_THAT(a.target_source, HasSubstr("arcs pull"));
+  Design tuned = d;
+  tuned.primary.tap_turns = *a.tuned_tap_turns;
+  expect_close(analyse(tuned).tank_hz, a.target_hz, 1e-4);
+  // At the limit, the tank's volts are amperes times the root of L over C.
+  const double loop = a.primary_inductance_h + a.lead_inductance_h;
+  expect_close(a.tank_peak_v, 250 * std::sqrt(loop / a.tank_capacitance_f), 1e-9);
+}
+
+TEST(bridge, checks_and_steps_carry_this_coils_numbers) {
+  const Design d = demo(dual);
+  std::string all;
+  for (const CheckItem& item : bridge_checks(d, analyse(d), UnitSystem::metric)) all += item.text + "\n";
+  EXPECT_THAT(all, HasSubstr("250 A"));
+  EXPECT_THAT(all, HasSubstr("18 V"));
+  EXPECT_THAT(all, HasSubstr("isolated supply"));
+  EXPECT_EQ(all.find("safe "), std::string::npos) << "no step is called safe";
+  std::string after;
+  for (const std::string& step : bridge_steps_after(d, analyse(d), UnitSystem::metric)) after += step;
+  EXPECT_THAT(after, HasSubstr("Short the tank"));
+}

@@ -1,0 +1,130 @@
+// Interrupters and their timers: limits are never broken, parts give what is said, published formulas.
+#include "timing/interrupter.h"
+#include "timing/timer.h"
+
+#include "support.h"
+
+#include <random>
+#include <set>
+
+using namespace arc;
+using testing::HasSubstr;
+
+TEST(interrupter, no_pulse_ever_breaks_a_limit) {
+  std::mt19937 random(5);
+  const auto between = [&](double low, double high) {
+    return std::exp(std::uniform_real_distribution(std::log(low), std::log(high))(random));
+  };
+  for (int i = 0; i < 2000; ++i) {
+    Interrupter asked;
+    asked.rate_hz = between(1, 5000);
+    asked.on_time_s = between(1e-6, 5e-3);
+    asked.locked = random() % 2 == 0;
+    asked.every_cycle = 1 + static_cast<double>(random() % 8);
+    asked.longest_on_s = between(1e-5, 1e-3);
+    asked.largest_duty = between(0.001, 0.5);
+    asked.highest_rate_hz = between(5, 2000);
+    asked.least_off_s = between(1e-5, 1e-2);
+    const double joules_per_s = between(10, 1e5);
+    if (random() % 2 == 0) asked.largest_energy_j = between(1e-3, 10);
+    const auto energy = [&](double on) { return joules_per_s * on; };
+    const PulsePlan plan = plan_pulses(asked, 50, UnitSystem::metric, energy);
+    constexpr double slack = 1 + 1e-9;
+    EXPECT_LE(plan.on_s, asked.longest_on_s * slack);
+    EXPECT_LE(plan.duty(), asked.largest_duty * slack);
+    EXPECT_LE(plan.rate_hz, asked.highest_rate_hz * slack);
+    EXPECT_GE(plan.off_s() * slack, asked.least_off_s);
+    if (asked.largest_energy_j) {
+      EXPECT_LE(energy(plan.on_s), *asked.largest_energy_j * slack);
+    }
+    if (asked.locked) {
+      EXPECT_NEAR(std::remainder(50 / plan.rate_hz, 1), 0, 1e-6) << "still in step with the mains";
+    }
+    const bool as_asked = plan.on_s == asked.on_time_s && (asked.locked || plan.rate_hz == asked.rate_hz);
+    EXPECT_EQ(as_asked && (!asked.locked || plan.rate_hz == 50 / asked.every_cycle), plan.hits.empty());
+    for (const LimitHit& hit : plan.hits) EXPECT_THAT(hit.text, HasSubstr("is held at"));
+  }
+}
+
+// |f_i - n f_mains|: 61 against 60 flash once a second, 14 off fourteen times (common practice, no source).
+TEST(interrupter, beats_with_the_mains) {
+  EXPECT_DOUBLE_EQ(mains_beat_hz(61, 60), 1);
+  EXPECT_DOUBLE_EQ(mains_beat_hz(74, 60), 14);
+  EXPECT_DOUBLE_EQ(mains_beat_hz(121, 60), 1);
+  EXPECT_DOUBLE_EQ(mains_beat_hz(150, 50), 0);
+}
+
+TEST(interrupter, a_locked_one_begins_at_its_phase_every_so_many_cycles) {
+  Interrupter asked;
+  asked.locked = true;
+  asked.phase_deg = 90;
+  asked.every_cycle = 3;
+  const PulsePlan plan = plan_pulses(asked, 50, UnitSystem::metric);
+  const auto starts = burst_starts(plan, 0.2);
+  ASSERT_EQ(starts.size(), 4u);
+  EXPECT_NEAR(starts[0], 0.005, 1e-12);
+  EXPECT_NEAR(starts[1] - starts[0], 0.06, 1e-12);
+  EXPECT_EQ(plan.beat_hz, 0);
+}
+
+TEST(interrupter, limits_of_nothing_are_refused) {
+  Interrupter asked;
+  asked.longest_on_s = 0;
+  EXPECT_THROW(plan_pulses(asked, 50, UnitSystem::metric), std::invalid_argument);
+}
+
+// IEC 60063: E12 and E24 are rounded powers of ten's twelfth and twenty-fourth roots.
+TEST(timer, e_series_are_those_of_the_standard) {
+  EXPECT_DOUBLE_EQ(nearest_e_value(4.6e3, 12), 4.7e3);
+  EXPECT_DOUBLE_EQ(nearest_e_value(5.0e3, 24), 5.1e3);
+  EXPECT_DOUBLE_EQ(nearest_e_value(9.7e-9, 24), 10e-9);
+  EXPECT_DOUBLE_EQ(nearest_e_value(3.3, 12), 3.3);
+  EXPECT_THROW(nearest_e_value(0, 12), std::invalid_argument);
+  std::mt19937 random(1);
+  for (int i = 0; i < 300; ++i) {
+    const double value = std::pow(10, std::uniform_real_distribution(-9.0, 6.0)(random));
+    EXPECT_LE(std::abs(std::log(nearest_e_value(value, 24) / value)), std::log(10) / 24) << value;
+    EXPECT_LE(std::abs(std::log(nearest_e_value(value, 12) / value)), 1.3 * std::log(10) / 24) << value;
+  }
+}
+
+// The timer's data sheets: f = 1.44 / ((Ra + 2 Rb) C), one shot 1.1 R C.
+TEST(timer, formulas_are_those_of_the_data_sheet) {
+  const double ra = 10e3, rb = 22e3, c = 100e-9;
+  expect_close(1 / (astable_high_s(ra, rb, c) + astable_low_s(rb, c)), 1.44 / ((ra + 2 * rb) * c), 0.003);
+  expect_close(one_shot_s(ra, c), 1.1 * ra * c, 0.002);
+  // A drop of nothing is the plain law; a real one takes longer, as less is left to charge with.
+  expect_close(steered_high_s(ra, c, 0, 12), astable_high_s(ra, 0, c), 1e-12);
+  EXPECT_GT(steered_high_s(ra, c, 0.6, 12), steered_high_s(ra, c, 0, 12));
+  EXPECT_THROW(steered_high_s(ra, c, 2, 5), std::invalid_argument);
+}
+
+TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
+  for (const TimerTask& task :
+       {TimerTask{}, TimerTask{{30e-6, 200e-6}, {50, 400}, 12}, TimerTask{{50e-6, 1e-3}, {5, 200}, 9}})
+    for (const auto make : {two_timers, steered_timer}) {
+      TimerCircuit c;
+      try {
+        c = make(task);
+      } catch (const std::invalid_argument& refusal) {
+        EXPECT_THAT(refusal.what(), testing::AnyOf(HasSubstr("two timers do it"), HasSubstr("trigger")));
+        continue;
+      }
+      EXPECT_LE(c.on_s.low, task.on_s.low * 1.15) << c.key;
+      EXPECT_GE(c.on_s.high, task.on_s.high * 0.98) << c.key;
+      EXPECT_LE(c.rate_hz.low, task.rate_hz.low * 1.15) << c.key;
+      EXPECT_GT(c.rate_hz.high, c.rate_hz.low);
+      EXPECT_GT(c.duty.high, c.duty.low);
+      std::set<std::string> names;
+      for (const TimerPart& part : c.parts) {
+        EXPECT_TRUE(names.insert(part.name).second) << part.name;
+        if (part.what == "resistor") {
+          EXPECT_NEAR(nearest_e_value(part.value, 24) / part.value, 1, 1e-9);
+        }
+      }
+      EXPECT_FALSE(c.connections.empty());
+      const std::string csv = timer_parts_csv(c);
+      EXPECT_EQ(static_cast<std::size_t>(std::ranges::count(csv, '\n')), c.parts.size() + 1);
+    }
+  EXPECT_THROW(two_timers({{0, 1e-4}, {20, 500}, 12}), std::invalid_argument);
+}
