@@ -136,7 +136,8 @@ struct Request {
   std::set<std::string> ways;                 // flags of the kinds' ways to simulate
   std::map<std::string, std::string> options; // theirs, as typed; a switch that is set holds something
   std::string csv_path;
-  bool deck = false; // print the circuit, not the results
+  std::string duration = "100ms"; // of pulses to print
+  bool deck = false;              // print the circuit, not the results
 };
 
 // A design with the text that it was read from, so that complaints can name a line.
@@ -178,6 +179,22 @@ void print_power(const Request& request) {
                   {"top_peak_v", power.drive.top_peak_v}};
   out.update(arc::kind_of(design).power_json(design, power));
   out["findings"] = findings_json(power.findings);
+  print(out);
+}
+
+void print_interrupter(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  const arc::CoilKind& kind = arc::kind_of(design);
+  if (!kind.interrupter) throw FileProblem(fmt::format("a {} coil has no interrupter", kind.key));
+  const double seconds = quantity(request.duration, arc::Dimension::time);
+  if (!(seconds > 0 && seconds <= 100)) throw FileProblem("“" + request.duration + "”: above 0 s, up to 100 s");
+  const arc::Json out = kind.interrupter(design, seconds);
+  if (!request.csv_path.empty()) {
+    std::string text = "start_s,end_s\r\n";
+    for (const arc::Json& pulse : out.at("pulses"))
+      text += fmt::format("{},{}\r\n", pulse.at("start_s").get<double>(), pulse.at("end_s").get<double>());
+    write_text(request.csv_path, text);
+  }
   print(out);
 }
 
@@ -245,6 +262,13 @@ void add_file(CLI::App& to, Request& request) {
 void add_power_options(CLI::App& to, Request& request) {
   add_file(to, request);
   to.add_flag("--no-trials", request.no_trials, "leave out quench cases, bands and single changes: faster");
+}
+
+void add_interrupter_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  to.add_option("--duration", request.duration, "how long a stretch of pulses to print, e.g. 200ms")
+      ->capture_default_str();
+  to.add_option("--csv", request.csv_path, "write the pulses to this file too");
 }
 
 void add_bank_options(CLI::App& to, Request& request) {
@@ -316,7 +340,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 7> commands{
+constexpr std::array<Command, 8> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -337,11 +361,16 @@ constexpr std::array<Command, 7> commands{
       "Find banks of shelf capacitors, best first, as JSON.\n"
       "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n --voltage 30k --limit 10",
       add_bank_options, print_banks},
+     {"interrupter",
+      "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"
+      "example: high-arc-calc interrupter examples/copper-heron.json --duration 60ms",
+      add_interrupter_options, print_interrupter},
      {"simulate",
       "Simulate what drives the coil, in one of the ways of its kind; results as JSON.\n"
       "example: high-arc-calc simulate examples/quiet-lantern.json --shot --tank-voltage 10k --ideal\n"
       "example: high-arc-calc simulate examples/quiet-lantern.json --charging --cycles 10\n"
-      "example: high-arc-calc simulate examples/paper-moth.json --oscillation",
+      "example: high-arc-calc simulate examples/paper-moth.json --oscillation\n"
+      "example: high-arc-calc simulate examples/copper-heron.json --burst",
       add_simulate_options, simulate},
      {"netlist",
       "Print the simulated circuit as a SPICE deck that measures the same names.\n"

@@ -116,6 +116,8 @@ void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis
 std::span<const FindingRule> bridge_rules();
 PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
                               UnitSystem units, const Work& work);
+/// Pulses, limits that were hit, averages and timer parts of the design's interrupter.
+Json interrupter_json(const Design& design, double seconds);
 Json bridge_json(const Design& design, const PowerAnalysis& power);
 std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
                                      UnitSystem units);

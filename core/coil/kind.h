@@ -75,6 +75,9 @@ struct CoilKind {
   std::vector<CheckItem> (*checks_before_power)(const Design&, const Analysis&, UnitSystem);
   std::vector<std::string> (*steps_after_power)(const Design&, const Analysis&, UnitSystem);
   std::span<const FaultSymptom> (*symptoms)(); // of the first-fault walk
+  /// The bursts of an interrupted kind over some seconds, its limits, averages and timers, for scripts; null where
+  /// the kind is not interrupted. Throws std::invalid_argument when nothing is left of a burst.
+  Json (*interrupter)(const Design&, double seconds) = nullptr;
 };
 
 /// All of them; the first is what a new design is.

@@ -19,6 +19,8 @@ constexpr std::array<double, 24> e24{1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2
 constexpr double diode_drop_v = 0.6;
 constexpr double resistor_tolerance = 0.01, capacitor_tolerance = 0.05, potentiometer_tolerance = 0.2;
 constexpr double least_ohm = 1e3, most_ohm = 2.2e6; // what the timer's pins drive and leak
+// Trigger of the one-shot: a small capacitor and a pull-up, over within microseconds.
+constexpr double trigger_farad = 470e-12, trigger_pull_ohm = 10e3;
 // Values that potentiometers are sold in (common practice, no source).
 constexpr std::array<double, 11> potentiometers{1e3,   2.2e3, 4.7e3, 10e3, 22e3, 47e3,
                                                 100e3, 220e3, 470e3, 1e6,  2.2e6};
@@ -30,7 +32,7 @@ struct Sweep {
   double high_s(double per_rc) const { return per_rc * (fixed_ohm + variable_ohm) * farad; }
 };
 
-Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm) {
+Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm, double usual_ohm = 50e3) {
   if (!(seconds.low > 0) || !(seconds.high >= seconds.low))
     throw std::invalid_argument("a range needs a least value above zero and a largest above that");
   std::optional<Sweep> best;
@@ -46,7 +48,7 @@ Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm) {
         const double low_miss = s.low_s(per_rc) / seconds.low, high_miss = s.high_s(per_rc) / seconds.high;
         if (low_miss > 1.1 || high_miss < 0.99) continue;
         const double miss = std::abs(std::log(low_miss)) + std::abs(std::log(high_miss)) +
-                            0.02 * std::abs(std::log((fixed + pot) / 50e3));
+                            0.02 * std::abs(std::log((fixed + pot) / usual_ohm));
         if (miss < least_miss) {
           least_miss = miss;
           best = Sweep{fixed, pot, farad};
@@ -115,6 +117,9 @@ TimerCircuit two_timers(const TimerTask& task) {
                {"P2", "potentiometer, on-time", shot.variable_ohm, Dimension::resistance},
                {"C2", "capacitor, film", shot.farad, Dimension::capacitance},
                {"C3", "capacitor at the control pins, each", 10e-9, Dimension::capacitance},
+               {"C4", "capacitor, trigger", trigger_farad, Dimension::capacitance},
+               {"R4", "resistor", trigger_pull_ohm, Dimension::resistance},
+               {"D1", "signal diode", 0, Dimension::number},
                {"U1", "timer, clock", 0, Dimension::number},
                {"U2", "timer, one-shot", 0, Dimension::number}};
   const auto period = [&](double variable) {
@@ -129,31 +134,28 @@ TimerCircuit two_timers(const TimerTask& task) {
   out.connections = {"R1 and P1 in series: supply to U1 discharge (7)",
                      "R2: U1 discharge (7) to threshold and trigger (6, 2)",
                      "C1: U1 threshold and trigger (6, 2) to ground",
-                     "U1 output (3) to U2 trigger (2)",
+                     "C4: U1 output (3) to U2 trigger (2): a moment at each fall",
+                     "R4, and D1 with its ring at the supply: U2 trigger (2) to supply",
                      "R3 and P2 in series: supply to U2 discharge and threshold (7, 6)",
                      "C2: U2 discharge and threshold (7, 6) to ground",
                      "C3: control (5) of each timer to ground",
                      "U2 output (3): to the driver's enable"};
   // The trigger must be over before the shortest on-time is.
-  if (astable_low_s(trigger_ohm, clock.farad) > out.on_s.low)
-    throw std::invalid_argument(
-        "the clock's trigger would last longer than the shortest on-time: a higher least rate, "
-        "or a longer shortest on-time");
+  if (one_shot_s(trigger_pull_ohm, trigger_farad) > out.on_s.low)
+    throw std::invalid_argument("the trigger lasts about 5 µs; a shorter on-time is not kept");
   return out;
 }
 
 TimerCircuit steered_timer(const TimerTask& task) {
   const double per_rc = steered_high_s(1, 1, diode_drop_v, task.supply_v);
   // One capacitor serves both halves: chosen for the on-time, the off-time's resistors follow.
-  const Sweep on = sweep_for(task.on_s, per_rc, 0);
+  const Sweep on = sweep_for(task.on_s, per_rc, 0, least_ohm);
   const TimerRange off{1 / task.rate_hz.high - task.on_s.high, 1 / task.rate_hz.low - task.on_s.low};
   if (!(off.low > 0)) throw std::invalid_argument("the longest on-time leaves no off-time at the highest rate");
   const double fixed = nearest_e_value(std::max(least_ohm, off.low / std::numbers::ln2 / on.farad), 24);
   const double wanted = off.high / std::numbers::ln2 / on.farad - fixed;
-  const auto pot = std::ranges::find_if(potentiometers, [&](double ohm) { return ohm >= 0.98 * wanted; });
-  if (pot == potentiometers.end())
-    throw std::invalid_argument("the off-time would need a potentiometer above 2.2 megohm: two timers do it, or a "
-                                "higher least rate");
+  auto pot = std::ranges::find_if(potentiometers, [&](double ohm) { return ohm >= 0.98 * wanted; });
+  if (pot == potentiometers.end()) --pot; // the slowest that there is
   TimerCircuit out;
   out.key = "steered";
   out.title = "One timer with a steering diode";
@@ -172,6 +174,10 @@ TimerCircuit steered_timer(const TimerTask& task) {
   out.on_s = {high(0), high(on.variable_ohm)};
   out.rate_hz = {1 / (low(*pot) + high(on.variable_ohm)), 1 / (low(0) + high(0))};
   out.duty = {high(0) / (high(0) + low(*pot)), high(on.variable_ohm) / (high(on.variable_ohm) + low(0))};
+  if (out.rate_hz.low > 1.1 * task.rate_hz.low)
+    out.note =
+        "Its slowest is above what was asked: one capacitor serves both halves, and no larger potentiometer is "
+        "usual. Two timers go lower.";
   out.on_band = worst({resistor_tolerance, capacitor_tolerance, 0.03}); // the last for the diode's drop
   out.rate_band = worst({resistor_tolerance, capacitor_tolerance});
   out.connections = {"R1 and P1 in series: supply to discharge (7)",

@@ -46,6 +46,7 @@ struct TimerCircuit {
   TimerRange on_s{}, rate_hz{};         // with the potentiometers at their ends
   TimerRange duty{};                    // least and largest that can be set
   double on_band = 0, rate_band = 0;    // relative half-widths
+  std::string note;                     // where it falls short of the task; empty where it does not
   std::vector<std::string> connections; // "R1: supply to discharge (7)"
 };
 

@@ -103,16 +103,10 @@ TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
   for (const TimerTask& task :
        {TimerTask{}, TimerTask{{30e-6, 200e-6}, {50, 400}, 12}, TimerTask{{50e-6, 1e-3}, {5, 200}, 9}})
     for (const auto make : {two_timers, steered_timer}) {
-      TimerCircuit c;
-      try {
-        c = make(task);
-      } catch (const std::invalid_argument& refusal) {
-        EXPECT_THAT(refusal.what(), testing::AnyOf(HasSubstr("two timers do it"), HasSubstr("trigger")));
-        continue;
-      }
+      const TimerCircuit c = make(task);
       EXPECT_LE(c.on_s.low, task.on_s.low * 1.15) << c.key;
       EXPECT_GE(c.on_s.high, task.on_s.high * 0.98) << c.key;
-      EXPECT_LE(c.rate_hz.low, task.rate_hz.low * 1.15) << c.key;
+      EXPECT_TRUE(c.rate_hz.low <= task.rate_hz.low * 1.15 || !c.note.empty()) << c.key;
       EXPECT_GT(c.rate_hz.high, c.rate_hz.low);
       EXPECT_GT(c.duty.high, c.duty.low);
       std::set<std::string> names;
@@ -127,4 +121,6 @@ TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
       EXPECT_EQ(static_cast<std::size_t>(std::ranges::count(csv, '\n')), c.parts.size() + 1);
     }
   EXPECT_THROW(two_timers({{0, 1e-4}, {20, 500}, 12}), std::invalid_argument);
+  EXPECT_THROW(two_timers({{1e-6, 1e-4}, {20, 500}, 12}), std::invalid_argument) << "its trigger is longer";
+  EXPECT_THROW(steered_timer({{1e-3, 3e-3}, {20, 500}, 12}), std::invalid_argument) << "no off-time is left";
 }

@@ -105,7 +105,8 @@ class TimerSheet : public QDialog {
             .arg(print(circuit_->rate_hz.low, frequency), print(circuit_->rate_hz.high, frequency))
             .arg(100 * circuit_->rate_band, 0, 'f', 0)
             .arg(100 * circuit_->duty.low, 0, 'g', 2)
-            .arg(100 * circuit_->duty.high, 0, 'g', 2));
+            .arg(100 * circuit_->duty.high, 0, 'g', 2) +
+        (circuit_->note.empty() ? QString() : " " + QString::fromStdString(circuit_->note)));
     int line = 0;
     for (const arc::TimerPart& part : circuit_->parts)
       set_row(table_, line++,

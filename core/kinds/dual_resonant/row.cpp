@@ -33,7 +33,8 @@ const CoilKind& dual_resonant_kind() {
                              .simulate = simulate_bridge,
                              .checks_before_power = bridge_checks,
                              .steps_after_power = bridge_steps_after,
-                             .symptoms = bridge_symptoms};
+                             .symptoms = bridge_symptoms,
+                             .interrupter = interrupter_json};
   return kind;
 }
 
