@@ -119,9 +119,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   window.document().wait_for_analysis();
   window.findChild<QPushButton*>("from shelf")->click();
   if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
-  window.findChild<QPushButton*>("edit shelf")->click();
-  if (!shoot_sheet(window, "shelf sheet", "shelf parts", folder + "/shelf.png", problem)) return false;
-  // A mixed bank, and the polarity test of a feed that needs it: shown, then undone.
+  // A mixed bank: shown, then undone.
   window.document().edit("Mixed bank", [&](arc::Design& design) {
     const auto parts = arc::shelf_capacitors(window.workspace().shelf.shelf());
     for (const std::size_t pick : {4u, 4u, 2u}) {
@@ -133,14 +131,6 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   window.document().wait_for_simulation();
   if (!shoot(window, folder + "/mixed-bank.png", problem)) return false;
   window.document().history().undo();
-  window.document().edit("Series", [](arc::Design& design) {
-    design.feed = {arc::make_block("breaker"), arc::make_block("variac"), arc::make_block("oven-transformers")};
-  });
-  show("feed");
-  window.document().wait_for_simulation();
-  window.findChild<QPushButton*>("polarity test")->click();
-  window.findChild<QPushButton*>("polarity next")->click();
-  if (!shoot_sheet(window, "polarity sheet", "polarity next", folder + "/polarity.png", problem)) return false;
   window.open_demo(); // nothing to undo or redo in the last pictures
   window.document().wait_for_simulation();
   window.findChild<QAction*>("action tolerances")->trigger();
@@ -151,15 +141,18 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot(window, folder + "/fire-dark-room.png", problem)) return false;
   window.set_dark(false);
   window.show_stage(0);
-  window.findChild<ReadingButton*>("reading mode_1_hz")->click();
-  if (auto* sheet = window.findChild<QDialog*>("why")) {
-    if (!shoot(*sheet, folder + "/why.png", problem)) return false;
-    sheet->close();
+  // The stages of the other kinds that differ most.
+  struct Picture {
+    const char *kind, *stage, *name;
+  };
+  for (const Picture& p :
+       {Picture{"exciter", "driver", "exciter-driver"}, Picture{"bridge", "bridge", "bridge"},
+        Picture{"bridge", "gate", "gate"}, Picture{"dual-resonant", "bridge", "dual-resonant"}}) {
+    window.open_demo(p.kind);
+    window.document().wait_for_analysis();
+    window.document().wait_for_simulation();
+    show(p.stage);
+    if (!shoot(window, folder + "/" + p.name + ".png", problem)) return false;
   }
-  // The stage of the exciter that differs most.
-  window.open_demo("exciter");
-  window.document().wait_for_analysis();
-  window.document().wait_for_simulation();
-  show("driver");
-  return shoot(window, folder + "/exciter-driver.png", problem);
+  return true;
 }
