@@ -1,4 +1,5 @@
 // Times of the core's main jobs on one core; run with: build/bin/bench-core
+#include "bridges/bridge.h"
 #include "circuit/shot.h"
 #include "coil/analysis.h"
 #include "coil/design_file.h"
@@ -18,12 +19,17 @@
 #include <fstream>
 #include <iterator>
 #include <memory>
+#include <string>
 
 namespace {
 
-arc::Design demo() {
-  std::ifstream in(HIGH_ARC_EXAMPLES "/quiet-lantern.json");
+arc::Design example(const std::string& name) {
+  std::ifstream in(HIGH_ARC_EXAMPLES "/" + name + ".json");
   return arc::read_design(std::string{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()});
+}
+
+arc::Design demo() {
+  return example("quiet-lantern");
 }
 
 void analyse_demo(benchmark::State& state) {
@@ -74,6 +80,16 @@ void bands(benchmark::State& state) {
 }
 BENCHMARK(bands)->Unit(benchmark::kMillisecond);
 
+// Times the SPICE program on a deck.
+void spice(benchmark::State& state, const std::string& text) {
+  const std::string deck = "/tmp/high-arc-benchmark.cir";
+  std::ofstream(deck) << text;
+  const std::string command = "ngspice -b " + deck + " >/dev/null 2>&1";
+  for (auto _ : state)
+    if (std::system(command.c_str()) != 0) state.SkipWithError("ngspice failed");
+  std::remove(deck.c_str());
+}
+
 // The 500 us shot at 20 ns output, beside the same circuit in the SPICE program: the aim is 20 times faster.
 void shot_500_us(benchmark::State& state) {
   const arc::Design design = demo();
@@ -89,13 +105,8 @@ void spice_of_the_same_deck(benchmark::State& state) {
   const arc::ShotOptions options;
   const arc::ShotCircuit circuit = arc::shot_circuit(design, arc::analyse(design), options);
   const std::atomic<bool> never{false};
-  const std::string deck = "/tmp/high-arc-benchmark.cir";
-  std::ofstream(deck) << arc::shot_netlist(circuit, options, arc::simulate_shot(circuit, options, never).quench_s,
-                                           design.name);
-  const std::string command = "ngspice -b " + deck + " >/dev/null 2>&1";
-  for (auto _ : state)
-    if (std::system(command.c_str()) != 0) state.SkipWithError("ngspice failed");
-  std::remove(deck.c_str());
+  spice(state,
+        arc::shot_netlist(circuit, options, arc::simulate_shot(circuit, options, never).quench_s, design.name));
 }
 BENCHMARK(spice_of_the_same_deck)->Unit(benchmark::kMillisecond)->UseRealTime();
 
@@ -148,16 +159,49 @@ BENCHMARK_CAPTURE(after_a_change, clip_kept, move_the_clip, true)->Unit(benchmar
 BENCHMARK_CAPTURE(after_a_change, topload_from_nothing, change_the_topload, false)->Unit(benchmark::kMillisecond);
 BENCHMARK_CAPTURE(after_a_change, topload_kept, change_the_topload, true)->Unit(benchmark::kMillisecond);
 
-void exciter_path(benchmark::State& state) {
-  std::ifstream in(HIGH_ARC_EXAMPLES "/paper-moth.json");
-  const arc::Design design =
-      arc::read_design(std::string{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()});
+void simulated_kind(benchmark::State& state, const char* name) {
+  const arc::Design design = example(name);
   const arc::Analysis analysis = arc::analyse(design);
   const std::atomic<bool> never{false};
   for (auto _ : state)
     benchmark::DoNotOptimize(arc::analyse_power(design, analysis, {}, arc::UnitSystem::metric, never));
 }
-BENCHMARK(exciter_path)->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(simulated_kind, exciter, "paper-moth")->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(simulated_kind, bridge, "copper-heron")->Unit(benchmark::kMillisecond)->UseRealTime();
+BENCHMARK_CAPTURE(simulated_kind, dual_resonant, "tin-orchard")->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// A burst of 300 us beside the same circuit in the SPICE program: the aims are below 10 ms, and 30 times faster.
+arc::BurstCircuit long_burst() {
+  const arc::Design design = example("copper-heron");
+  return arc::burst_circuit(design, arc::analyse(design), 300e-6, true);
+}
+
+void burst_300_us(benchmark::State& state) {
+  const arc::BurstCircuit circuit = long_burst();
+  const std::atomic<bool> never{false};
+  for (auto _ : state) benchmark::DoNotOptimize(arc::simulate_burst(circuit, {}, never));
+}
+BENCHMARK(burst_300_us)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+void spice_of_the_same_burst(benchmark::State& state) {
+  const arc::BurstCircuit circuit = long_burst();
+  const std::atomic<bool> never{false};
+  spice(state, arc::burst_netlist(circuit, arc::simulate_burst(circuit, {}, never), "benchmark"));
+}
+BENCHMARK(spice_of_the_same_burst)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// Four hundred bursts over turns and height: the aim is below 2 s.
+void map_of_turns_and_height(benchmark::State& state) {
+  const arc::Design design = example("copper-heron");
+  const arc::Analysis analysis = arc::analyse(design);
+  const std::atomic<bool> never{false};
+  const std::function<void(double)> nobody;
+  for (auto _ : state) {
+    arc::Kept kept;
+    benchmark::DoNotOptimize(arc::bridge_map(design, analysis, 20, {never, nobody, kept}));
+  }
+}
+BENCHMARK(map_of_turns_and_height)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void bank_of_forty_parts(benchmark::State& state) {
   auto parts = arc::shelf_capacitors(arc::starter_shelf());

@@ -33,7 +33,8 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
-  if (arc::topload_shape(part.shape)->is_drawn() && part.points_m.empty()) { // drawn by hand from here on: start from what stood there
+  if (arc::topload_shape(part.shape)->is_drawn() &&
+      part.points_m.empty()) { // drawn by hand from here on: start from what stood there
     constexpr int corners = 12;
     for (const arc::OutlinePoint& p : arc::topload_shape(old.shape)->outline(old, corners))
       part.points_m.push_back({std::max(0.0, p.radius_m), p.height_m - old.centre_above_winding_m});

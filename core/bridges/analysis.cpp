@@ -83,7 +83,7 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& n
                        [lead](Design& x) { x.bridge.lead_s = lead; }});
     }
     if (b.lead_s > 0) out.push_back({"No phase lead", [](Design& x) { x.bridge.lead_s = 0; }});
-  } else if (!a.circuit.resonance_hz) {
+  } else if (a.circuit.resonance_hz <= 0) {
     return out;
   } else {
     const double k2 = a.circuit.coupling * a.circuit.coupling;

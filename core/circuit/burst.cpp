@@ -610,8 +610,8 @@ double coupling_square(const BurstCircuit& c) {
 }
 
 void check(const BurstCircuit& c) {
-  const auto need = [](bool right, std::string words) {
-    if (!right) throw std::invalid_argument(std::move(words));
+  const auto need = [](bool right, const char* words) {
+    if (!right) throw std::invalid_argument(words);
   };
   need(c.modes.size() == 1 || c.modes.size() == 3, "the resonator is one circuit or three modes");
   need(c.bus_v > 0, "the bus has no voltage");

@@ -10,7 +10,8 @@
 namespace arc {
 
 std::span<const CoilKind* const> coil_kinds() {
-  static const std::array<const CoilKind*, 4> kinds{&spark_gap_kind(), &exciter_kind(), &bridge_kind(), &dual_resonant_kind()};
+  static const std::array<const CoilKind*, 4> kinds{&spark_gap_kind(), &exciter_kind(), &bridge_kind(),
+                                                    &dual_resonant_kind()};
   return kinds;
 }
 

@@ -41,9 +41,9 @@ std::optional<double> computed_firing_v(const Gap& gap, const Site& site) {
 std::optional<double> spacing_for_firing_m(const Gap& gap, const Site& site, double firing_v) {
   if (!gap.electrode_diameter_m) return {};
   const auto miss = [&](double spacing) {
-    return series_gaps_v(gap_breakdown_v(spacing, *gap.electrode_diameter_m, relative_air_density(site),
-                                         gap.electrode_shape),
-                         gap.gaps_in_series) -
+    return series_gaps_v(
+               gap_breakdown_v(spacing, *gap.electrode_diameter_m, relative_air_density(site), gap.electrode_shape),
+               gap.gaps_in_series) -
            firing_v;
   };
   constexpr double least = 1e-5, most = 0.5;

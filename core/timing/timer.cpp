@@ -17,7 +17,7 @@ constexpr std::array<double, 12> e12{1.0, 1.2, 1.5, 1.8, 2.2, 2.7, 3.3, 3.9, 4.7
 constexpr std::array<double, 24> e24{1.0, 1.1, 1.2, 1.3, 1.5, 1.6, 1.8, 2.0, 2.2, 2.4, 2.7, 3.0,
                                      3.3, 3.6, 3.9, 4.3, 4.7, 5.1, 5.6, 6.2, 6.8, 7.5, 8.2, 9.1};
 constexpr double diode_drop_v = 0.6;
-constexpr double resistor_tolerance = 0.01, capacitor_tolerance = 0.05, potentiometer_tolerance = 0.2;
+constexpr double resistor_tolerance = 0.01, capacitor_tolerance = 0.05;
 constexpr double least_ohm = 1e3, most_ohm = 2.2e6; // what the timer's pins drive and leak
 // Trigger of the one-shot: a small capacitor and a pull-up, over within microseconds.
 constexpr double trigger_farad = 470e-12, trigger_pull_ohm = 10e3;

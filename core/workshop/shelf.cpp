@@ -41,7 +41,8 @@ FeedBlock& block_of(Design& design, BlockRole role) {
 }
 
 std::string use_transformer(const ShelfPart& part, Design& design) {
-  std::erase_if(design.feed.own(), [](const FeedBlock& b) { return role_of(b) != BlockRole::transformer && is_source(b.kind); });
+  std::erase_if(design.feed.own(),
+                [](const FeedBlock& b) { return role_of(b) != BlockRole::transformer && is_source(b.kind); });
   FeedBlock& block = block_of(design, BlockRole::transformer);
   for (const char* key : {"rated_mains_v", "output_v", "short_circuit_a", "resistance_ohm"})
     if (const auto value = part_value(part, key)) block.values[key] = *value;

@@ -46,7 +46,8 @@ void expect_physical(const Design& d, const SparkGapRun& p, const std::string& w
   for (const auto& [key, band] : p.band) EXPECT_TRUE(std::isfinite(band)) << which << " band of " << key;
   for (const Finding& f : p.findings)
     EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;
-  for (const UnitStress& u : p.duty.stress) EXPECT_TRUE(std::isfinite(u.rms_a) && std::isfinite(u.worst_v)) << which;
+  for (const UnitStress& u : p.duty.stress)
+    EXPECT_TRUE(std::isfinite(u.rms_a) && std::isfinite(u.worst_v)) << which;
   if (p.shot_problem.empty()) {
     EXPECT_TRUE(std::isfinite(p.shot.top_peak_v)) << which;
     // Energy only ever leaves the tank.

@@ -88,10 +88,16 @@ class BridgeStage : public QWidget {
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
     side_->setFixedWidth(width() < 700 ? 226 : 272);
-    path_->setFixedHeight(height() < 700 ? 150 : 172);
+    path_->setFixedHeight(compact() ? 164 : 172);
+    top_->setVisible(!compact());
+    figures_->setMinimumHeight(compact() ? 40 : 120);
+    draw();
   }
 
  private:
+  // In a low window one plot shows both curves.
+  bool compact() const { return height() < 600; }
+
   struct Mapped {
     arc::Design of;
     arc::BridgeMap map;
@@ -474,9 +480,14 @@ class BridgeStage : public QWidget {
           *top_, kept_->burst.samples, us, [=](const arc::BurstSample& s) { return s.top_v / kilo; },
           QPen(t.second, 1, Qt::DotLine), "kept");
     }
-    add_curve(
-        *primary_, driven, us, [](const arc::BurstSample& s) { return s.bridge_v; }, QPen(t.hairline, 1), "bridge",
-        primary_->yAxis2);
+    if (compact())
+      add_curve(
+          *primary_, samples, us, [=](const arc::BurstSample& s) { return s.top_v / kilo; }, QPen(t.arc, 1.2),
+          "top", primary_->yAxis2);
+    else
+      add_curve(
+          *primary_, driven, us, [](const arc::BurstSample& s) { return s.bridge_v; }, QPen(t.hairline, 1),
+          "bridge", primary_->yAxis2);
     add_curve(
         *primary_, samples, us, [](const arc::BurstSample& s) { return s.primary_a; }, QPen(t.copper, 1.3),
         "primary");
@@ -486,11 +497,11 @@ class BridgeStage : public QWidget {
         *top_, samples, us, [](const arc::BurstSample& s) { return s.bus_v; }, QPen(t.settled, 1.4, Qt::DashLine),
         "bus", top_->yAxis2);
     primary_->yAxis->setLabel("Primary, A");
-    primary_->yAxis2->setLabel("Bridge, V");
+    primary_->yAxis2->setLabel(!compact() ? "Bridge, V" : kilo > 1 ? "Top, kV" : "Top, V");
     top_->yAxis->setLabel(kilo > 1 ? "Top, kV" : "Top, V");
     top_->yAxis2->setLabel("Bus, V");
     top_->xAxis->setLabel("Time, µs");
-    primary_->xAxis->setLabel({});
+    primary_->xAxis->setLabel(compact() ? "Time, µs" : "");
     frame_curves(*primary_);
     frame_curves(*top_);
     const double low = b->burst.bus_least_v, high = b->circuit.bus_v, room = std::max(0.02 * high, high - low);
