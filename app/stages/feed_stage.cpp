@@ -1,6 +1,6 @@
 // Feed: the power path from the wall to the tank, what charging does at every joint, and what the breaker sees at
 // each variac setting. Shows the document's simulation; computes nothing.
-#include "circuit/feed.h"
+#include "circuit/feed_arrangements.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "stages/stage.h"
 #include "widgets/charging_plot.h"
@@ -41,10 +41,16 @@ class FeedStage : public QWidget {
     top->addWidget(make_add_button());
     column->addLayout(top);
     column->addWidget(head_.reason);
+    column->addWidget(make_start(), 1);
+    work_ = new QWidget(this);
+    auto* work = new QVBoxLayout(work_);
+    work->setContentsMargins(0, 0, 0, 0);
+    work->setSpacing(space::small);
+    column->addWidget(work_, 1);
     strip_ = new FeedStrip(workspace, this);
     strip_->setMinimumHeight(210);
-    column->addWidget(strip_, 5);
-    column->addLayout(make_tools());
+    work->addWidget(strip_, 5);
+    work->addLayout(make_tools());
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
@@ -55,7 +61,7 @@ class FeedStage : public QWidget {
     plot_ = new ChargingPlot(workspace_, this);
     connect(plot_, &ChargingPlot::said, cursor_, &QLabel::setText);
     lower->addWidget(plot_, 1);
-    column->addLayout(lower, 4);
+    work->addLayout(lower, 4);
     late_.setSingleShot(true);
     late_.setInterval(300);
     connect(&late_, &QTimer::timeout, this, [this] { show_progress(workspace_.document.simulating()); });
@@ -102,8 +108,48 @@ class FeedStage : public QWidget {
         });
       });
     }
+    menu->addSeparator();
+    auto* usual = menu->addMenu("Start again from");
+    for (const arc::FeedArrangement& arrangement : arc::feed_arrangements()) {
+      auto* action = usual->addAction(text_of(arrangement.title));
+      action->setObjectName("restart " + text_of(arrangement.key));
+      connect(action, &QAction::triggered, this, [this, &arrangement] { start_from(arrangement); });
+    }
     button->setMenu(menu);
     return button;
+  }
+
+  void start_from(const arc::FeedArrangement& arrangement) {
+    workspace_.document.edit(text_of(arrangement.title), [&](arc::Design& design) {
+      design.feed = arrangement.blocks(design.site.mains_voltage_v, design.gap.firing_voltage_v);
+    });
+  }
+
+  // What stands here while the path is empty.
+  QWidget* make_start() {
+    start_ = new QWidget(this);
+    start_->setObjectName("feed start");
+    auto* column = new QVBoxLayout(start_);
+    column->setContentsMargins(0, space::large, 0, 0);
+    column->setSpacing(space::medium);
+    for (const arc::FeedArrangement& arrangement : arc::feed_arrangements()) {
+      auto* row = new QHBoxLayout;
+      auto* button = new QPushButton(text_of(arrangement.title), start_);
+      button->setObjectName("start " + text_of(arrangement.key));
+      button->setMinimumWidth(330);
+      connect(button, &QPushButton::clicked, this, [this, &arrangement] { start_from(arrangement); });
+      row->addWidget(button);
+      auto* words = caption_label(text_of(arrangement.words), start_);
+      words->setWordWrap(true);
+      row->addWidget(words, 1);
+      column->addLayout(row);
+    }
+    column->addWidget(
+        caption_label("Sized for this gap and these mains; every block can be changed, moved and taken "
+                      "out. Or add blocks one by one.",
+                      start_));
+    column->addStretch();
+    return start_;
   }
 
   QLayout* make_tools() {
@@ -182,6 +228,15 @@ class FeedStage : public QWidget {
   void refresh() {
     if (!isVisible()) return; // brought up to date when it is shown
     polarity_->setVisible(series_block().has_value());
+    const bool empty = workspace_.document.design().feed.empty();
+    start_->setVisible(empty);
+    work_->setVisible(!empty);
+    if (empty) {
+      head_.verdict->setText("Nothing feeds the tank yet");
+      head_.reason->setText("The usual arrangements to start from:");
+      show_progress(false);
+      return;
+    }
     strip_->refresh();
     show_age();
     if (!workspace_.document.simulating())
@@ -275,6 +330,7 @@ class FeedStage : public QWidget {
   Workspace& workspace_;
   StageHead head_{};
   QPushButton* polarity_ = nullptr;
+  QWidget *start_ = nullptr, *work_ = nullptr; // one of the two is seen
   FeedStrip* strip_ = nullptr;
   QComboBox* cycles_ = nullptr;
   QProgressBar* progress_ = nullptr;

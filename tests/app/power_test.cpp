@@ -243,6 +243,28 @@ TEST_F(Power, plots_are_read_and_looked_into_from_the_keyboard) {
   EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("trips after"));
 }
 
+TEST_F(Power, an_empty_feed_offers_the_usual_arrangements_and_never_a_blank_plot) {
+  show("feed");
+  EXPECT_FALSE(get<QWidget>("feed start").isVisible());
+  const auto before = design().feed;
+  document().edit("Empty", [](arc::Design& d) { d.feed.clear(); });
+  simulate();
+  EXPECT_TRUE(get<QWidget>("feed start").isVisible());
+  EXPECT_FALSE(get<FeedStrip>("feed strip").isVisible());
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("Nothing feeds the tank"));
+  for (const char* key : {"sign", "ovens", "direct", "ignition", "push-pull"}) {
+    get<QPushButton>(QString("start ") + key).click();
+    simulate();
+    EXPECT_FALSE(design().feed.empty()) << key;
+    EXPECT_TRUE(get<FeedStrip>("feed strip").isVisible()) << key;
+    EXPECT_THAT(text("feed verdict").toStdString(), testing::AnyOf(HasSubstr("breaks each"), HasSubstr("reaches")));
+    document().history().undo();
+    simulate();
+  }
+  document().history().undo();
+  EXPECT_EQ(design().feed, before);
+}
+
 TEST_F(Power, the_wall_follows_the_mains) {
   show("feed");
   document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });

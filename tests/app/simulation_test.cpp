@@ -48,8 +48,8 @@ TEST_F(Simulation, another_design_forgets_the_old_numbers_at_once) {
   EXPECT_EQ(document().power(), nullptr);
   show_stage("feed");
   simulate();
-  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("cannot be computed"));
-  EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("no feed yet"));
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("Nothing feeds the tank"));
+  EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("usual arrangements"));
 }
 
 TEST_F(Simulation, blocks_without_their_own_numbers_yet_show_a_dash) {

@@ -1,5 +1,6 @@
 // The feed's blocks, charging, and the breaker.
 #include "circuit/feed.h"
+#include "circuit/feed_arrangements.h"
 #include "circuit/feed_network.h"
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
@@ -486,3 +487,17 @@ TEST(charging, progress_is_told_and_a_cancelled_run_keeps_what_it_has) {
 }
 
 } // namespace
+
+TEST(feed, usual_arrangements_make_a_path_that_charges_the_tank) {
+  for (const FeedArrangement& each : feed_arrangements())
+    for (const double firing_v : {6000.0, 12500.0}) {
+      Design d = demo_design();
+      d.gap.firing_voltage_v = firing_v;
+      d.feed = each.blocks(d.site.mains_voltage_v, firing_v);
+      EXPECT_EQ(feed_problem(d.feed), "") << each.key;
+      EXPECT_EQ(read_design(write_design(d)).feed, d.feed) << each.key;
+      const ChargingResult r = simulate_charging(d, {10, 20e-6}, never);
+      EXPECT_GT(r.tank_peak_v, 0.25 * firing_v) << each.key; // coils from cars suit small tanks
+      EXPECT_FALSE(each.title.empty() || each.words.empty());
+    }
+}
