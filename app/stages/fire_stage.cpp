@@ -311,7 +311,7 @@ class FireStage : public QWidget {
       banner_->set_state("RUNNING  " + seconds, "Stop when the switch is off", true);
       break;
     case State::after:
-      banner_->set_state(arc::kind_of(workspace_.document.design()).tank ? "STILL CHARGED" : "STILL HOT",
+      banner_->set_state(text_of(arc::kind_of(workspace_.document.design()).after_run),
                          "ran " + seconds + "; do the steps below, then Disarm", true);
       break;
     }

@@ -128,7 +128,7 @@ class Burst {
   double step_s_, tick_s_;
   std::size_t legs_;
   State x_;
-  Row signal_, top_, foot_row_;
+  Row signal_, top_;
   Topology topology_;
   const std::vector<Matrix>* present_ = nullptr;
   std::unordered_map<std::uint32_t, std::vector<Matrix>> cache_;
@@ -155,8 +155,6 @@ template <int modes>
 void Burst<modes>::make_rows() {
   top_.setZero();
   for (int k = 0; k < modes; ++k) top_(vk + k) = c_.modes[static_cast<std::size_t>(k)].top_per_v;
-  foot_row_.setZero();
-  for (int k = 0; k < modes; ++k) foot_row_(is + k) = 1;
   const Matrix a = rates();
   signal_.setZero();
   const double sign = c_.reversed ? -1 : 1;

@@ -57,10 +57,11 @@ struct CoilKind {
   std::string_view needs;   // one line: what it takes
   double coupling_low;      // usual coupling coefficient band (common practice, no source)
   double coupling_high;
-  bool tank;                                // a tank capacitor makes a resonant circuit of the primary
-  std::string_view tank_end = {};           // where its far end goes: "to the gap, %1 when it fires"
-  bool clip;                                // part of the primary is used, up to a clip
-  std::span<const std::string_view> groups; // of the file that count for this kind and must be given
+  bool tank;                                    // a tank capacitor makes a resonant circuit of the primary
+  std::string_view tank_end = {};               // where its far end goes: "to the gap, %1 when it fires"
+  std::string_view after_run = "STILL CHARGED"; // the banner's words until the steps after a run are done
+  bool clip;                                    // part of the primary is used, up to a clip
+  std::span<const std::string_view> groups;     // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
   std::span<const RunColumn> run_columns; // what the table of runs shows, all five
   std::string_view achieved;              // of run_fields(): what a run is judged by

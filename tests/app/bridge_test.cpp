@@ -195,6 +195,7 @@ TEST_F(BridgeWindow, runs_are_logged_with_on_time_and_rate) {
   open("bridge", "fire");
   ASSERT_GE(design().runs.size(), 5u);
   EXPECT_NEAR(design().runs.back().conditions.at("on_time_s"), 150e-6, 1e-12);
+  EXPECT_EQ(arc::kind_of(design()).after_run, "STILL CHARGED") << "the reservoir is";
 }
 
 } // namespace

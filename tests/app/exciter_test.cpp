@@ -164,14 +164,14 @@ TEST_F(Exciter, a_clamp_brings_its_usual_numbers_and_a_class_its_transistor) {
 TEST_F(Exciter, a_data_sheet_becomes_the_law_or_says_why_not) {
   show_stage("driver");
   press("transistor numbers");
-  type_into("sheet gain", "150");
+  type_into("transistor gain", "150");
   press("take sheet");
   EXPECT_EQ(design().exciter.transistor.forward_gain, 150);
-  EXPECT_TRUE(get<QLabel>("sheet problem").text().isEmpty());
+  EXPECT_TRUE(get<QLabel>("transistor problem").text().isEmpty());
   const arc::Transistor before = design().exciter.transistor;
-  type_into("sheet transit frequency", "90G");
+  type_into("transistor transit frequency", "90G");
   press("take sheet");
-  EXPECT_THAT(text("sheet problem"), HasSubstr("cannot be"));
+  EXPECT_THAT(text("transistor problem"), HasSubstr("cannot be"));
   EXPECT_EQ(design().exciter.transistor, before);
   EXPECT_EQ(get<QComboBox>("transistor class").currentText(), "From a data sheet");
 }

@@ -11,11 +11,9 @@
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 
-#include <QFileDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPushButton>
-#include <QSaveFile>
 #include <QVBoxLayout>
 #include <cmath>
 

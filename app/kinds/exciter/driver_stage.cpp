@@ -9,6 +9,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/first_fault_sheet.h"
+#include "widgets/number_sheet.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -27,45 +28,37 @@ namespace {
 using enum arc::Dimension;
 
 // The numbers of the transistor's law and ratings, and the way to get them from a data sheet.
-class TransistorSheet : public QDialog {
+class TransistorSheet : public NumberSheet {
  public:
-  TransistorSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
-    setObjectName("transistor sheet");
-    setWindowTitle("Transistor");
-    setAttribute(Qt::WA_DeleteOnClose);
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(space::large, space::large, space::large, space::medium);
-    column->setSpacing(space::small);
-    column->addWidget(heading("From the data sheet"));
+  TransistorSheet(Workspace& workspace, QWidget* parent)
+      : NumberSheet(workspace, "transistor", "Transistor", 4, parent) {
+    column_->addWidget(heading("From the data sheet"));
     auto* sheet_grid = new QGridLayout;
     sheet_grid->setHorizontalSpacing(space::medium);
-    column->addLayout(sheet_grid);
+    column_->addLayout(sheet_grid);
     mos_ = workspace.document.design().exciter.transistor.type == arc::TransistorType::mos;
     if (mos_)
       add_field_effect(sheet_grid);
     else
       add_junction(sheet_grid);
-    problem_ = new QLabel(this);
-    problem_->setProperty("problem", true);
-    problem_->setObjectName("sheet problem");
-    problem_->setWordWrap(true);
-    column->addWidget(problem_);
+    problem_ = make_problem();
+    column_->addWidget(problem_);
     auto* take = new QPushButton("Fit the law to this", this);
     take->setObjectName("take sheet");
     take->setAutoDefault(false);
     connect(take, &QPushButton::clicked, this, &TransistorSheet::take);
-    column->addWidget(take, 0, Qt::AlignLeft);
-    column->addWidget(heading("The law that is simulated"));
-    column->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
-    column->addWidget(heading("Ratings and heat"));
-    column->addWidget(grid_of(ratings));
+    column_->addWidget(take, 0, Qt::AlignLeft);
+    column_->addWidget(heading("The law that is simulated"));
+    column_->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
+    column_->addWidget(heading("Ratings and heat"));
+    column_->addWidget(grid_of(ratings));
     auto* words =
         caption_label("Junctions at 27 °C; gain does not fall with current; breakdown is not simulated.", this);
-    column->addWidget(words);
+    column_->addWidget(words);
     auto* close = new QPushButton("Close", this);
     close->setAutoDefault(false);
     connect(close, &QPushButton::clicked, this, &QDialog::accept);
-    column->addWidget(close, 0, Qt::AlignRight);
+    column_->addWidget(close, 0, Qt::AlignRight);
   }
 
  private:
@@ -84,40 +77,6 @@ class TransistorSheet : public QDialog {
       "exciter.transistor_current_rating_a",          "exciter.transistor_junction_limit_c",
       "exciter.transistor_junction_k_per_w",          "exciter.transistor_case_k_per_w",
       "exciter.transistor_junction_capacity_j_per_k", "exciter.transistor_case_capacity_j_per_k"};
-
-  QLabel* heading(const char* text) {
-    auto* label = new QLabel(text, this);
-    label->setFont(type::font(type::strong, QFont::DemiBold));
-    return label;
-  }
-
-  QWidget* grid_of(const Keys& keys) {
-    auto* box = new QWidget(this);
-    auto* grid = new QGridLayout(box);
-    grid->setContentsMargins(0, 0, 0, 0);
-    grid->setHorizontalSpacing(space::medium);
-    for (std::size_t i = 0; i < keys.size(); ++i)
-      grid->addWidget(labelled(make_design_field(workspace_, keys[i], box), box), static_cast<int>(i) / 4,
-                      static_cast<int>(i) % 4, Qt::AlignTop);
-    return box;
-  }
-
-  void add_number(QGridLayout* grid, const char* name, const char* label, arc::Dimension dimension, double low,
-                  double high, double& value) {
-    QuantityRole role;
-    role.name = QString("sheet ") + name;
-    role.label = label;
-    role.dimension = dimension;
-    role.minimum = low;
-    role.maximum = high;
-    role.get = [&value] { return std::optional(value); };
-    role.set = [&value](std::optional<double> v, const QString&) {
-      if (v) value = *v;
-    };
-    const int place = grid->count();
-    grid->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this), place / 4, place % 4,
-                    Qt::AlignTop);
-  }
 
   void add_junction(QGridLayout* grid) {
     add_number(grid, "gain", "Current gain", number, 1, 1e5, junction_.gain);
@@ -152,7 +111,6 @@ class TransistorSheet : public QDialog {
     }
   }
 
-  Workspace& workspace_;
   bool mos_ = false;
   arc::JunctionSheet junction_;
   arc::FieldEffectSheet field_effect_;

@@ -98,6 +98,7 @@ const CoilKind& exciter_kind() {
                                  .coupling_low = 0.12,
                                  .coupling_high = 0.45,
                                  .tank = false,
+                                 .after_run = "STILL HOT",
                                  .clip = false,
                                  .groups = needed,
                                  .modes = ways,
