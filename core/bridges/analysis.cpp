@@ -1,8 +1,11 @@
 // The bridge at rest and in its burst: figures, heat, single changes, bands, the map.
 #include "bridges/bridge.h"
+#include "coil/ideas.h"
 #include "coil/one_at_a_time.h"
+#include "coil/streamer.h"
 #include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
+#include "coil/tuning.h"
 #include "coil/validity.h"
 #include "field/resonator.h"
 #include "laws/circuit.h"
@@ -29,31 +32,11 @@ double tank_peak_v(const Design& design, double loop_h, double farad) {
 // Arc length of a bridge: the rule of average power (1.7 inch x root of watts, an upper trend; common practice, no
 // source) is met by coils of some hundred bursts a second; 0.4 of it is an ordinary one.
 Range expected_arc(double watts) {
-  const double longest = 1.7 * 0.0254 * std::sqrt(std::max(0.0, watts));
+  const double longest = longest_arc_m(watts);
   return {0.4 * longest, longest};
 }
 
 constexpr double rectifier_power_factor = 0.6; // of a reservoir straight behind a rectifier (common practice)
-
-struct Idea {
-  std::string title;
-  std::function<void(Design&)> apply;
-};
-
-void add_primary_ideas(const Design& d, UnitSystem units, std::vector<Idea>& out) {
-  if (d.equivalent.primary_inductance_h || d.equivalent.coupling) return;
-  if (!is_dual_resonant(d))
-    for (const double turns : {-1.0, 1.0})
-      if (d.primary.turns + turns >= 1)
-        out.push_back({turns > 0 ? "One primary turn more" : "One primary turn fewer",
-                       [turns](Design& x) { x.primary.turns += turns; }});
-  constexpr double lift = 0.01;
-  for (const double rise : {-lift, lift})
-    if (d.primary.base_height_m + rise > 0)
-      out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
-                                 format_quantity(lift, Dimension::length, units, 2)),
-                     [rise](Design& x) { x.primary.base_height_m += rise; }});
-}
 
 void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) {
   if (!is_dual_resonant(d) || !a.resonator || d.equivalent.primary_inductance_h) return;
@@ -68,9 +51,8 @@ void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) 
 }
 
 std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& now, UnitSystem units) {
-  std::vector<Idea> out;
+  std::vector<Idea> out = primary_ideas(d, !is_dual_resonant(d), units);
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
-  add_primary_ideas(d, units, out);
   add_tank_ideas(d, a, out);
   const Bridge& b = d.bridge;
   if (b.feedback != Feedback::fixed) {
@@ -147,9 +129,7 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
 // The inputs' tolerances one at a time: resonance and coupling by their bands, Q by 20 %, bus by 5 % (EN 50160
 // allows the mains 10 %; value from memory), delay of the chain by 20 % (assumption), tank by its marking.
 void find_bands(const Design& design, const Analysis& analysis, const Work& work, BridgeAnalysis& out) {
-  const bool measured = !analysis.circuit.measured.empty();
-  const double detune = measured ? 0.01 : relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz);
-  const double coupling = measured ? 0.02 : relative_band(analysis, "coupling", analysis.coupling);
+  const auto [detune, coupling] = circuit_doubt(analysis);
   const double tank = design.tank.unit_tolerance.value_or(usual_capacitor_tolerance) / 2;
   const auto run = [&](const BurstCircuit& c) {
     const auto r = burst_figures(work.kept, c, work.cancelled);
@@ -162,10 +142,10 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
     return f;
   };
   std::vector<std::function<void(BurstCircuit&, double)>> inputs{
-      [&](BurstCircuit& c, double sign) {
+      [detune = detune](BurstCircuit& c, double sign) {
         for (WindingMode& m : c.modes) m.capacitance_f *= std::exp(-2 * sign * detune);
       },
-      [&](BurstCircuit& c, double sign) {
+      [coupling = coupling](BurstCircuit& c, double sign) {
         for (WindingMode& m : c.modes) m.mutual_h *= std::exp(sign * coupling);
       },
       [](BurstCircuit& c, double sign) {
@@ -221,17 +201,13 @@ void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis
   analyse_tank(design, *primary, tank_peak_v(design, loop_h, out.tank_capacitance_f), out);
   if (!out.resonator) return;
   const double silent = out.resonator->mode_1_hz;
-  out.target_hz = silent * (1 - tank_below);
-  out.target_source = "5 % below the computed resonance, where arcs pull it";
-  const auto latest = std::ranges::find(design.measurements.get().rbegin(), design.measurements.get().rend(),
-                                        "coil-with-topload", &Measurement::kind);
-  if (latest != design.measurements.get().rend()) {
-    out.target_hz = latest->frequency_hz * (1 - tank_below);
-    out.target_source = "5 % below the measured resonance, where arcs pull it";
-  }
+  const Measurement* measured = latest_measurement(design, "coil-with-topload");
+  out.target_hz = (measured ? measured->frequency_hz : silent) * (1 - tank_below);
+  out.target_source = measured ? "5 % below the measured resonance, where arcs pull it"
+                               : "5 % below the computed resonance, where arcs pull it";
   // Arcs of half to the whole length of the winding, 1 pF for each 0.3 m (common practice, no source).
   const double own = out.resonator->effective_capacitance_f;
-  const auto pulled = [&](double arc_m) { return silent * std::sqrt(own / (own + arc_m / 0.3 * 1e-12)); };
+  const auto pulled = [&](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
   out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 2)};
   out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
   out.tuned_capacitance_f = resonating_capacitance_f(loop_h, out.target_hz);
@@ -242,7 +218,7 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   PowerAnalysis out;
   auto part = std::make_shared<BridgeAnalysis>();
   BridgeAnalysis& b = *part;
-  b.chain_hz = 0.5 / design.bridge.driver_slowest_s;
+  b.chain_hz = chain_limit_hz(design.bridge);
   try {
     b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped);
     b.poles_hz = burst_poles_hz(b.circuit);

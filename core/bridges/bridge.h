@@ -28,6 +28,12 @@ double bus_voltage_v(const Design& design);
 /// Seconds from a zero of what the driver hears to the change at the gates, its lead not counted.
 double chain_delay_s(const Bridge& bridge);
 
+/// Hertz beyond which the chain swallows edges.
+double chain_limit_hz(const Bridge& bridge);
+
+/// Volts that the gate transformer puts on each gate.
+double gate_voltage_v(const Bridge& bridge);
+
 /// Lead at the driver's input with which the current still flows forward when the dead time is over, so that the
 /// switches turn on without volts: tan(w (delay + dead time)) / w. Empty where no lead can do that.
 std::optional<double> soft_lead_s(const Bridge& bridge, double frequency_hz);
@@ -92,7 +98,7 @@ struct BridgeAnalysis : KindPart {
   const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
   double series_rms_a = 0;            // of whatever capacitor is there, in the long run
   std::vector<BridgeChange> changes;  // best first
-  std::map<std::string, double> band; // half-widths, see find_bridge_bands
+  std::map<std::string, double> band; // half-widths, see find_bands() in analysis.cpp
 };
 
 /// Joules that a burst has drawn by `on_s`, read off its waveform.

@@ -12,7 +12,7 @@ std::vector<CheckItem> bridge_checks(const Design& d, const Analysis&, UnitSyste
   const Bridge& b = d.bridge;
   const Say say{units};
   const double bus = bus_voltage_v(d);
-  const double gate = b.driver_supply_v * b.gate_secondary_turns / b.gate_primary_turns;
+  const double gate = gate_voltage_v(b);
   std::vector<CheckItem> out{
       {"people", "People and pets back; nobody with a pacemaker or implant near"},
       {"driver-alone",

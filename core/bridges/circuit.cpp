@@ -1,6 +1,7 @@
 // The circuit of a burst from the design, and the drive chain around it.
 #include "bridges/bridge.h"
 
+#include "coil/streamer.h"
 #include "coil/winding_modes.h"
 #include "field/boundary.h"
 #include "laws/circuit.h"
@@ -15,9 +16,7 @@
 namespace arc {
 namespace {
 
-constexpr double streamer_ohm = 220e3;           // common practice, no source
-constexpr double streamer_f_per_m = 1e-12 / 0.3; // common practice, no source
-constexpr double antenna_wire_m = 1e-3;          // radius of the rod
+constexpr double antenna_wire_m = 1e-3; // radius of the rod
 
 // About what has come back through the diodes by then.
 double ring_down_s(double hz) {
@@ -62,6 +61,14 @@ double chain_delay_s(const Bridge& b) {
   return b.squarer_delay_s + b.logic_delay_s + b.driver_delay_s + b.gate_delay_s;
 }
 
+double chain_limit_hz(const Bridge& b) {
+  return 0.5 / b.driver_slowest_s;
+}
+
+double gate_voltage_v(const Bridge& b) {
+  return b.driver_supply_v * b.gate_secondary_turns / b.gate_primary_turns;
+}
+
 std::optional<double> soft_lead_s(const Bridge& b, double hz) {
   if (!(hz > 0)) return {};
   const double omega = 2 * std::numbers::pi * hz, phase = omega * (chain_delay_s(b) + b.dead_time_s);
@@ -71,14 +78,8 @@ std::optional<double> soft_lead_s(const Bridge& b, double hz) {
 }
 
 BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s, bool lumped) {
-  const CoilCircuit& coil = a.circuit;
+  const CoilCircuit& coil = complete_circuit(a);
   const Bridge& b = design.bridge;
-  if (!coil.complete()) {
-    if (a.computed && !a.problem.empty()) throw std::invalid_argument(a.problem);
-    throw std::invalid_argument(!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0)
-                                    ? "the resonator is not known: enter the secondary, or its measured values"
-                                    : "the primary is not known: enter it, or its measured values");
-  }
   BurstCircuit c;
   c.full = b.legs == BridgeLegs::full;
   if (b.legs == BridgeLegs::half_split) c.split_f = b.split_capacitance_f;
@@ -120,7 +121,7 @@ GateTransformer gate_transformer(const Bridge& b, double hz) {
   GateTransformer out{};
   const double half_s = 0.5 / hz, ratio = b.gate_secondary_turns / b.gate_primary_turns;
   const double magnetising_h = b.gate_core_al_h * b.gate_primary_turns * b.gate_primary_turns;
-  out.gate_v = b.driver_supply_v * ratio;
+  out.gate_v = gate_voltage_v(b);
   // Half of the swing either way: a capacitor in series with the driver keeps the flux centred.
   out.flux_t = b.driver_supply_v * half_s / (b.gate_primary_turns * b.gate_core_area_mm2 * 1e-6) / 2;
   out.magnetising_a = b.driver_supply_v * half_s / magnetising_h / 2;

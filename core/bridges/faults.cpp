@@ -13,7 +13,7 @@ std::vector<FaultStep> no_output(const Design& d, const Analysis& a, const Power
   const Say say{units};
   const Bridge& b = d.bridge;
   const auto* simulated = part_of<BridgeAnalysis>(power);
-  const double gate = b.driver_supply_v * b.gate_secondary_turns / b.gate_primary_turns;
+  const double gate = gate_voltage_v(b);
   const double hz = a.circuit.resonance_hz;
   std::vector<FaultStep> out;
   out.push_back({.question = fmt::format("Is the driver's supply at {}, and its enable input active?",
@@ -54,7 +54,7 @@ std::vector<FaultStep> no_output(const Design& d, const Analysis& a, const Power
   if (hz > 0)
     out.push_back({.question = fmt::format("Does the driver pass {} from a generator, edges clean?",
                                            say(hz, Dimension::frequency)),
-                   .how = fmt::format("It ends at {}.", say(0.5 / b.driver_slowest_s, Dimension::frequency)),
+                   .how = fmt::format("It ends at {}.", say(chain_limit_hz(b), Dimension::frequency)),
                    .fault_if = false,
                    .cure = "The coil is above the driver's range: more secondary turns, or a larger topload.",
                    .stage = "resonator",

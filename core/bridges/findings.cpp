@@ -24,7 +24,7 @@ double half_period_s(const BridgeAnalysis& b) {
 // At rest.
 Maybe gate_volts(const Design& d, const Analysis&, UnitSystem units) {
   const Bridge& b = d.bridge;
-  const double volts = b.driver_supply_v * b.gate_secondary_turns / b.gate_primary_turns;
+  const double volts = gate_voltage_v(b);
   constexpr double low = 12, high = 20;
   const double most = std::min(high, b.device.gate_limit_v);
   if (volts >= low && volts <= most) return {};

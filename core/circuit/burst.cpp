@@ -108,6 +108,11 @@ class Burst {
   double top_v(const State& x) const { return top_ * x; }
   double foot_a(const State& x) const { return x.template segment<modes>(is).sum(); }
 
+  bool diode_turns(std::size_t device, double v) const;
+  bool knee_turns(std::size_t device, double v) const;
+  bool comparator_turns(const State& x) const;
+  bool limiter_turns(const State& x) const;
+  bool breaks_out(const State& x) const;
   bool violated(const State& x) const;
   bool settle();
   void book_motion(const State& before, const State& after, double seconds);
@@ -295,26 +300,44 @@ double Burst<modes>::stored_j() const {
   return sum / 2;
 }
 
+template <int modes>
+bool Burst<modes>::diode_turns(std::size_t device, double v) const {
+  const double beyond = -c_.device.diode_knee_v - v;
+  return topology_.diode[device] ? beyond < -slack_v : beyond > slack_v;
+}
+
+template <int modes>
+bool Burst<modes>::knee_turns(std::size_t device, double v) const {
+  if (c_.device.type != SwitchType::igbt || !topology_.gate[device]) return false;
+  const double over = v - c_.device.knee_v;
+  return topology_.knee[device] ? over < -slack_v : over > slack_v;
+}
+
+template <int modes>
+bool Burst<modes>::comparator_turns(const State& x) const {
+  if (c_.signal == BurstSignal::fixed || now_ >= burst_end_ || now_ < deaf_until_) return false;
+  const double u = signal_ * x;
+  return heard_ ? u < -c_.hysteresis : u > c_.hysteresis;
+}
+
+template <int modes>
+bool Burst<modes>::limiter_turns(const State& x) const {
+  return c_.limit_a && now_ < burst_end_ && (std::abs(x(ip)) > *c_.limit_a) != over_;
+}
+
+template <int modes>
+bool Burst<modes>::breaks_out(const State& x) const {
+  return !topology_.streamer && c_.breakout_v > 0 && std::abs(top_v(x)) >= c_.breakout_v;
+}
+
 // Whether anything must change its state.
 template <int modes>
 bool Burst<modes>::violated(const State& x) const {
   for (std::size_t d = 0; d < legs_; ++d) {
     const double v = volts(d, x);
-    const double beyond = -c_.device.diode_knee_v - v;
-    if (topology_.diode[d] ? beyond < -slack_v : beyond > slack_v) return true;
-    if (c_.device.type == SwitchType::igbt && topology_.gate[d]) {
-      const double over = v - c_.device.knee_v;
-      if (topology_.knee[d] ? over < -slack_v : over > slack_v) return true;
-    }
+    if (diode_turns(d, v) || knee_turns(d, v)) return true;
   }
-  if (now_ < burst_end_) {
-    if (c_.signal != BurstSignal::fixed && now_ >= deaf_until_) {
-      const double u = signal_ * x;
-      if (heard_ ? u < -c_.hysteresis : u > c_.hysteresis) return true;
-    }
-    if (c_.limit_a && (std::abs(x(ip)) > *c_.limit_a) != over_) return true;
-  }
-  return !topology_.streamer && c_.breakout_v > 0 && std::abs(top_v(x)) >= c_.breakout_v;
+  return comparator_turns(x) || limiter_turns(x) || breaks_out(x);
 }
 
 // Changes what must change; true when anything did.
@@ -324,29 +347,21 @@ bool Burst<modes>::settle() {
   bool moved = false;
   for (std::size_t d = 0; d < legs_; ++d) {
     const double v = volts(d, x_);
-    const double beyond = -c_.device.diode_knee_v - v;
-    if (topology_.diode[d] ? beyond < -slack_v : beyond > slack_v) topology_.diode[d] = !topology_.diode[d];
-    const double over = v - c_.device.knee_v;
-    if (c_.device.type == SwitchType::igbt && topology_.gate[d] &&
-        (topology_.knee[d] ? over < -slack_v : over > slack_v))
-      topology_.knee[d] = !topology_.knee[d];
+    if (diode_turns(d, v)) topology_.diode[d] = !topology_.diode[d];
+    if (knee_turns(d, v)) topology_.knee[d] = !topology_.knee[d];
   }
-  if (now_ < burst_end_) {
-    const double u = signal_ * x_;
-    if (c_.signal != BurstSignal::fixed && now_ >= deaf_until_ &&
-        (heard_ ? u < -c_.hysteresis : u > c_.hysteresis)) {
-      heard_ = !heard_;
-      deaf_until_ = now_ + ticks(c_.blanking_s);
-      comparator_.emplace_back(now_ + ticks(c_.delay_s), heard_);
-      moved = true;
-    }
-    if (c_.limit_a && (std::abs(x_(ip)) > *c_.limit_a) != over_) {
-      over_ = !over_;
-      limiter_.emplace_back(now_ + ticks(c_.limit_delay_s), over_);
-      moved = true;
-    }
+  if (comparator_turns(x_)) {
+    heard_ = !heard_;
+    deaf_until_ = now_ + ticks(c_.blanking_s);
+    comparator_.emplace_back(now_ + ticks(c_.delay_s), heard_);
+    moved = true;
   }
-  if (!topology_.streamer && c_.breakout_v > 0 && std::abs(top_v(x_)) >= c_.breakout_v) {
+  if (limiter_turns(x_)) {
+    over_ = !over_;
+    limiter_.emplace_back(now_ + ticks(c_.limit_delay_s), over_);
+    moved = true;
+  }
+  if (breaks_out(x_)) {
     topology_.streamer = true;
     out_.breakout_s = time_s(now_);
   }
@@ -425,7 +440,6 @@ void Burst<modes>::handle_due() {
   while (!comparator_.empty() && comparator_.front().first <= now_) {
     delayed_ = comparator_.front().second;
     comparator_.erase(comparator_.begin());
-    if (now_ >= kick_end_) set_drive(delayed_);
   }
   if (c_.signal == BurstSignal::fixed) {
     while (ticks(static_cast<double>(half_cycles_ + 1) / (2 * c_.frequency_hz)) <= now_) {

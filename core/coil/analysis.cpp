@@ -226,6 +226,20 @@ bool CoilCircuit::complete() const {
   return primary_h > 0 && coupling > 0 && secondary_h > 0 && secondary_f > 0 && secondary_ohm > 0;
 }
 
+const CoilCircuit& complete_circuit(const Analysis& a) {
+  const CoilCircuit& coil = a.circuit;
+  if (coil.complete()) return coil;
+  if (a.computed && !a.problem.empty()) throw std::invalid_argument(a.problem);
+  throw std::invalid_argument(!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0)
+                                  ? "the resonator is not known: enter the secondary, or its measured values"
+                                  : "the primary is not known: enter it, or its measured values");
+}
+
+CircuitDoubt circuit_doubt(const Analysis& a) {
+  if (!a.circuit.measured.empty()) return {0.01, 0.02};
+  return {relative_band(a, "best_mode_1_hz", a.best_mode_1_hz), relative_band(a, "coupling", a.coupling)};
+}
+
 Analysis analyse_untried(const Design& design, UnitSystem units, bool bands, Kept& kept) {
   Analysis out;
   see_what_is_given(design, out);

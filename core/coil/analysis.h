@@ -184,6 +184,16 @@ double lead_inductance_h(const Primary& primary);
 /// Primary up to `tap_turns` and leads, in henries: what resonates with the tank capacitor.
 double tank_loop_inductance_h(const Primary& primary, double tap_turns);
 
+/// The coil's circuit, for a simulation that needs all of it. Throws std::invalid_argument with what is missing.
+const CoilCircuit& complete_circuit(const Analysis& analysis);
+
+/// Relative half-widths of the resonance and of the coupling that simulations vary: by their bands, or those of an
+/// instrument (1 and 2 %, assumptions) where one gave the circuit.
+struct CircuitDoubt {
+  double detune, coupling;
+};
+CircuitDoubt circuit_doubt(const Analysis& analysis);
+
 /// Half-width of a result's band over its value; 0 where it has none.
 double relative_band(const Analysis& analysis, std::string_view key, double value);
 

@@ -268,4 +268,10 @@ std::vector<TapRow> tap_table(const Analysis& analysis) {
   return out;
 }
 
+const Measurement* latest_measurement(const Design& design, std::string_view kind) {
+  const auto it = std::find_if(design.measurements.rbegin(), design.measurements.rend(),
+                               [&](const Measurement& m) { return m.kind == kind; });
+  return it == design.measurements.rend() ? nullptr : &*it;
+}
+
 } // namespace arc

@@ -73,4 +73,7 @@ struct TapRow {
 };
 std::vector<TapRow> tap_table(const Analysis& analysis);
 
+/// The latest measurement of a kind; null when there is none.
+const Measurement* latest_measurement(const Design& design, std::string_view kind);
+
 } // namespace arc

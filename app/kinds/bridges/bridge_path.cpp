@@ -70,9 +70,9 @@ void BridgePath::show(const arc::BridgeAnalysis* b) {
                                           : QString("threshold %1").arg(print(s.input_threshold_v, voltage)),
        true});
   parts_.push_back({"drive", "Driver", print(arc::chain_delay_s(s), arc::Dimension::time),
-                    QString("to %1").arg(print(0.5 / s.driver_slowest_s, frequency)), true,
+                    QString("to %1").arg(print(arc::chain_limit_hz(s), frequency)), true,
                     there && b->burst.frequency_hz > b->chain_hz});
-  const double gate_v = s.driver_supply_v * s.gate_secondary_turns / s.gate_primary_turns;
+  const double gate_v = arc::gate_voltage_v(s);
   parts_.push_back({"gate", "Gate transformer",
                     QString("%1 : 2 × %2").arg(s.gate_primary_turns).arg(s.gate_secondary_turns),
                     when(there ? QString("%1 T").arg(b->gate.flux_t, 0, 'f', 2) : QString()), true,

@@ -1,6 +1,7 @@
 // Circuit, run time over supply volts, single changes.
 #include "kinds/exciter/exciter.h"
 
+#include "coil/ideas.h"
 #include "coil/one_at_a_time.h"
 #include "coil/power.h"
 #include "coil/validity.h"
@@ -59,11 +60,6 @@ std::vector<double> supplies(const Exciter& e) {
   return out;
 }
 
-struct Idea {
-  std::string title;
-  std::function<void(Design&)> apply;
-};
-
 std::vector<Idea> ideas(const Design& d, UnitSystem units) {
   std::vector<Idea> out;
   const Exciter& e = d.exciter;
@@ -73,18 +69,7 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
     out.push_back({fmt::format("Bias resistor of {}", print(ohm, Dimension::resistance)),
                    [ohm](Design& x) { x.exciter.bias_resistance_ohm = ohm; }});
   }
-  if (!d.equivalent.primary_inductance_h && !d.equivalent.coupling) {
-    for (const double turns : {-1.0, 1.0})
-      if (d.primary.turns + turns >= 1)
-        out.push_back({turns > 0 ? "One primary turn more" : "One primary turn fewer",
-                       [turns](Design& x) { x.primary.turns += turns; }});
-    constexpr double lift = 0.01;
-    for (const double rise : {-lift, lift})
-      if (d.primary.base_height_m + rise > 0)
-        out.push_back(
-            {fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower", print(lift, Dimension::length)),
-             [rise](Design& x) { x.primary.base_height_m += rise; }});
-  }
+  for (Idea& idea : primary_ideas(d, true, units)) out.push_back(std::move(idea));
   for (const double factor : {0.8, 1.25}) {
     const double volts = round_significant(e.supply_voltage_v * factor, 2);
     out.push_back({fmt::format("Supply of {}", print(volts, Dimension::voltage)),
@@ -128,9 +113,7 @@ void try_changes(const Design& design, UnitSystem units, const Work& work, Excit
 // The inputs' tolerances one at a time, on coarse runs.
 void find_bands(const Analysis& analysis, const Work& work, ExciterAnalysis& out) {
   if (!out.oscillation.oscillates) return;
-  const bool measured = !analysis.circuit.measured.empty();
-  const double detune = measured ? 0.01 : relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz);
-  const double coupling = measured ? 0.02 : relative_band(analysis, "coupling", analysis.coupling);
+  const auto [detune, coupling] = circuit_doubt(analysis);
   constexpr double loss = 0.2, gain = 1.5, threshold_v = 0.5, supply = 0.02, resistor = 0.05;
   const auto run = [&](const ExciterCircuit& c) {
     const auto r = simulate_oscillation(work.kept, c, quick, work.cancelled);
@@ -140,8 +123,8 @@ void find_bands(const Analysis& analysis, const Work& work, ExciterAnalysis& out
                    {"dissipation_w", r->dissipation_w}};
   };
   const std::vector<std::function<void(ExciterCircuit&, double)>> inputs{
-      [&](ExciterCircuit& c, double sign) { c.secondary_f *= std::exp(-2 * sign * detune); },
-      [&](ExciterCircuit& c, double sign) { c.mutual_h *= std::exp(sign * coupling); },
+      [detune = detune](ExciterCircuit& c, double sign) { c.secondary_f *= std::exp(-2 * sign * detune); },
+      [coupling = coupling](ExciterCircuit& c, double sign) { c.mutual_h *= std::exp(sign * coupling); },
       [&](ExciterCircuit& c, double sign) { c.secondary_ohm *= 1 + sign * loss; },
       [&](ExciterCircuit& c, double sign) { // the one that counts for its type
         c.transistor.forward_gain *= sign > 0 ? gain : 1 / gain;
@@ -176,14 +159,8 @@ void run_supplies(const Design& design, const HeatPath& path, const Work& work, 
 } // namespace
 
 ExciterCircuit exciter_circuit(const Design& design, const Analysis& analysis) {
-  const CoilCircuit& coil = analysis.circuit;
+  const CoilCircuit& coil = complete_circuit(analysis);
   const Exciter& e = design.exciter;
-  if (!coil.complete()) {
-    if (analysis.computed && !analysis.problem.empty()) throw std::invalid_argument(analysis.problem);
-    throw std::invalid_argument(!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0)
-                                    ? "the resonator is not known: enter the secondary, or its measured values"
-                                    : "the primary is not known: enter it, or its measured values");
-  }
   ExciterCircuit out;
   out.supply_v = e.supply_voltage_v;
   out.supply_limit_a = e.supply_limit_a;

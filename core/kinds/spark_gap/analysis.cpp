@@ -3,8 +3,10 @@
 #include "coil/analysis.h"
 
 #include "circuit/feed_network.h"
+#include "coil/streamer.h"
 #include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
+#include "coil/tuning.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/topload.h"
 
@@ -14,18 +16,11 @@
 namespace arc {
 namespace {
 
-// Latest measurement of a kind; nullptr when there is none.
-const Measurement* latest(const Design& design, std::string_view kind) {
-  const auto it = std::find_if(design.measurements.rbegin(), design.measurements.rend(),
-                               [&](const Measurement& m) { return m.kind == kind; });
-  return it == design.measurements.rend() ? nullptr : &*it;
-}
-
 void choose_target(const Design& design, Analysis& out) {
   if (!out.resonator) return;
   double silent = out.resonator->mode_1_hz;
   out.target_source = "the computed resonance";
-  if (const Measurement* measured = latest(design, "coil-with-topload")) {
+  if (const Measurement* measured = latest_measurement(design, "coil-with-topload")) {
     silent = measured->frequency_hz;
     out.target_source = "the measured resonance";
   }
@@ -40,13 +35,13 @@ void choose_target(const Design& design, Analysis& out) {
 void analyse_expectations(const Design& design, Analysis& out) {
   // Arc length 1.7 inch x sqrt(W) is the upper trend (common practice, no source); everyday coils reach 60 % of it.
   out.power_w = out.stored_energy_j * design.gap.break_rate_hz;
-  const double longest = 1.7 * 0.0254 * std::sqrt(out.power_w);
+  const double longest = longest_arc_m(out.power_w);
   out.expected_arc_m = {0.6 * longest, longest};
   if (!out.resonator) return;
   // Streamer capacitance about 1 pF for each 0.3 m (common practice, no source); half of it when just breaking out.
   const double own = out.resonator->effective_capacitance_f;
   const auto pulled = [&](double arc_m, double part) {
-    return out.resonator->mode_1_hz * std::sqrt(own / (own + part * arc_m / 0.3 * 1e-12));
+    return loaded_by_arc_hz(out.resonator->mode_1_hz, own, part * arc_m);
   };
   out.loaded_hz = {pulled(out.expected_arc_m.high, 1), pulled(out.expected_arc_m.low, 0.5)};
   out.top_voltage_limit_v = design.gap.firing_voltage_v * std::sqrt(out.tank_capacitance_f / own);

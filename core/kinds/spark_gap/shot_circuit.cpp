@@ -1,4 +1,5 @@
 // The shot's circuit: winding modes with their own coupling to the primary, tank, gap, streamer.
+#include "coil/streamer.h"
 #include "coil/winding_modes.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "laws/circuit.h"
@@ -66,8 +67,8 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
     if (a.breakout) c.breakout_v = a.breakout->voltage_v;
     // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
     // band.
-    c.streamer_f = (a.expected_arc_m.low + a.expected_arc_m.high) / 2 / 0.3 * 1e-12;
-    c.streamer_ohm = 220e3;
+    c.streamer_f = (a.expected_arc_m.low + a.expected_arc_m.high) / 2 * streamer_f_per_m;
+    c.streamer_ohm = streamer_ohm;
   }
   if (std::abs(c.tank_v) <= c.arc_drop_v)
     throw std::invalid_argument(fmt::format(
