@@ -198,7 +198,7 @@ void map_of_turns_and_height(benchmark::State& state) {
   const std::function<void(double)> nobody;
   for (auto _ : state) {
     arc::Kept kept;
-    benchmark::DoNotOptimize(arc::bridge_map(design, analysis, 20, {never, nobody, kept}));
+    benchmark::DoNotOptimize(arc::bridge_map(design, analysis, 1, 20, {never, nobody, kept}));
   }
 }
 BENCHMARK(map_of_turns_and_height)->Unit(benchmark::kMillisecond)->UseRealTime();

@@ -1,5 +1,6 @@
 // Drawing of the bank. Large banks show the first and last strings with a count between.
 #include "widgets/bank_view.h"
+#include "coil/kind.h"
 
 #include "parts/bank.h"
 #include "widgets/common.h"

@@ -5,22 +5,14 @@
 #include "kinds/spark_gap/spark_gap.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
+#include "widgets/trip_curve.h"
 
 #include <algorithm>
 #include <cmath>
 
-namespace {
-
-double trips_after_s(const arc::FeedBlock& breaker, double current_a) {
-  return arc::breaker_trip_s(arc::block_value(breaker, "rated_current_a"), current_a,
-                             arc::block_value(breaker, "type_c") > 0.5);
-}
-
-} // namespace
-
 ChargingPlot::ChargingPlot(Workspace& workspace, QWidget* parent)
     : CursorPlot(workspace, "charging plot", "Charging", parent) {
-  setMinimumSize(200, 120);
+  setMinimumSize(200, 96);
   connect(this, &CursorPlot::cursor_moved, this, &ChargingPlot::read_at);
   connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
   connect(this, &CursorPlot::whole_wanted, this, &ChargingPlot::refresh);
@@ -46,12 +38,7 @@ void ChargingPlot::refresh() {
   hide_cursor();
   style_plot(*this, workspace_.theme());
   legend->setVisible(false);
-  for (QCPAxis* axis : {xAxis, yAxis}) {
-    axis->setScaleType(QCPAxis::stLinear);
-    axis->setTicker(QSharedPointer<QCPAxisTicker>(new QCPAxisTicker));
-    axis->setNumberFormat("gb");
-    axis->setNumberPrecision(6);
-  }
+  make_linear(*this);
   xAxis->ticker()->setTickCount(4);
   yAxis2->setVisible(false);
   Q_EMIT said({});
@@ -132,33 +119,8 @@ void ChargingPlot::draw_variac(const arc::SparkGapPower& power) {
 }
 
 void ChargingPlot::draw_trip_curve(const arc::ChargingResult& now) {
-  const Theme& t = workspace_.theme();
   setAccessibleName("How long the breaker holds against the line current");
-  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, arc::BlockRole::breaker);
-  if (!breaker) {
-    Q_EMIT said("there is no breaker in this feed");
-    return;
-  }
-  const double rated = arc::block_value(*breaker, "rated_current_a");
-  xAxis->setLabel("Line current, A");
-  yAxis->setLabel("Trips after, s");
-  for (QCPAxis* axis : {xAxis, yAxis}) {
-    axis->setScaleType(QCPAxis::stLogarithmic);
-    axis->setTicker(QSharedPointer<QCPAxisTickerLog>(new QCPAxisTickerLog));
-    axis->setNumberPrecision(0);
-  }
-  QVector<double> x, y;
-  for (double a = 1.13 * rated; a < 20 * rated; a *= 1.02) {
-    x << a;
-    y << trips_after_s(*breaker, a);
-  }
-  line(x, y, QPen(t.ink, 2));
-  const double a = std::max(now.line_current_a, 0.01 * rated);
-  line({a, a}, {0.01, 1e5}, QPen(t.copper, 2));
-  xAxis->setRange(std::min(0.3 * rated, 0.8 * a), 20 * rated);
-  yAxis->setRange(0.01, 1e5);
-  Q_EMIT said(QString("copper: %1 now; left of the curve it holds")
-                  .arg(print(now.line_current_a, arc::Dimension::current)));
+  Q_EMIT said(::draw_trip_curve(*this, workspace_, now.line_current_a));
 }
 
 void ChargingPlot::export_run() {
@@ -200,11 +162,5 @@ void ChargingPlot::read_setting(const arc::SparkGapPower& power, double setting)
 }
 
 void ChargingPlot::read_trip(double current_a) {
-  const arc::FeedBlock* breaker = arc::find_block(workspace_.document.design().feed, arc::BlockRole::breaker);
-  if (!breaker) return;
-  const double seconds = trips_after_s(*breaker, current_a);
-  Q_EMIT said(QString("at %1: %2")
-                  .arg(print(current_a, arc::Dimension::current),
-                       std::isinf(seconds) ? QString("it holds")
-                                           : "trips after " + print(seconds, arc::Dimension::time, 2)));
+  Q_EMIT said(read_trip_curve(workspace_, current_a));
 }

@@ -1,45 +1,88 @@
-// The power path from the wall to the tank as a strip of blocks: each with its numbers, what its output carries,
-// its danger; added, removed, moved by drag or by buttons.
+// The power path from the wall to what it ends in, at a glance: each block as its circuit symbol on one line, in
+// two where it is long, with volts, amperes and margin at each joint. One block is chosen; its numbers, caution and
+// place stand in the panel below. Added, removed, moved by mouse, by keyboard and from context menus.
 #pragma once
 
 #include "circuit/feed.h"
 #include "workspace.h"
 
-#include <QHBoxLayout>
+#include <QFrame>
 #include <QLabel>
-#include <QScrollArea>
+#include <QMenu>
+#include <QPushButton>
+#include <QStackedWidget>
 #include <functional>
 #include <vector>
 
-class FeedStrip : public QScrollArea {
+class PathBlock;
+
+class FeedStrip : public QWidget {
   Q_OBJECT
  public:
   explicit FeedStrip(Workspace& workspace, QWidget* parent = nullptr);
   /// Brings blocks and joints up to date.
   void refresh();
+  /// The chosen block's numbers; stands wherever the stage puts it.
+  QWidget* panel() const { return panel_; }
+  /// What the joints mean, and the buttons that move or take out the chosen block.
+  QWidget* make_tools(QWidget* parent);
+  std::size_t chosen() const { return chosen_; }
+  void choose(std::size_t index);
+  /// Fills a menu with the blocks that a path to this end may hold; `add` takes one of them.
+  static void fill_with_blocks(QMenu* menu, arc::FeedEnd end,
+                               const std::function<void(const arc::BlockKind&)>& add);
+  QSize sizeHint() const override;
+  bool hasHeightForWidth() const override { return true; }
+  int heightForWidth(int width) const override;
+
+ protected:
+  void paintEvent(QPaintEvent* event) override;
+  void resizeEvent(QResizeEvent* event) override;
 
  private:
   friend class PathBlock;
+  struct Grid {
+    int rows = 1, across = 1;
+    double cell = 60;
+  };
+  Grid grid(int width) const;
+  QRect cell_of(std::size_t index) const;
+  void lay_out();
+  bool narrow() const { return width() < 660; }
   void rebuild(const QStringList& kinds);
-  void fit_height();
-  QLabel* end_label();
-  QWidget* card(std::size_t index);
-  void add_fields(QWidget* box, QLayout* column, std::size_t index);
+  QLabel* joint_label(const QString& name);
+  QWidget* page(std::size_t index);
+  void add_fields(QWidget* box, std::size_t index);
   QWidget* make_switch(QWidget* box, std::size_t index, const arc::BlockNumber& number);
-  QString joint_text(std::size_t index, bool* over) const;
-  /// Place in the feed for something let go at this x of the strip.
-  std::size_t place_at(int x) const;
-  void show_place(int x);
+  struct JointText {
+    QString brief, whole; // at the joint, and in words
+    bool over = false;
+  };
+  JointText joint_text(std::size_t index) const;
+  void set_joint(QLabel* label, const QString& name, const JointText& text);
+  /// Place in the feed for something let go here.
+  std::size_t place_at(QPoint where) const;
+  void show_place(QPoint where);
   void move_block(std::size_t from, std::size_t to);
+  void remove_block(std::size_t index);
+  void insert_block(std::size_t place, const arc::BlockKind& kind);
+  void show_menu(std::size_t index, QPoint global);
+  void go_to(const QString& stage, const QString& field);
+  void focus_block(std::size_t index);
 
   Workspace& workspace_;
-  QWidget* strip_ = nullptr;
-  QHBoxLayout* blocks_ = nullptr;
   QFrame* insertion_ = nullptr;
   QLabel* wall_ = nullptr;
-  QLabel* tank_ = nullptr;
+  QLabel* end_ = nullptr;
+  QLabel* legend_ = nullptr;
+  bool built_narrow_ = false;
+  QWidget* panel_ = nullptr;
+  QPushButton *earlier_ = nullptr, *later_ = nullptr;
+  QStackedWidget* pages_ = nullptr;
   QStringList shown_;
-  std::vector<QWidget*> cards_;
+  std::size_t chosen_ = 0;
+  bool focus_next_ = false; // the chosen block takes the focus once it is rebuilt
+  std::vector<PathBlock*> blocks_;
   std::vector<QLabel*> joints_;
   std::vector<std::function<void()>> switches_; // bring a check box up to date
 };

@@ -83,7 +83,7 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& n
   }
   if (b.legs != BridgeLegs::full)
     out.push_back({"Full bridge", [](Design& x) { x.bridge.legs = BridgeLegs::full; }});
-  if (!b.doubled && !b.bus_voltage_v)
+  if (!b.doubled && !b.bus_voltage_v && d.feed.empty())
     out.push_back({"Voltage doubler for the bus", [](Design& x) { x.bridge.doubled = true; }});
   const double longer = round_significant(d.interrupter.on_time_s * 1.3, 2);
   if (longer <= d.interrupter.longest_on_s)
@@ -92,8 +92,10 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& n
   return out;
 }
 
-std::shared_ptr<const BurstResult> figures_of(const Design& design, const Analysis& a, const Work& work) {
-  return burst_figures(work.kept, burst_circuit(design, a, design.interrupter.on_time_s, true), work.cancelled);
+std::shared_ptr<const BurstResult> figures_of(const Design& design, const Analysis& a, double bus_share,
+                                              const Work& work) {
+  return burst_figures(work.kept, burst_circuit(design, a, design.interrupter.on_time_s, true, bus_share),
+                       work.cancelled);
 }
 
 // What an arc gets of a burst; the top's voltage where nothing breaks out.
@@ -103,7 +105,7 @@ double arc_worth(const BurstResult& r) {
 
 void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
                  BridgeAnalysis& out) {
-  const auto now = figures_of(design, analysis, work);
+  const auto now = figures_of(design, analysis, out.bus_share, work);
   const auto all = ideas(design, analysis, *now, units);
   std::vector<std::optional<BridgeChange>> tried(all.size());
   parallel_for(all.size(), [&](std::size_t i) {
@@ -112,7 +114,7 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
     if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
     try {
       const Analysis a = analyse_untried(changed, units, false, work.kept);
-      const auto r = figures_of(changed, a, work);
+      const auto r = figures_of(changed, a, out.bus_share, work);
       const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
       const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
       const double worth = ratio(arc_worth(*r), arc_worth(*now));
@@ -184,6 +186,52 @@ void find_averages(const Design& design, const Analysis& analysis, UnitSystem un
   out.signal_v = input_signal_v(design, analysis, r.top_peak_v, r.foot_peak_a, r.primary_peak_a);
 }
 
+// Share of the primary's current, effective and at its peak, that the reservoir gives: a half bridge returns it
+// between two capacitors, each of which takes half; into a blocking capacitor it flows in every other half wave.
+std::pair<double, double> share_of_bus(BridgeLegs legs) {
+  switch (legs) {
+  case BridgeLegs::half_split:
+    return {0.5, 0.5};
+  case BridgeLegs::half_blocking:
+    return {1 / std::numbers::sqrt2, 1};
+  case BridgeLegs::full:
+    break;
+  }
+  return {1, 1};
+}
+
+MainsLoad mains_load(const Design& design, const BridgeAnalysis& b) {
+  if (!b.plan_problem.empty()) return {};
+  const auto [effective, peak] = share_of_bus(design.bridge.legs);
+  MainsLoad load{b.average_w / b.plan.rate_hz, b.circuit.bus_v, b.plan.on_s, b.plan.rate_hz};
+  load.first_s = design.interrupter.locked ? b.plan.first_s : 0;
+  load.rms_a = effective * b.series_rms_a;
+  load.peak_a = peak * b.burst.primary_peak_a;
+  return load;
+}
+
+// The mains under the bursts, and the burst from the bus that is then there.
+void load_the_bus(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                  const Work& work, BridgeAnalysis& b) {
+  if (design.feed.empty()) return;
+  try {
+    b.mains_load = mains_load(design, b);
+    b.mains = simulate_mains(work.kept, design, b.mains_load, work.cancelled);
+  } catch (const std::invalid_argument& refusal) {
+    b.mains_problem = refusal.what();
+    return;
+  }
+  if (work.cancelled) return;
+  b.line_a = b.mains->line_current_a;
+  if (design.bridge.bus_voltage_v) return; // as measured, loaded
+  b.bus_share = b.mains->start_v / b.mains->unloaded_v;
+  b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped, b.bus_share);
+  b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
+  const double line_a = b.line_a;
+  find_averages(design, analysis, units, b);
+  b.line_a = line_a;
+}
+
 } // namespace
 
 double burst_energy_by(const BurstResult& r, const BurstCircuit& c, double on_s) {
@@ -226,6 +274,8 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
     const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles_hz.back();
     b.gate = gate_transformer(design.bridge, hz);
     find_averages(design, analysis, units, b);
+    work.tell(0.2);
+    load_the_bus(design, analysis, options, units, work, b);
     work.tell(0.3);
     if (options.advice) try_changes(design, analysis, units, work, b);
     work.tell(0.7);
@@ -239,11 +289,13 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
   const BurstResult& r = b.burst;
-  out.drive = {r.frequency_hz, b.average_w, b.circuit.bus_v, r.primary_peak_a, r.top_peak_v};
+  out.drive = {r.frequency_hz, b.mains ? b.mains->input_power_w : b.average_w, b.circuit.bus_v, r.primary_peak_a,
+               r.top_peak_v};
   return out;
 }
 
-BridgeMap bridge_map(const Design& design, const Analysis& analysis, int across, const Work& work) {
+BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across,
+                     const Work& work) {
   BridgeMap out;
   const Primary& p = design.primary;
   // From half to twice the turns, and 6 cm either way, above the floor and clear of nothing else: it is a map.
@@ -271,8 +323,8 @@ BridgeMap bridge_map(const Design& design, const Analysis& analysis, int across,
       a.circuit.coupling = std::abs(mutual) / std::sqrt(own * analysis.secondary_inductance_h);
       a.circuit.primary_ohm *= point.turns / p.turns;
       point.coupling = a.circuit.coupling;
-      const auto r =
-          burst_figures(work.kept, burst_circuit(changed, a, design.interrupter.on_time_s, true), work.cancelled);
+      const auto r = burst_figures(
+          work.kept, burst_circuit(changed, a, design.interrupter.on_time_s, true, bus_share), work.cancelled);
       point.primary_a = r->primary_peak_a;
       point.power_w = r->end_s > 0 ? r->bus_j / r->end_s : 0;
       point.loss_share = r->bus_j > 0 ? (r->device_j() + r->edges_j()) / r->bus_j : 0;

@@ -3,6 +3,7 @@
 // Methods and limits: docs/methods/bridge.md.
 #pragma once
 
+#include "bridges/mains.h"
 #include "circuit/burst.h"
 #include "coil/advice.h"
 #include "coil/kind.h"
@@ -22,7 +23,7 @@ namespace arc {
 /// Whether the design's kind puts the tank in series with the primary.
 bool is_dual_resonant(const Design& design);
 
-/// Volts of the bus at rest: as measured, else the peak of the mains, twice that behind a doubler.
+/// Volts of the bus at rest: as measured, else what the feed gives, see bus_of().
 double bus_voltage_v(const Design& design);
 
 /// Seconds from a zero of what the driver hears to the change at the gates, its lead not counted.
@@ -38,8 +39,10 @@ double gate_voltage_v(const Bridge& bridge);
 /// switches turn on without volts: tan(w (delay + dead time)) / w. Empty where no lead can do that.
 std::optional<double> soft_lead_s(const Bridge& bridge, double frequency_hz);
 
-/// The circuit of one burst of `on_s` seconds. Throws std::invalid_argument with what is missing.
-BurstCircuit burst_circuit(const Design& design, const Analysis& analysis, double on_s, bool lumped = false);
+/// The circuit of one burst of `on_s` seconds, from a bus that has `bus_share` of its volts at rest. Throws
+/// std::invalid_argument with what is missing.
+BurstCircuit burst_circuit(const Design& design, const Analysis& analysis, double on_s, bool lumped = false,
+                           double bus_share = 1);
 
 /// What the gate transformer does at `frequency_hz` (Hz). Faraday's law: flux density = volts x seconds / (turns x
 /// area), swing from zero, half a period.
@@ -90,11 +93,16 @@ struct BridgeAnalysis : KindPart {
   GateTransformer gate{};
   std::optional<double> signal_v;
   SwitchHeat heat{};
-  double average_w = 0; // from the bus, at the planned rate
-  double peak_w = 0;    // while it bursts
-  double line_a = 0;    // from the mains, at power factor 0.6 of a rectifier (common practice, no source)
-  Range arc_m{};        // expected
-  TankDuty duty;        // of the capacitor in the primary's lead, where that is a tank
+  double average_w = 0;      // from the bus, at the planned rate
+  double peak_w = 0;         // while it bursts
+  double line_a = 0;         // from the mains; without a feed at power factor 0.6 of a rectifier (common practice)
+  std::string mains_problem; // why the feed cannot be simulated
+  MainsLoad mains_load;      // what it was simulated under
+  std::shared_ptr<const MainsResult> mains; // null without a feed
+  double bus_share = 1;                     // of the bus at rest, at the beginning of a burst
+  const FeedLoads* feed() const override { return mains.get(); }
+  Range arc_m{}; // expected
+  TankDuty duty; // of the capacitor in the primary's lead, where that is a tank
   const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
   double series_rms_a = 0;            // of whatever capacitor is there, in the long run
   std::vector<BridgeChange> changes;  // best first
@@ -115,7 +123,8 @@ struct BridgeMap {
   std::vector<MapPoint> points; // by height, then by turns
 };
 /// Bursts over primary turns and height around the present ones, the resonator as one circuit.
-BridgeMap bridge_map(const Design& design, const Analysis& analysis, int across, const Work& work);
+BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across,
+                     const Work& work);
 
 // The kinds' rows are made of these.
 void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out);

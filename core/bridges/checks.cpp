@@ -8,6 +8,19 @@
 
 namespace arc {
 
+namespace {
+
+std::string bleeder_words(const Design& d, const Say& say) {
+  const Bus bus = bus_of(d);
+  const double ohm = bus.reservoir.bleed_ohm;
+  if (!std::isfinite(ohm)) return "A bleeder across the reservoir: there is none yet";
+  return fmt::format("Bleeder of {} across the reservoir: {} until below {}", say(ohm, Dimension::resistance),
+                     say(bleed_time_s(ohm, bus.reservoir.capacitance_f, bus.volts), Dimension::time, 2),
+                     say(bled_target_v, Dimension::voltage));
+}
+
+} // namespace
+
 std::vector<CheckItem> bridge_checks(const Design& d, const Analysis&, UnitSystem units) {
   const Bridge& b = d.bridge;
   const Say say{units};
@@ -26,10 +39,7 @@ std::vector<CheckItem> bridge_checks(const Design& d, const Analysis&, UnitSyste
       {"scope",
        "No oscilloscope with a grounded probe on a bridge that hangs on the mains: isolation transformer or "
        "differential probe, and licensed practice"},
-      {"bleeder", fmt::format("Bleeder of {} across the reservoir: {} until below {}",
-                              say(b.bleed_resistance_ohm, Dimension::resistance),
-                              say(bleed_time_s(b.bleed_resistance_ohm, b.reservoir_f, bus), Dimension::time, 2),
-                              say(bled_target_v, Dimension::voltage))},
+      {"bleeder", bleeder_words(d, say)},
       {"full-bus", fmt::format("Then the full bus of {} by the variac, bursts of {} at the lowest rate",
                                say(bus, Dimension::voltage), say(d.interrupter.on_time_s, Dimension::time))},
       {"ground", "Secondary's foot on its own ground, never on the mains' protective earth alone"},
@@ -44,12 +54,18 @@ std::vector<CheckItem> bridge_checks(const Design& d, const Analysis&, UnitSyste
 
 std::vector<std::string> bridge_steps_after(const Design& d, const Analysis&, UnitSystem units) {
   const Say say{units};
-  const double seconds = bleed_time_s(d.bridge.bleed_resistance_ohm, d.bridge.reservoir_f, bus_voltage_v(d));
+  const Bus bus = bus_of(d);
+  const double ohm = bus.reservoir.bleed_ohm;
   std::vector<std::string> out{
       "Interrupter off, variac to zero, unplug.",
-      fmt::format("Wait {} for the reservoir, then measure it: below {} before a hand goes "
-                  "near.",
-                  say(seconds, Dimension::time, 2), say(bled_target_v, Dimension::voltage))};
+      std::isfinite(ohm)
+          ? fmt::format("Wait {} for the reservoir, then measure it: below {} before a hand goes near.",
+                        say(bleed_time_s(ohm, bus.reservoir.capacitance_f, bus.volts), Dimension::time, 2),
+                        say(bled_target_v, Dimension::voltage))
+          : fmt::format(
+                "Nothing bleeds the reservoir: empty it through a resistor on a stick, measure it: below {} "
+                "before a hand goes near.",
+                say(bled_target_v, Dimension::voltage))};
   if (is_dual_resonant(d)) out.emplace_back("Short the tank with the grounding stick, and leave the clip on.");
   out.emplace_back("Feel the heat sink only then; write its warmth down.");
   return out;

@@ -53,8 +53,7 @@ bool is_dual_resonant(const Design& design) {
 }
 
 double bus_voltage_v(const Design& design) {
-  const double peak = std::numbers::sqrt2 * design.site.mains_voltage_v;
-  return design.bridge.bus_voltage_v.value_or(design.bridge.doubled ? 2 * peak : peak);
+  return bus_of(design).volts;
 }
 
 double chain_delay_s(const Bridge& b) {
@@ -77,14 +76,15 @@ std::optional<double> soft_lead_s(const Bridge& b, double hz) {
   return std::tan(phase) / omega;
 }
 
-BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s, bool lumped) {
+BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s, bool lumped, double bus_share) {
   const CoilCircuit& coil = complete_circuit(a);
   const Bridge& b = design.bridge;
   BurstCircuit c;
   c.full = b.legs == BridgeLegs::full;
   if (b.legs == BridgeLegs::half_split) c.split_f = b.split_capacitance_f;
-  c.bus_v = bus_voltage_v(design);
-  c.reservoir_f = b.reservoir_f;
+  const Bus bus = bus_of(design);
+  c.bus_v = bus.volts * bus_share;
+  c.reservoir_f = bus.reservoir.capacitance_f;
   if (is_dual_resonant(design)) {
     if (!given(design, "tank")) throw std::invalid_argument("tank.capacitance_f: not given yet");
     c.series_f = tank_capacitance_f(design.tank);

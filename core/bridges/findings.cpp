@@ -1,5 +1,6 @@
 // Findings on bridges. Limits are common practice of builders (no source) unless a rating or a law is named.
 #include "bridges/bridge.h"
+#include "bridges/bus_findings.h"
 #include "coil/finding.h"
 #include "coil/say.h"
 #include "laws/circuit.h"
@@ -42,54 +43,6 @@ Maybe gate_volts(const Design& d, const Analysis&, UnitSystem units) {
                  .limit = volts > most ? most : low,
                  .dimension = voltage,
                  .apply = [turns](Design& x) { x.bridge.gate_secondary_turns = turns; }};
-}
-
-Maybe bus_over_rating(const Design& d, const Analysis&, UnitSystem units) {
-  const double volts = bus_voltage_v(d), rated = d.bridge.device.voltage_rating_v;
-  constexpr double share = 0.8;
-  if (volts <= share * rated) return {};
-  const Say say{units};
-  Finding f{.id = "bus-over-rating",
-            .severity = volts > rated ? Severity::stop : Severity::warning,
-            .stage = "bridge",
-            .field = "bridge.switch_voltage_rating_v",
-            .title = fmt::format("{} of bus on switches for {}", say(volts, voltage), say(rated, voltage)),
-            .text = fmt::format("Turn-off rings above the bus; {:.0f} % of the rating is what builders load.",
-                                100 * share),
-            .remedy = fmt::format("Switches for {} or more", say(round_significant(volts / share, 2), voltage)),
-            .value = volts,
-            .limit = share * rated,
-            .dimension = voltage};
-  if (d.bridge.doubled && !d.bridge.bus_voltage_v) {
-    f.remedy = "A bridge rectifier instead of the doubler";
-    f.apply = [](Design& x) { x.bridge.doubled = false; };
-  }
-  return f;
-}
-
-Maybe bleeds_slowly(const Design& d, const Analysis&, UnitSystem units) {
-  const Bridge& b = d.bridge;
-  const double seconds = bleed_time_s(b.bleed_resistance_ohm, b.reservoir_f, bus_voltage_v(d));
-  constexpr double longest = 60;
-  if (!(seconds > longest)) return {};
-  const double wanted = round_significant(b.bleed_resistance_ohm * 0.8 * longest / seconds, 2);
-  const Say say{units};
-  return Finding{
-      .id = "bus-bleeds-slowly",
-      .severity = Severity::warning,
-      .stage = "bridge",
-      .field = "bridge.bleed_resistance_ohm",
-      .title = fmt::format("{} until the bus is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
-      .text = fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes "
-                          "{}.",
-                          say(stored_energy_j(b.reservoir_f, bus_voltage_v(d)), energy),
-                          say(hazardous_energy_j, energy), say(wanted, resistance, 2),
-                          say(std::pow(bus_voltage_v(d), 2) / wanted, power, 2)),
-      .remedy = fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
-      .value = seconds,
-      .limit = longest,
-      .dimension = time,
-      .apply = [wanted](Design& x) { x.bridge.bleed_resistance_ohm = wanted; }};
 }
 
 Maybe limit_above_pulse_rating(const Design& d, const Analysis&, UnitSystem units) {
@@ -173,8 +126,8 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
   return f;
 }
 
-constexpr std::array<FindingRule, 7> rest_table{
-    gate_volts, bus_over_rating, bleeds_slowly, limit_above_pulse_rating, no_limit, tank_over_rating, poles_hop};
+constexpr std::array<FindingRule, 5> rest_table{gate_volts, limit_above_pulse_rating, no_limit, tank_over_rating,
+                                                poles_hop};
 
 Maybe unit_over_current(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   return unit_over_current(b.duty, units);
@@ -187,7 +140,6 @@ Maybe unit_warm(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSys
 }
 
 // Of the burst.
-using Rule = Maybe (*)(const Design&, const Analysis&, const BridgeAnalysis&, UnitSystem);
 
 // Whether the foot's current has the frequency of a higher mode, the primary shorted; else it is chatter.
 bool follows_a_higher_mode(const BridgeAnalysis& b) {
@@ -392,27 +344,6 @@ Maybe core_saturates(const Design& d, const Analysis&, const BridgeAnalysis& b, 
                    x.bridge.gate_primary_turns = first;
                    x.bridge.gate_secondary_turns = second;
                  }};
-}
-
-Maybe bus_sags(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  const double share = b.burst.droop_v / b.circuit.bus_v;
-  constexpr double tolerable = 0.15;
-  if (share <= tolerable) return {};
-  const Say say{units};
-  const double wanted = round_significant(1.1 * d.bridge.reservoir_f * share / tolerable, 2);
-  return Finding{.id = "bus-sags",
-                 .severity = Severity::warning,
-                 .stage = "bridge",
-                 .field = "bridge.reservoir_f",
-                 .title = fmt::format("The bus sags by {} in a burst", say(b.burst.droop_v, voltage)),
-                 .text =
-                     fmt::format("{} from {} are {:.0f} % of it; the end of the burst does less than its start.",
-                                 say(b.burst.bus_j, energy), say(d.bridge.reservoir_f, capacitance), 100 * share),
-                 .remedy = fmt::format("Reservoir of {}", say(wanted, capacitance, 2)),
-                 .value = share,
-                 .limit = tolerable,
-                 .dimension = fraction,
-                 .apply = [wanted](Design& x) { x.bridge.reservoir_f = wanted; }};
 }
 
 Maybe over_pulse_rating(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
@@ -624,23 +555,30 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<Rule, 19> burst_table{
-    unit_over_current,    unit_too_steep, unit_warm,         does_not_lock,    takes_a_higher_mode,
-    locks_to_the_primary, chain_too_slow, hard_switching,    dead_time_long,   dead_time_short,
-    core_saturates,       bus_sags,       over_pulse_rating, junction_too_hot, signal_strength,
-    ends_mid_wave,        limits_hold,    tripped,           rate_beats};
+constexpr std::array<BridgeRule, 18> burst_table{
+    unit_over_current,    unit_too_steep,    unit_warm,        does_not_lock,   takes_a_higher_mode,
+    locks_to_the_primary, chain_too_slow,    hard_switching,   dead_time_long,  dead_time_short,
+    core_saturates,       over_pulse_rating, junction_too_hot, signal_strength, ends_mid_wave,
+    limits_hold,          tripped,           rate_beats};
 
 } // namespace
 
 std::span<const FindingRule> bridge_rules() {
-  return rest_table;
+  static const std::vector<FindingRule> all = [] {
+    std::vector<FindingRule> out(rest_table.begin(), rest_table.end());
+    out.insert(out.end(), bus_rules().begin(), bus_rules().end());
+    return out;
+  }();
+  return all;
 }
 
 std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
                                      UnitSystem units) {
   std::vector<Finding> out;
   if (!bridge.problem.empty()) return out;
-  for (const Rule rule : burst_table)
+  for (const BridgeRule rule : bus_burst_rules())
+    if (auto finding = rule(design, analysis, bridge, units)) out.push_back(std::move(*finding));
+  for (const BridgeRule rule : burst_table)
     if (auto finding = rule(design, analysis, bridge, units)) out.push_back(std::move(*finding));
   return out;
 }

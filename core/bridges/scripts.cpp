@@ -1,9 +1,11 @@
 // What a bridge prints for scripts, and how it is simulated from the command line.
 #include "bridges/bridge.h"
+#include "coil/feed_loads_json.h"
 #include "timing/timer.h"
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <nlohmann/json.hpp>
 #include <stdexcept>
 
@@ -75,8 +77,52 @@ Simulated run_burst_mode(const Design& design, const SimulationValues& values) {
           [result] { return burst_csv(*result); }};
 }
 
-constexpr std::array<SimulationMode, 1> ways{
-    {{"--burst", "one burst: bus, switches, primary, resonator, streamer", burst_flags, run_burst_mode}}};
+Json mains_results(const MainsResult& m) {
+  Json results{{"unloaded_v", m.unloaded_v},
+               {"bus_v", m.bus_v},
+               {"bus_least_v", m.bus_least_v},
+               {"ripple_v", m.ripple_v},
+               {"burst_start_v", m.start_v},
+               {"burst_start_spread_v", m.start_spread_v},
+               {"droop_v", m.droop_v},
+               {"recovered", m.recovered},
+               {"line_current_a", m.line_current_a},
+               {"input_power_w", m.input_power_w},
+               {"power_factor", m.power_factor},
+               {"inrush_peak_a", m.inrush_a},
+               {"inrush_a2s", m.inrush_a2s},
+               {"limiter_j", m.limiter_j},
+               {"charged_s", m.charged_s},
+               {"charged", m.charged},
+               {"reservoir_rms_a", m.reservoir_a}};
+  if (m.surge_2_a > 0) results["relay_surge_a"] = m.surge_2_a;
+  if (m.limiter_w > 0) results["limiter_w"] = m.limiter_w;
+  if (std::isfinite(m.breaker_trip_s)) results["breaker_trip_s"] = m.breaker_trip_s;
+  return results;
+}
+
+Simulated run_mains_mode(const Design& design, const SimulationValues&) {
+  const std::atomic<bool> never{false};
+  if (const std::string problem = feed_problem(design.feed, FeedEnd::bus); !problem.empty())
+    throw std::invalid_argument("feed: " + problem);
+  PowerOptions plain;
+  plain.advice = false;
+  const PowerAnalysis power = analyse_power(design, analyse(design), plain, UnitSystem::metric, never);
+  const auto& b = *power.of<BridgeAnalysis>();
+  if (!b.problem.empty()) throw std::invalid_argument(b.problem);
+  if (!b.mains) throw std::invalid_argument("feed: " + b.mains_problem);
+  const auto result = b.mains;
+  return {[=] {
+            return Json{{"results", mains_results(*result)},
+                        {"joints", joints_json(*result)},
+                        {"diodes", diodes_json(*result)}};
+          },
+          [=] { return mains_netlist(design, b.mains_load, *result); }, [result] { return mains_csv(*result); }};
+}
+
+constexpr std::array<SimulationMode, 2> ways{
+    {{"--burst", "one burst: bus, switches, primary, resonator, streamer", burst_flags, run_burst_mode},
+     {"--mains", "from the wall to the bus: inrush, ripple, line current under bursts", {}, run_mains_mode}}};
 
 } // namespace
 
@@ -162,6 +208,8 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
     return out;
   }
   out["burst"] = burst_json(b.circuit, b.burst)["results"];
+  if (b.mains) out["mains"] = mains_results(*b.mains);
+  if (!b.mains_problem.empty()) out["mains_problem"] = b.mains_problem;
   out["driver_highest_hz"] = b.chain_hz;
   out["gate"] = {
       {"gate_v", b.gate.gate_v}, {"flux_t", b.gate.flux_t}, {"magnetising_a", b.gate.magnetising_a},

@@ -43,11 +43,16 @@ void add_block(SharedList<FeedBlock>& feed, FeedBlock block) {
   const BlockKind* kind = block_kind(block.kind);
   const auto place = [](const FeedBlock& b) {
     const BlockKind* row = block_kind(b.kind);
-    return row ? row->place : high_voltage;
+    return row ? row->place : behind;
   };
-  const auto at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return kind && place(b) > kind->place; });
-  const auto before_source = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) != mains; });
-  feed.insert(kind && kind->place == mains ? before_source : at, std::move(block));
+  auto at = feed.end();
+  if (kind && kind->place == mains)
+    at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) == source || place(b) == behind; });
+  else if (kind && kind->role == BlockRole::inrush_limiter)
+    at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) != mains; });
+  else if (kind && kind->place == source)
+    at = std::ranges::find_if(feed, [&](const FeedBlock& b) { return place(b) > source; });
+  feed.insert(at, std::move(block));
 }
 
 BlockRole role_of(const FeedBlock& block) {
@@ -97,12 +102,17 @@ std::optional<CoreData> block_core(const FeedBlock& block, double mains_v, doubl
 
 namespace {
 
-// Why a block of this kind cannot stand behind what is before it.
-std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool source_before) {
+// Why a block of this kind cannot stand behind what is before it, on the way to this end.
+std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool source_before, FeedEnd end) {
+  if (!row.serves(end))
+    return end == FeedEnd::bus ? "has no place in a path to a bridge's bus; take it out"
+                               : "belongs to a bridge's bus; take it out";
   if (row.place == source && source_before)
     return "there is a transformer or another source already; use its series count";
   if (row.place == mains && source_before) return "belongs on the mains side, before the transformer";
-  if (row.place == high_voltage && !source_before) return "needs a transformer before it";
+  if (row.place == mains && end == FeedEnd::bus && before.direct)
+    return "belongs on the mains side, before the rectifier";
+  if (row.place == behind && end == FeedEnd::tank && !source_before) return "needs a transformer before it";
   if ((row.shifts && (before.direct || before.shifted)) || (row.rectifies && before.direct))
     return "there is a rectifier already";
   if (row.needs_direct && !before.direct && !before.shifted)
@@ -110,10 +120,24 @@ std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool so
   return {};
 }
 
+// What a path lacks as a whole.
+std::string missing_from(const std::vector<FeedBlock>& feed, FeedEnd end, const FeedSoFar& last,
+                         const BlockKind* source_row) {
+  if (end == FeedEnd::tank) return source_row ? "" : "there is no transformer; add one before the tank";
+  if (!last.direct) return "there is no rectifier; the bus needs direct current";
+  if (last.negative) return "its diodes are reversed, so that the bus would be negative; turn them around";
+  if (!(reservoir_of(feed).capacitance_f > 0))
+    return "there is no reservoir to draw a burst from; add one behind "
+           "the rectifier";
+  return {};
+}
+
 } // namespace
 
-std::string feed_problem(const std::vector<FeedBlock>& feed) {
-  if (feed.empty()) return "there is no feed yet; add a transformer to start with";
+std::string feed_problem(const std::vector<FeedBlock>& feed, FeedEnd end) {
+  if (feed.empty())
+    return end == FeedEnd::bus ? "there is no feed yet; add a rectifier to start with"
+                               : "there is no feed yet; add a transformer to start with";
   FeedSoFar before;
   const BlockKind* source_row = nullptr;
   std::string without_effect; // on a source with its own supply
@@ -125,7 +149,7 @@ std::string feed_problem(const std::vector<FeedBlock>& feed) {
     before.of_this_kind =
         static_cast<int>(std::count_if(feed.begin(), feed.begin() + static_cast<std::ptrdiff_t>(i),
                                        [&](const FeedBlock& b) { return b.kind == block.kind; }));
-    std::string problem = place_problem(*row, before, source_row != nullptr);
+    std::string problem = place_problem(*row, before, source_row != nullptr, end);
     if (problem.empty() && row->problem) problem = row->problem(block, before);
     if (!problem.empty()) return where + problem;
     if (row->place == source) source_row = row;
@@ -135,8 +159,69 @@ std::string feed_problem(const std::vector<FeedBlock>& feed) {
     before.shifted = before.shifted || row->shifts;
     before.direct = before.direct || row->rectifies || (row->rectifies_when && row->rectifies_when(block));
   }
-  if (!source_row) return "there is no transformer; add one before the tank";
-  return source_row->own_supply ? without_effect : std::string();
+  if (std::string missing = missing_from(feed, end, before, source_row); !missing.empty()) return missing;
+  return source_row && source_row->own_supply ? without_effect : std::string();
+}
+
+Reservoir reservoir_of(const std::vector<FeedBlock>& feed) {
+  Reservoir all;
+  double bleed_s = 0, esr_s = 0;
+  for (const FeedBlock& block : feed) {
+    const BlockKind* row = block_kind(block.kind);
+    if (!row || !row->reservoir) continue;
+    const Reservoir one = row->reservoir(block);
+    all.capacitance_f += one.capacitance_f;
+    bleed_s += 1 / one.bleed_ohm;
+    if (one.esr_ohm > 0) esr_s += 1 / one.esr_ohm;
+    all.ripple_a += one.ripple_a;
+    if (one.limit_v > 0) all.limit_v = all.limit_v > 0 ? std::min(all.limit_v, one.limit_v) : one.limit_v;
+  }
+  all.bleed_ohm = 1 / bleed_s;
+  all.esr_ohm = esr_s > 0 ? 1 / esr_s : 0;
+  return all;
+}
+
+double unloaded_bus_v(const std::vector<FeedBlock>& feed, double mains_v) {
+  double volts = std::numbers::sqrt2 * mains_v;
+  for (const FeedBlock& block : feed) {
+    const BlockKind* row = block_kind(block.kind);
+    if (!row) continue;
+    if (row->ratio) volts *= row->ratio(block);
+    if (row->doubles) volts *= 2;
+  }
+  return volts;
+}
+
+namespace {
+
+constexpr double zero_celsius_k = 273.15;
+
+} // namespace
+
+double Thermistor::ohm(double temperature_c) const {
+  return cold_ohm * std::exp(thermistor_b_k *
+                             (1 / (temperature_c + zero_celsius_k) - 1 / (thermistor_cold_c + zero_celsius_k)));
+}
+
+double Thermistor::settled_ohm(double rms_a) const {
+  // Its heat less what leaves it falls with temperature from the first balance on.
+  double low = thermistor_cold_c, high = 400;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = (low + high) / 2;
+    (rms_a * rms_a * ohm(middle) > dissipation_w_per_k * (middle - thermistor_cold_c) ? low : high) = middle;
+  }
+  return ohm(low);
+}
+
+std::optional<Thermistor> thermistor_of(const FeedBlock& block) {
+  const double cold = block_value(block, "resistance_ohm"), hot = block_value(block, "hot_ohm");
+  if (!(hot > 0) || hot >= cold) return {};
+  const double amps = block_value(block, "rated_current_a");
+  const double hot_c =
+      1 / (1 / (thermistor_cold_c + zero_celsius_k) + std::log(hot / cold) / thermistor_b_k) - zero_celsius_k;
+  if (!(hot_c > thermistor_cold_c)) return {}; // no temperature makes that of it
+  const double per_k = amps * amps * hot / (hot_c - thermistor_cold_c);
+  return Thermistor{cold, hot, per_k, per_k * thermistor_tau_s};
 }
 
 double string_voltage_v(const FeedBlock& block) {

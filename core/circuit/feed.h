@@ -32,8 +32,12 @@ struct BlockNumber {
   bool is_switch() const { return dimension == Dimension::count && minimum == 0 && maximum == 1; }
 };
 
-/// Where a block belongs: before the source, the source itself, or behind it.
-enum class BlockPlace { mains, source, high_voltage };
+/// Where a block belongs: before the source or rectifier, the source itself, behind it, or wherever it is put.
+enum class BlockPlace { mains, source, behind, anywhere };
+
+/// What a path ends in: the tank of a spark gap, behind a transformer; the bus of a bridge, rectified mains; or
+/// nothing, where the kind has no path from the wall.
+enum class FeedEnd { none, tank, bus };
 
 /// What a block is to the rules that look for it, whichever row it comes from.
 enum class BlockRole {
@@ -46,7 +50,12 @@ enum class BlockRole {
   push_pull_driver,
   reservoir,
   charging_choke,
-  safety_gap
+  safety_gap,
+  inrush_limiter,
+  rectifier,
+  doubler,
+  fuse,
+  shunt
 };
 
 /// What stands before a block, as far as its own check asks.
@@ -57,9 +66,19 @@ struct FeedSoFar {
   int of_this_kind = 0;  // blocks of the same kind
 };
 
+/// What a block stores behind the rectifier, and what empties it.
+struct Reservoir {
+  double capacitance_f = 0;
+  double bleed_ohm = 0; // infinite without a bleeder
+  double limit_v = 0;   // 0: not stated
+  double esr_ohm = 0;
+  double ripple_a = 0; // RMS that it stands, 0: not stated
+};
+
 struct BlockKind {
   std::string_view key;
   std::string_view title;
+  std::string_view brief; // in one or two short words, under its symbol
   BlockPlace place;
   std::vector<BlockNumber> numbers;
   std::string_view danger;  // two or three words that always stand at the block
@@ -68,6 +87,7 @@ struct BlockKind {
   bool rectifies = false;    // makes direct current
   bool needs_direct = false; // makes sense behind a rectifier only
   int diode_strings = 0;     // of equal diodes
+  bool doubles = false;      // its output is twice the peak
   bool shifts = false;       // its output swings between zero and twice the peak: no reservoir straight behind it
   CoreData (*core)(const FeedBlock&, double mains_v,
                    double mains_hz) = nullptr;        // usual for the kind; null: no core
@@ -80,6 +100,11 @@ struct BlockKind {
   /// Why it cannot stand here, without its name; empty when it can.
   std::string (*problem)(const FeedBlock&, const FeedSoFar&) = nullptr;
   BlockRole role = BlockRole::other;
+  FeedEnd only = FeedEnd::none;                       // the end before which it makes sense; none: before any
+  Reservoir (*reservoir)(const FeedBlock&) = nullptr; // of those that store
+
+  /// Whether it is among the blocks of a path to this end.
+  bool serves(FeedEnd end) const { return only == FeedEnd::none || only == end; }
 };
 
 std::span<const BlockKind> block_kinds();
@@ -91,8 +116,8 @@ bool is_source(std::string_view kind);
 FeedBlock make_block(std::string_view kind);
 FeedBlock make_block(BlockRole role);
 
-/// Puts a block where it belongs: mains-side blocks right before the source, a source behind the mains side, all
-/// others to the end.
+/// Puts a block where it belongs: mains-side blocks right before the source or rectifier, a source behind the mains
+/// side, all others to the end.
 void add_block(SharedList<FeedBlock>& feed, FeedBlock block);
 
 BlockRole role_of(const FeedBlock& block);
@@ -109,8 +134,28 @@ bool is_reversed(const FeedBlock& block);
 /// The key of today for a block's key in files of any age.
 std::string_view current_block_key(std::string_view key);
 
-/// Empty when the blocks make a path from wall to tank; otherwise what is missing or out of order.
-std::string feed_problem(const std::vector<FeedBlock>& feed);
+/// Empty when the blocks make a path from the wall to this end; otherwise what is missing or out of order.
+std::string feed_problem(const std::vector<FeedBlock>& feed, FeedEnd end = FeedEnd::tank);
+
+/// All that stores behind the rectifier, side by side: capacitances added, bleeders in parallel, the lowest rating.
+Reservoir reservoir_of(const std::vector<FeedBlock>& feed);
+
+/// Volts at an unloaded bus: the peak of the mains, times the ratios before it, twice that behind a doubler.
+double unloaded_bus_v(const std::vector<FeedBlock>& feed, double mains_v);
+
+/// A thermistor by what its block says of it: cold at 25 degrees Celsius, hot at its rated current in the long run.
+/// R = cold exp(B (1/T - 1/T0)), B = 3000 K, its heat gone with a time constant of 80 s (generic values from
+/// memory).
+struct Thermistor {
+  double cold_ohm, hot_ohm;
+  double dissipation_w_per_k, heat_j_per_k;
+  double ohm(double temperature_c) const;
+  /// Ohms in the long run at `rms_a` (A).
+  double settled_ohm(double rms_a) const;
+};
+inline constexpr double thermistor_b_k = 3000, thermistor_tau_s = 80, thermistor_cold_c = 25;
+/// Empty for a plain resistor.
+std::optional<Thermistor> thermistor_of(const FeedBlock& limiter);
 
 /// Diodes of `inverse_v` and `average_a` each that hold and carry what the block's present string does.
 DiodeString substitute_string(const FeedBlock& block, double inverse_v, double average_a);

@@ -85,19 +85,94 @@ std::vector<FeedBlock> push_pull(double, double firing_v) {
       with("safety-gap", {{"firing_v", above(firing_v)}})};
 }
 
+// Units of a usual rating that hold a tenth above the bus, and give these farads.
+FeedBlock electrolytics(double bus_v, double farad) {
+  constexpr double unit_v = 450;
+  const double series = std::max(1.0, std::ceil(1.1 * bus_v / unit_v));
+  const double unit_f = round_significant(farad * series, 2);
+  return with("electrolytics", {{"unit_capacitance_f", unit_f},
+                                {"unit_voltage_v", unit_v},
+                                {"units_in_series", series},
+                                // Below 50 V in three quarters of a minute.
+                                {"unit_bleed_ohm", round_significant(std::clamp(18 / unit_f, 100.0, 1e6), 2)},
+                                {"unit_esr_ohm", round_significant(1e-4 / unit_f, 2)}});
+}
+
+// A cold resistor that lets the peak of these mains drive some 12 A, bridged by a relay once the bus is up.
+FeedBlock limiter(double mains_v, double farad, double time_constants) {
+  const double ohm = round_significant(std::numbers::sqrt2 * mains_v / 12, 2);
+  return with("inrush-limiter",
+              {{"resistance_ohm", ohm},
+               {"relay_after_s", std::clamp(round_significant(time_constants * ohm * farad, 1), 0.3, 8.0)}});
+}
+
+std::vector<FeedBlock> bus(double mains_v, double farad, double time_constants, const FeedBlock& rectifier,
+                           double bus_v) {
+  return {with("breaker", {{"rated_current_a", 16}}),
+          make_block("contactor"),
+          with("variac", {{"rated_current_a", 10}}),
+          make_block("line-filter"),
+          limiter(mains_v, farad, time_constants),
+          rectifier,
+          electrolytics(bus_v, farad),
+          with("fuse", {{"rated_current_a", 16}}),
+          with("shunt", {{"resistance_ohm", 0.01}, {"power_w", 5}})};
+}
+
+double inverse_v(double bus_v) {
+  return round_significant(2.5 * bus_v, 1);
+}
+
+std::vector<FeedBlock> rectified(double mains_v, double farad) {
+  const double bus_v = std::numbers::sqrt2 * mains_v;
+  return bus(mains_v, farad, 12,
+             with("bridge", {{"inverse_voltage_v", inverse_v(bus_v)}, {"average_current_a", 25}}), bus_v);
+}
+
+std::vector<FeedBlock> doubled(double mains_v, double farad) {
+  const double bus_v = 2 * std::numbers::sqrt2 * mains_v, each_f = round_significant(2 * farad, 2);
+  std::vector<FeedBlock> out =
+      bus(mains_v, each_f, 25,
+          with("full-wave-doubler",
+               {{"capacitance_f", each_f},
+                {"bleed_resistance_ohm", round_significant(std::clamp(18 / each_f, 100.0, 1e6), 2)},
+                {"inverse_voltage_v", inverse_v(bus_v)},
+                {"average_current_a", 25}}),
+          bus_v);
+  std::erase_if(out, [](const FeedBlock& b) { return b.kind == "electrolytics"; }); // its own capacitors are
+  return out;
+}
+
+std::vector<FeedBlock> plain(double mains_v, double farad) {
+  const double bus_v = std::numbers::sqrt2 * mains_v;
+  return {with("breaker", {{"rated_current_a", 10}}), make_block("contactor"),
+          with("inrush-limiter",
+               {{"resistance_ohm", 10}, {"relay_after_s", 0}, {"hot_ohm", 0.3}, {"rated_current_a", 5}}),
+          with("bridge", {{"inverse_voltage_v", inverse_v(bus_v)}, {"average_current_a", 10}}),
+          electrolytics(bus_v, farad)};
+}
+
 } // namespace
 
 std::span<const FeedArrangement> feed_arrangements() {
-  static const std::array<FeedArrangement, 5> all{{
-      {"sign", "Sign or burner transformer", "Limits its own current; the usual first feed", sign},
+  static const std::array<FeedArrangement, 8> all{{
+      {"sign", "Sign or burner transformer", "Limits its own current; the usual first feed", FeedEnd::tank, sign},
       {"ovens", "Oven transformers with a resonant capacitor",
-       "Much power from the bench's junk: stout, live cores, kills at once", ovens},
+       "Much power from the bench's junk: stout, live cores, kills at once", FeedEnd::tank, ovens},
       {"direct", "Direct current, resonant charging",
-       "Rectifier, reservoir and choke: the tank goes to twice the supply, at any break rate", direct},
+       "Rectifier, reservoir and choke: the tank goes to twice the supply, at any break rate", FeedEnd::tank,
+       direct},
       {"ignition", "Ignition coils behind a dimmer and a ballast",
-       "Two in antiphase; a small coil from the car parts shelf", ignition},
+       "Two in antiphase; a small coil from the car parts shelf", FeedEnd::tank, ignition},
       {"push-pull", "Push-pull flyback driver", "A small coil from a bench supply, no mains transformer",
-       push_pull},
+       FeedEnd::tank, push_pull},
+      {"rectified", "Rectified mains behind a variac",
+       "Raised slowly from zero, a limiter that a relay bridges, fuse and shunt: what builders keep", FeedEnd::bus,
+       rectified},
+      {"doubled", "Voltage doubler behind a variac",
+       "Twice the bus; switches for that, and the line current doubles too", FeedEnd::bus, doubled},
+      {"plain", "Rectified mains behind a thermistor", "The least that works, for a small coil at full mains",
+       FeedEnd::bus, plain},
   }};
   return all;
 }

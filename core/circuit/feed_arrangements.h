@@ -1,5 +1,5 @@
-// The usual feeds of a tank, to start from instead of an empty path (common practice of builders, no source). To
-// add one, add a row in feed_arrangements.cpp.
+// The usual feeds of a tank or a bus, to start from instead of an empty path (common practice of builders, no
+// source). To add one, add a row in feed_arrangements.cpp.
 #pragma once
 
 #include "circuit/feed.h"
@@ -14,8 +14,10 @@ struct FeedArrangement {
   std::string_view key;
   std::string_view title;
   std::string_view words; // what it suits, and what it takes
-  /// Its blocks for these mains (V) and a gap that fires at `firing_v`; each can be changed afterwards.
-  std::vector<FeedBlock> (*blocks)(double mains_v, double firing_v);
+  FeedEnd end;
+  /// Its blocks for these mains (V); `wanted` is what a tank's gap fires at (V), of a bus the farads of its
+  /// reservoir. Each can be changed afterwards.
+  std::vector<FeedBlock> (*blocks)(double mains_v, double wanted);
 };
 std::span<const FeedArrangement> feed_arrangements();
 

@@ -3,7 +3,9 @@
 
 #include "circuit/feed_network.h"
 
+#include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 #include <stdexcept>
 
@@ -139,6 +141,10 @@ std::string one_dimmer(const FeedBlock&, const FeedSoFar& before) {
   return before.of_this_kind > 0 ? "there are two; one decides when the current starts" : "";
 }
 
+std::string one_limiter(const FeedBlock&, const FeedSoFar& before) {
+  return before.of_this_kind > 0 ? "there are two; one limits, and its relay bridges it" : "";
+}
+
 std::string reservoir_across_shifter(const FeedBlock&, const FeedSoFar& before) {
   if (!before.shifted || before.direct) return {};
   return "it would lie across the level shifter's diodes; put half-wave diodes between the two, or use a half-wave "
@@ -162,6 +168,7 @@ std::span<const BlockKind> block_kinds() {
   static const std::vector<BlockKind> kinds{
       {.key = "breaker",
        .title = "Breaker",
+       .brief = "Breaker",
        .place = mains,
        .numbers = {{"rated_current_a", "Rating", current, 0.1, 200, 16}, {"type_c", "Type C", count, 0, 1, 0}},
        .danger = "Mains",
@@ -172,6 +179,7 @@ std::span<const BlockKind> block_kinds() {
        .role = BlockRole::breaker},
       {.key = "contactor",
        .title = "Contactor, hold to run",
+       .brief = "Contactor",
        .place = mains,
        .numbers = {{"rated_current_a", "Rating", current, 0.1, 200, 16}},
        .danger = "Mains",
@@ -182,6 +190,7 @@ std::span<const BlockKind> block_kinds() {
        .passes_driver = true},
       {.key = "variac",
        .title = "Variac",
+       .brief = "Variac",
        .place = mains,
        .numbers = {{"setting", "Setting", number, 0.01, 1.4, 1},
                    {"rated_current_a", "Rating", current, 0.1, 200, 8},
@@ -202,6 +211,7 @@ std::span<const BlockKind> block_kinds() {
        .role = BlockRole::variac},
       {.key = "line-filter",
        .title = "Line filter",
+       .brief = "Filter",
        .place = mains,
        .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
        .danger = "Mains",
@@ -211,6 +221,7 @@ std::span<const BlockKind> block_kinds() {
        .passes_driver = true},
       {.key = "power-factor-capacitor",
        .title = "Power-factor capacitor",
+       .brief = "PF cap.",
        .place = mains,
        .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-3, 40e-6}},
        .danger = "Mains, stays charged",
@@ -219,9 +230,11 @@ std::span<const BlockKind> block_kinds() {
            [](FeedBuilder& b, const FeedBlock& f) {
              b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square());
            },
-       .role = BlockRole::correction},
+       .role = BlockRole::correction,
+       .only = FeedEnd::tank},
       {.key = "ballast-inductor",
        .title = "Ballast inductor",
+       .brief = "Ballast L",
        .place = mains,
        .numbers = {{"inductance_h", "Inductance", inductance, 1e-5, 10, 0.03},
                    {"resistance_ohm", "Resistance", resistance, 0, 1000, 0.5}},
@@ -235,6 +248,7 @@ std::span<const BlockKind> block_kinds() {
        .ballast = true},
       {.key = "ballast-capacitor",
        .title = "Ballast capacitor",
+       .brief = "Ballast C",
        .place = mains,
        .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-7, 1e-2, 40e-6}},
        .danger = "Mains, stays charged",
@@ -245,6 +259,7 @@ std::span<const BlockKind> block_kinds() {
        .ballast = true},
       {.key = "ballast-resistor",
        .title = "Ballast resistor",
+       .brief = "Ballast R",
        .place = mains,
        .numbers = {{"resistance_ohm", "Resistance", resistance, 0.01, 10000, 10}},
        .danger = "Mains, hot",
@@ -254,6 +269,7 @@ std::span<const BlockKind> block_kinds() {
        .ballast = true},
       {.key = "dimmer",
        .title = "Dimmer",
+       .brief = "Dimmer",
        .place = mains,
        .numbers = {{"angle_deg", "Fires at", angle, 5, 175, 90},
                    {"rated_current_a", "Rating", current, 0.1, 200, 10}},
@@ -268,8 +284,26 @@ std::span<const BlockKind> block_kinds() {
              b.limit_current(Values{f}("rated_current_a"));
            },
        .problem = one_dimmer},
+      {.key = "inrush-limiter",
+       .title = "Inrush limiter",
+       .brief = "Inrush",
+       .place = anywhere,
+       .numbers = {{"resistance_ohm", "Cold", resistance, 0.01, 1e4, 33},
+                   {"relay_after_s", "Relay after, 0: none", time, 0, 60, 0.5, 1e-3},
+                   {"hot_ohm", "Hot, 0: a resistor", resistance, 0, 1000, 0},
+                   {"rated_current_a", "Hot at", current, 0.05, 200, 8},
+                   {"pulse_j", "Pulse, 0: not stated", energy, 0, 1e5, 0}},
+       .danger = "Mains, hot",
+       .caution = "Hot enough to burn unless a relay bridges it; a hot thermistor limits nothing. Local electrical "
+                  "codes and a licensed electrician come first.",
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.inrush_limiter(f); },
+       .passes_driver = true,
+       .problem = one_limiter,
+       .role = BlockRole::inrush_limiter,
+       .only = FeedEnd::bus},
       {.key = "transformer",
        .title = "Transformer, current-limited",
+       .brief = "Transf.",
        .place = source,
        .numbers = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
                    {"output_v", "Open output", voltage, 100, 200000, 8000},
@@ -283,9 +317,11 @@ std::span<const BlockKind> block_kinds() {
        .build = build_transformer,
        .core = sign_core,
        .ratio = [](const FeedBlock& f) { return Values{f}("output_v") / Values{f}("rated_mains_v"); },
-       .role = BlockRole::transformer},
+       .role = BlockRole::transformer,
+       .only = FeedEnd::tank},
       {.key = "oven-transformers",
        .title = "Oven transformers",
+       .brief = "Ovens",
        .place = source,
        .numbers = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
                    {"output_v", "Output, each", voltage, 100, 20000, 2100},
@@ -304,9 +340,11 @@ std::span<const BlockKind> block_kinds() {
        .build = build_oven,
        .core = oven_core,
        .ratio = oven_ratio,
-       .problem = windings_oppose},
+       .problem = windings_oppose,
+       .only = FeedEnd::tank},
       {.key = "ignition-coils",
        .title = "Ignition coils in antiphase",
+       .brief = "Ign. coils",
        .place = source,
        .numbers = {{"rated_mains_v", "Rated mains", voltage, 5, 1000, 120},
                    {"output_v", "Output, each", voltage, 1000, 100000, 12000},
@@ -323,9 +361,11 @@ std::span<const BlockKind> block_kinds() {
        .build = build_coils,
        .core = coil_core,
        .ratio = [](const FeedBlock& f) { return 2 * Values{f}("output_v") / Values{f}("rated_mains_v"); },
-       .role = BlockRole::ignition_coils},
+       .role = BlockRole::ignition_coils,
+       .only = FeedEnd::tank},
       {.key = "flyback-driver",
        .title = "Push-pull flyback driver",
+       .brief = "Flyback",
        .place = source,
        .numbers = {{"supply_v", "Supply", voltage, 3, 400, 24},
                    {"inductance_h", "Tank inductance", inductance, 1e-7, 1e-2, 20e-6},
@@ -338,20 +378,24 @@ std::span<const BlockKind> block_kinds() {
        .build = build_driver,
        .rectifies = true,
        .own_supply = true,
-       .role = BlockRole::push_pull_driver},
+       .role = BlockRole::push_pull_driver,
+       .only = FeedEnd::tank},
       {.key = "bridge",
        .title = "Bridge rectifier",
-       .place = high_voltage,
+       .brief = "Rectifier",
+       .place = behind,
        .numbers = diode_numbers,
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,
        .build = [](FeedBuilder& b, const FeedBlock& f) { b.bridge(f); },
        .rectifies = true,
        .diode_strings = 4,
-       .two_ended = true},
+       .two_ended = true,
+       .role = BlockRole::rectifier},
       {.key = "diode-string",
        .title = "Half-wave diodes",
-       .place = high_voltage,
+       .brief = "Diodes",
+       .place = behind,
        .numbers = joined({diode_numbers, {backwards}}),
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,
@@ -360,7 +404,8 @@ std::span<const BlockKind> block_kinds() {
        .diode_strings = 1},
       {.key = "level-shifter",
        .title = "Level shifter",
-       .place = high_voltage,
+       .brief = "Shifter",
+       .place = behind,
        .numbers = joined({{doubling}, diode_numbers, {backwards}}),
        .danger = "Stored charge; X-rays",
        .caution = "Its output swings between zero and twice the peak once a cycle, as tube coils like it; a "
@@ -370,10 +415,12 @@ std::span<const BlockKind> block_kinds() {
                   "X-rays come out.",
        .build = [](FeedBuilder& b, const FeedBlock& f) { b.level_shifter(f, Values{f}("capacitance_f")); },
        .diode_strings = 1,
-       .shifts = true},
+       .shifts = true,
+       .only = FeedEnd::tank},
       {.key = "half-wave-doubler",
        .title = "Half-wave doubler",
-       .place = high_voltage,
+       .brief = "Doubler",
+       .place = behind,
        .numbers = joined({{doubling}, diode_numbers, {backwards}}),
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,
@@ -386,17 +433,32 @@ std::span<const BlockKind> block_kinds() {
        .diode_strings = 2},
       {.key = "full-wave-doubler",
        .title = "Full-wave doubler",
-       .place = high_voltage,
-       .numbers = joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1e-3, 1e-6}}, diode_numbers}),
+       .brief = "Doubler",
+       .place = behind,
+       .numbers = joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1, 1e-6},
+                           {"bleed_resistance_ohm", "Bleeder, each, 0: none", resistance, 0, 1e12, 0, 10}},
+                          diode_numbers}),
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,
-       .build = [](FeedBuilder& b, const FeedBlock& f) { b.full_wave_doubler(f, Values{f}("capacitance_f")); },
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             b.full_wave_doubler(f, Values{f}("capacitance_f"), Values{f}("bleed_resistance_ohm"));
+           },
        .rectifies = true,
        .diode_strings = 2,
-       .two_ended = true},
+       .doubles = true,
+       .two_ended = true,
+       .role = BlockRole::doubler,
+       .reservoir =
+           [](const FeedBlock& f) {
+             const double each_ohm = Values{f}("bleed_resistance_ohm");
+             return Reservoir{Values{f}("capacitance_f") / 2,
+                              each_ohm > 0 ? 2 * each_ohm : std::numeric_limits<double>::infinity(), 0, 0, 0};
+           }},
       {.key = "reservoir",
        .title = "Reservoir",
-       .place = high_voltage,
+       .brief = "Reservoir",
+       .place = behind,
        .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
                    {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
                    {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
@@ -404,16 +466,83 @@ std::span<const BlockKind> block_kinds() {
        .caution = charge_caution,
        .build =
            [](FeedBuilder& b, const FeedBlock& f) {
-             b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), 0.5);
+             b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), b.joint_ohm());
              b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
              b.limit_voltage(Values{f}("voltage_v"));
            },
        .needs_direct = true,
        .problem = reservoir_across_shifter,
-       .role = BlockRole::reservoir},
+       .role = BlockRole::reservoir,
+       .reservoir =
+           [](const FeedBlock& f) {
+             const Values v{f};
+             return Reservoir{v("capacitance_f"), v("bleed_resistance_ohm"), v("voltage_v"), 0, 0};
+           }},
+      {.key = "electrolytics",
+       .title = "Electrolytic reservoir",
+       .brief = "Reservoir",
+       .place = behind,
+       .numbers = {{"unit_capacitance_f", "Each unit", capacitance, 1e-7, 1, 1e-3},
+                   {"unit_voltage_v", "… rated", voltage, 3, 1000, 450},
+                   {"units_in_series", "In series", count, 1, 60, 1},
+                   {"units_in_parallel", "Side by side", count, 1, 60, 1},
+                   {"unit_bleed_ohm", "Bleeder, each", resistance, 10, 1e9, 33e3},
+                   {"unit_esr_ohm", "ESR, each", resistance, 0, 100, 0.1},
+                   {"unit_ripple_a", "Ripple, each, 0: not stated", current, 0, 1000, 0}},
+       .danger = "Stored charge kills",
+       .caution = "Stays charged for minutes and recharges itself. Reversed or overloaded it bursts: eye "
+                  "protection, a cover. Wait the bleed time, measure, short, leave the clip on.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             const Reservoir r = reservoir_of({f});
+             b.shunt_capacitor("reservoir", r.capacitance_f, std::max(r.esr_ohm, 1e-3));
+             b.shunt_resistor(r.bleed_ohm);
+             b.limit_voltage(r.limit_v);
+           },
+       .needs_direct = true,
+       .problem = reservoir_across_shifter,
+       .role = BlockRole::reservoir,
+       .reservoir =
+           [](const FeedBlock& f) {
+             const Values v{f};
+             const double series = v("units_in_series"), side = v("units_in_parallel");
+             return Reservoir{v("unit_capacitance_f") * side / series, v("unit_bleed_ohm") * series / side,
+                              v("unit_voltage_v") * series, v("unit_esr_ohm") * series / side,
+                              v("unit_ripple_a") * side};
+           }},
+      {.key = "fuse",
+       .title = "Fuse",
+       .brief = "Fuse",
+       .place = anywhere,
+       .numbers = {{"rated_current_a", "Rating", current, 0.01, 500, 10},
+                   {"melting_a2s", "Melts at, A²s, 0: not stated", number, 0, 1e7, 0}},
+       .danger = "Unplug to change",
+       .caution =
+           "Behind the rectifier only a fuse that is made for direct current at these volts clears; any other "
+           "burns on. Unplug and wait the bleed time before it is changed.",
+       .build = [](FeedBuilder& b, const FeedBlock& f) { b.part_in_line(0.01, Values{f}("rated_current_a")); },
+       .passes_driver = true,
+       .role = BlockRole::fuse},
+      {.key = "shunt",
+       .title = "Measuring shunt",
+       .brief = "Shunt",
+       .place = anywhere,
+       .numbers = {{"resistance_ohm", "Resistance", resistance, 1e-6, 10, 0.01},
+                   {"power_w", "Rating", power, 1e-3, 1000, 2}},
+       .danger = "Not isolated",
+       .caution = "Its meter hangs on the line or the bus: a floating meter, or an isolated amplifier; never a "
+                  "grounded oscilloscope.",
+       .build =
+           [](FeedBuilder& b, const FeedBlock& f) {
+             const double ohm = Values{f}("resistance_ohm");
+             b.part_in_line(ohm, std::sqrt(Values{f}("power_w") / ohm));
+           },
+       .passes_driver = true,
+       .role = BlockRole::shunt},
       {.key = "filter-choke",
        .title = "Filter choke",
-       .place = high_voltage,
+       .brief = "Choke",
+       .place = behind,
        .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
                    {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
@@ -428,7 +557,8 @@ std::span<const BlockKind> block_kinds() {
        .needs_direct = true},
       {.key = "charging-choke",
        .title = "Charging choke",
-       .place = high_voltage,
+       .brief = "Chg. choke",
+       .place = behind,
        .numbers = joined({{{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
                            {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
                            {"current_a", "Holds up to", current, 1e-3, 1000, 1},
@@ -443,19 +573,23 @@ std::span<const BlockKind> block_kinds() {
        .diode_strings = 1,
        .rectifies_when = has_de_q_diodes,
        .problem = de_q_diodes_against,
-       .role = BlockRole::charging_choke},
+       .role = BlockRole::charging_choke,
+       .only = FeedEnd::tank},
       {.key = "safety-gap",
        .title = "Safety gap",
-       .place = high_voltage,
+       .brief = "Safety gap",
+       .place = behind,
        .numbers = {{"firing_v", "Fires at", voltage, 100, 1e6, 18000}},
        .danger = "Set it first",
        .caution = "Set before the main gap, unplugged and shorted, so that it just does not fire on the supply "
                   "alone. It burns bright in the ultraviolet.",
        .build = [](FeedBuilder& b, const FeedBlock& f) { b.safety_gap("safety gap", Values{f}("firing_v")); },
-       .role = BlockRole::safety_gap},
+       .role = BlockRole::safety_gap,
+       .only = FeedEnd::tank},
       {.key = "protection-filter",
        .title = "Protection filter",
-       .place = high_voltage,
+       .brief = "RC filter",
+       .place = behind,
        .numbers = {{"resistance_ohm", "Series R", resistance, 1, 1e6, 1000},
                    {"capacitance_f", "Capacitance", capacitance, 1e-12, 1e-6, 500e-12},
                    safety},
@@ -466,7 +600,8 @@ std::span<const BlockKind> block_kinds() {
              if (Values{f}("safety_gap_v") > 0) b.safety_gap("safety gap of the filter", Values{f}("safety_gap_v"));
              b.series_resistor(Values{f}("resistance_ohm"));
              b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
-           }},
+           },
+       .only = FeedEnd::tank},
   };
   return kinds;
 }

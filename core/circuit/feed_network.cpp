@@ -13,11 +13,15 @@ namespace arc {
 namespace {
 
 constexpr double line_ohm = 0.15; // house wiring, an assumption
-constexpr double joint_ohm = 0.5; // in series with shunt capacitors, so that none closes a loop with a source
+constexpr double high_joint_ohm = 0.5, bus_joint_ohm = 0.02;
 
 } // namespace
 
-FeedBuilder::FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site) {
+double FeedBuilder::joint_ohm() const {
+  return end_ == FeedEnd::bus ? bus_joint_ohm : high_joint_ohm;
+}
+
+FeedBuilder::FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site, FeedEnd end) : end_(end) {
   Network& n = out_.network;
   n.source_hz = site.mains_frequency_hz;
   mains_v_ = site.mains_voltage_v;
@@ -37,6 +41,12 @@ FeedBuilder::FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site) {
   n.sources.push_back({at_, minus_, 0, mains_v_ * std::numbers::sqrt2 * out_.ratio});
   series_resistor(line_ohm * square());
   out_.source_current = {Branch::Kind::resistor, 0};
+  if (end != FeedEnd::bus) return;
+  ballasted_ = true; // it is switched on where a core's flux is at zero
+  const Node next = n.add_node();
+  out_.line_switch = n.switches.size();
+  n.switches.push_back({"switched on", at_, next, 1e-3 * square(), 1e7 * square(), false});
+  at_ = next;
 }
 
 void FeedBuilder::passed(Branch branch) {
@@ -46,8 +56,8 @@ void FeedBuilder::passed(Branch branch) {
 
 void FeedBuilder::before_shunt() {
   if (waiting_.empty()) return;
-  const bool mains = out_.joints[waiting_.back()].mains;
-  series_resistor(mains ? 0.002 * square() : 0.1);
+  const bool low = out_.joints[waiting_.back()].mains || end_ == FeedEnd::bus;
+  series_resistor(low ? 0.002 * square() : 0.1);
 }
 
 void FeedBuilder::series_resistor(double ohm) {
@@ -81,8 +91,10 @@ std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const F
   Network& n = out_.network;
   out_.diodes.push_back(
       {name, out_.joints.size(), n.switches.size(), string_voltage_v(block), string_current_a(block)});
-  n.switches.push_back(
-      {name, is_reversed(block) ? to : from, is_reversed(block) ? from : to, diode_on_ohm, diode_off_ohm, true});
+  const bool high = end_ == FeedEnd::tank;
+  n.switches.push_back({name, is_reversed(block) ? to : from, is_reversed(block) ? from : to,
+                        high ? diode_on_ohm : mains_diode_on_ohm, high ? diode_off_ohm : mains_diode_off_ohm,
+                        true});
   return n.switches.size() - 1;
 }
 
@@ -124,6 +136,7 @@ void FeedBuilder::shunt_resistor(double ohm) {
 }
 
 void FeedBuilder::bridge(const FeedBlock& block) {
+  before_shunt(); // what flows to it is that of two arms
   const Node plus = out_.network.add_node();
   passed({Branch::Kind::switched, add_diode("bridge, first arm", at_, plus, block)});
   add_diode("bridge, second arm", minus_, plus, block);
@@ -137,21 +150,26 @@ void FeedBuilder::level_shifter(const FeedBlock& block, double farad) {
   Network& n = out_.network;
   const Node shifted = n.add_node(), middle = n.add_node();
   passed({Branch::Kind::resistor, n.resistors.size()});
-  n.resistors.push_back({at_, middle, joint_ohm});
+  n.resistors.push_back({at_, middle, joint_ohm()});
   n.capacitors.push_back({"level shifter", middle, shifted, farad});
   add_diode("level shifter's diodes", 0, shifted, block);
   at_ = shifted;
 }
 
-void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad) {
+void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad, double bleed_ohm) {
+  before_shunt();
   Network& n = out_.network;
   const Node plus = n.add_node(), upper = n.add_node(), lower = n.add_node();
   passed({Branch::Kind::switched, add_diode("doubler's upper diodes", at_, plus, block)});
   add_diode("doubler's lower diodes", 0, at_, block);
-  n.resistors.push_back({plus, upper, joint_ohm});
+  n.resistors.push_back({plus, upper, joint_ohm()});
   n.capacitors.push_back({"doubler, upper", upper, minus_, farad});
-  n.resistors.push_back({minus_, lower, joint_ohm});
+  n.resistors.push_back({minus_, lower, joint_ohm()});
   n.capacitors.push_back({"doubler, lower", lower, 0, farad});
+  if (bleed_ohm > 0) {
+    n.resistors.push_back({plus, minus_, bleed_ohm});
+    n.resistors.push_back({minus_, 0, bleed_ohm});
+  }
   at_ = plus;
   low_ = 0;
 }
@@ -178,7 +196,7 @@ void FeedBuilder::safety_gap_across(const std::string& title, Node from, double 
       {title, n.switches.size(), at_, from, firing_v, std::min(safety_gap_opens_v, firing_v / 4)});
   n.switches.push_back({title, at_, from, safety_gap_on_ohm, gap_off_ohm, false});
   const Node stray = n.add_node();
-  n.resistors.push_back({at_, stray, joint_ohm});
+  n.resistors.push_back({at_, stray, joint_ohm()});
   n.capacitors.push_back({"stray", stray, from, safety_gap_stray_f});
 }
 
@@ -193,6 +211,22 @@ void FeedBuilder::dimmer(double angle_deg) {
   ballasted_ = true;
 }
 
+void FeedBuilder::inrush_limiter(const FeedBlock& block) {
+  before_shunt(); // what flows to it is that of the resistor and the relay
+  Network& n = out_.network;
+  const Node from = at_;
+  const std::size_t resistor = n.resistors.size();
+  series_resistor(block_value(block, "resistance_ohm") * square());
+  const double relay_after_s = block_value(block, "relay_after_s");
+  out_.limiter = FeedLimiter{resistor, n.switches.size(), relay_after_s, scale_, thermistor_of(block)};
+  n.switches.push_back({"relay", from, at_, 0.01 * square(), 1e7 * square(), false});
+}
+
+void FeedBuilder::part_in_line(double ohm, double limit_a) {
+  series_resistor(ohm * square());
+  limit_current(limit_a);
+}
+
 void FeedBuilder::breaker(double rated_a, bool type_c) {
   out_.breaker_a = rated_a;
   out_.breaker_c = type_c;
@@ -203,7 +237,12 @@ void FeedBuilder::add(const FeedBlock& block) {
   const BlockKind& kind = *block_kind(block.kind);
   limit_v_ = limit_a_ = 0;
   kind.build(*this, block);
-  const bool mains = kind.place == BlockPlace::mains;
+  if (kind.place == BlockPlace::source) {
+    past_source_ = true;
+    scale_ = 1; // all is referred to its output
+  }
+  past_source_ = past_source_ || kind.rectifies;
+  const bool mains = !past_source_;
   waiting_.push_back(out_.joints.size());
   out_.joints.push_back({std::string(kind.title),
                          at_,
@@ -217,15 +256,15 @@ void FeedBuilder::add(const FeedBlock& block) {
 }
 
 FeedNetwork FeedBuilder::open_end() {
-  series_resistor(joint_ohm);
+  series_resistor(end_ == FeedEnd::bus ? 0.002 : joint_ohm());
   out_.end = at_;
   out_.into_end = {Branch::Kind::resistor, out_.network.resistors.size() - 1};
   return std::move(out_);
 }
 
-FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site) {
-  if (const std::string problem = feed_problem(feed); !problem.empty()) throw std::invalid_argument(problem);
-  FeedBuilder builder(feed, site);
+FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site, FeedEnd end) {
+  if (const std::string problem = feed_problem(feed, end); !problem.empty()) throw std::invalid_argument(problem);
+  FeedBuilder builder(feed, site, end);
   for (const FeedBlock& block : feed) builder.add(block);
   return builder.open_end();
 }

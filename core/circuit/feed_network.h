@@ -4,6 +4,7 @@
 // range counts as rectified direct current.
 #pragma once
 
+#include "circuit/feed.h"
 #include "circuit/magnetising.h"
 #include "circuit/network.h"
 #include "model/design.h"
@@ -14,7 +15,8 @@
 
 namespace arc {
 
-inline constexpr double diode_on_ohm = 20, diode_off_ohm = 2e9;
+inline constexpr double diode_on_ohm = 20, diode_off_ohm = 2e9; // of high-voltage strings
+inline constexpr double mains_diode_on_ohm = 0.03, mains_diode_off_ohm = 1e7;
 inline constexpr double gap_off_ohm = 1e12;
 inline constexpr double safety_gap_on_ohm = 1000;
 inline constexpr double safety_gap_opens_v = 20;      // across it: an arc goes out below some 20 mA (assumption)
@@ -61,6 +63,15 @@ struct FeedDimmer {
 };
 inline constexpr double triac_pulse_share = 0.02; // of a half cycle during which it is fired
 
+/// What limits the inrush of a path to a bus.
+struct FeedLimiter {
+  std::size_t resistor_index;
+  std::size_t relay_index; // the switch that bridges it
+  double relay_after_s;    // 0: never
+  double scale;            // volts in the network for one volt there
+  std::optional<Thermistor> thermistor;
+};
+
 /// A source of direct current made by a driver; what it takes from the wall is computed, not simulated.
 struct DriverSource {
   double efficiency;
@@ -80,12 +91,14 @@ struct FeedNetwork {
   Node source_plus = 0, source_minus = 0;
   std::optional<DriverSource> driver;
   std::optional<FeedDimmer> dimmer;
+  std::optional<FeedLimiter> limiter;
+  std::optional<std::size_t> line_switch; // a path to a bus is switched on by it
   double breaker_a = 0;
   bool breaker_c = false;
 };
 
 /// Throws std::invalid_argument with feed_problem() or when a block's numbers contradict each other.
-FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site);
+FeedNetwork feed_network(const std::vector<FeedBlock>& feed, const Site& site, FeedEnd end = FeedEnd::tank);
 
 /// Farads of tank that resonate at mains frequency with all that is inductive before it: I / (2 pi f V) for a
 /// current-limited transformer of open voltage V and short-circuit current I. Empty without a working feed, behind
@@ -95,7 +108,7 @@ std::optional<double> mains_resonant_capacitance_f(const Design& design);
 /// What blocks use to add themselves.
 class FeedBuilder {
  public:
-  FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site);
+  FeedBuilder(const std::vector<FeedBlock>& feed, const Site& site, FeedEnd end);
 
   double square() const { return scale_ * scale_; } // impedances on the mains side, here, are seen times this
   double mains_hz() const { return out_.network.source_hz; }
@@ -111,13 +124,18 @@ class FeedBuilder {
   void magnetising(const char* name, const CoreData& core, double count);
   void bridge(const FeedBlock& block);
   void level_shifter(const FeedBlock& block, double farad);
-  void full_wave_doubler(const FeedBlock& block, double farad);
+  /// `bleed_ohm` across each capacitor; 0: none.
+  void full_wave_doubler(const FeedBlock& block, double farad, double bleed_ohm);
   void driver(double volts, double ohm, const DriverSource& source);
   void safety_gap(const std::string& title, double firing_v);
   /// Across what was added since `from`, the node before it.
   void safety_gap_across(const std::string& title, Node from, double firing_v);
   void breaker(double rated_a, bool type_c);
   void dimmer(double angle_deg);
+  void inrush_limiter(const FeedBlock& block);
+  /// Something small in the line with a rating in amperes.
+  void part_in_line(double ohm, double limit_a);
+  double joint_ohm() const; // in series with shunt capacitors, so that none closes a loop with a source
   /// An ideal autotransformer: what stands before it is seen through its setting.
   void variac(double setting) { scale_ /= setting; }
   void limit_voltage(double volts) { limit_v_ = volts; }
@@ -133,6 +151,8 @@ class FeedBuilder {
   std::size_t add_diode(const char* name, Node from, Node to, const FeedBlock& block);
 
   FeedNetwork out_;
+  FeedEnd end_;
+  bool past_source_ = false;
   Node at_ = 0, minus_ = 0;
   Node low_ = 0; // the path's other side at the present node
   double mains_v_ = 0;

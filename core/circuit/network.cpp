@@ -64,6 +64,12 @@ void Motion::set_switch(std::size_t index, bool on) {
   topology();
 }
 
+void Motion::set_resistance(std::size_t index, double ohm) {
+  network_.resistors[index].ohm = ohm;
+  topologies_.clear();
+  topology();
+}
+
 Motion::Topology& Motion::topology() {
   std::vector<signed char> key;
   for (const Network::Switch& s : network_.switches) key.push_back(s.on);

@@ -98,6 +98,8 @@ class Motion {
   /// Reverses a source, or switches it off; in one run a source only ever has one magnitude.
   void set_source_dc(std::size_t index, double volts);
   void set_switch(std::size_t index, bool on);
+  /// Of a part that warms; everything that was solved before is solved anew.
+  void set_resistance(std::size_t index, double ohm);
 
   /// Goes on to the end of the present step; diodes change state where they must. `event` (may be empty) is a
   /// function of the motion whose rise through zero ends the step early: then returns true, and the next call goes

@@ -3,6 +3,7 @@
 // (docs/architecture.md).
 #pragma once
 
+#include "circuit/feed.h"
 #include "coil/advice.h"
 #include "coil/analysis.h"
 #include "coil/power.h"
@@ -60,6 +61,7 @@ struct CoilKind {
   bool tank;                                    // a tank capacitor makes a resonant circuit of the primary
   std::string_view tank_end = {};               // where its far end goes: "to the gap, %1 when it fires"
   std::string_view after_run = "STILL CHARGED"; // the banner's words until the steps after a run are done
+  FeedEnd feed_end = FeedEnd::none;             // what its path from the wall ends in
   bool clip;                                    // part of the primary is used, up to a clip
   std::span<const std::string_view> groups;     // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;

@@ -46,9 +46,12 @@ struct Drive {
 
 /// The part of a simulation that only its kind has; each kind derives its own.
 struct TankDuty;
+struct FeedLoads;
 struct KindPart {
   virtual ~KindPart() = default;
   virtual const TankDuty* tank() const { return nullptr; } // of the kinds that have one
+  /// What the feed carries, where there is one that could be simulated; one joint for each block, then its end.
+  virtual const FeedLoads* feed() const { return nullptr; }
 };
 
 struct PowerAnalysis {

@@ -9,8 +9,10 @@
 #include "widgets/feed_strip.h"
 #include "workshop/shelf.h"
 
+#include <QContextMenuEvent>
 #include <QDropEvent>
 #include <QListWidget>
+#include <QMenu>
 #include <QMimeData>
 #include <qcustomplot.h>
 
@@ -41,7 +43,9 @@ class Power : public WindowTest {
     const auto& feed = design().feed;
     return static_cast<std::size_t>(std::ranges::find(feed, kind, &arc::FeedBlock::kind) - feed.begin());
   }
+  // Of a block that is chosen first, so that its panel is on the screen.
   QString field_of(const char* kind, const char* key) {
+    get<FeedStrip>("feed strip").choose(block_of(kind));
     return QString("block %1 %2").arg(block_of(kind) + 1).arg(key);
   }
   void choose(const char* box, int index) {
@@ -65,8 +69,10 @@ TEST_F(Power, the_demo_feed_charges_the_tank_and_every_joint_says_what_it_carrie
   for (std::size_t i = 1; i <= design().feed.size(); ++i) {
     EXPECT_THAT(get<QLabel>(QString("joint %1").arg(i)).text().toStdString(), HasSubstr("A\n")) << i;
     EXPECT_FALSE(get<QLabel>(QString("danger %1").arg(i)).text().isEmpty()) << i;
+    EXPECT_FALSE(get<QAbstractButton>(QString("block %1").arg(i)).accessibleName().isEmpty()) << i;
   }
-  EXPECT_THAT(get<QLabel>("tank joint").text().toStdString(), HasSubstr("% of its limit"));
+  EXPECT_THAT(get<QLabel>("tank joint").text().toStdString(), HasSubstr(" %"));
+  EXPECT_THAT(get<QLabel>("tank joint").accessibleName().toStdString(), HasSubstr("% of its limit"));
   auto& table = get<QTableWidget>("variac table");
   ASSERT_EQ(table.rowCount(), 7);
   EXPECT_LT(table.item(0, 2)->text().section(' ', 0, 0).toDouble(),
@@ -114,16 +120,20 @@ TEST_F(Power, blocks_are_added_where_they_belong_moved_and_removed) {
   EXPECT_TRUE(arc::feed_problem(design().feed).empty()) << "a ballast goes before the transformer";
   add_block("bridge");
   EXPECT_EQ(design().feed.back().kind, "bridge");
-  press(QString("remove block %1").arg(design().feed.size()));
+  press(QString("block %1").arg(design().feed.size()));
+  press("remove block");
+  EXPECT_EQ(design().feed.size(), before + 1);
   press("undo");
   press("undo");
   press("undo");
   EXPECT_EQ(design().feed.size(), before);
   const std::string first = design().feed[0].kind;
-  press("later block 1");
+  press("block 1");
+  EXPECT_FALSE(get<QPushButton>("earlier block").isEnabled());
+  EXPECT_FALSE(get<QPushButton>("earlier block").toolTip().isEmpty()) << "and says why";
+  press("later block");
   EXPECT_EQ(design().feed[1].kind, first);
-  EXPECT_FALSE(get<QPushButton>("earlier block 1").isEnabled());
-  EXPECT_FALSE(get<QPushButton>("earlier block 1").toolTip().isEmpty()) << "and says why";
+  EXPECT_EQ(get<FeedStrip>("feed strip").chosen(), 1u) << "the choice goes with it";
 }
 
 TEST_F(Power, a_block_is_dragged_along_the_path) {
@@ -143,10 +153,110 @@ TEST_F(Power, a_block_is_dragged_along_the_path) {
   EXPECT_EQ(design().feed[0].kind, first);
 }
 
+TEST_F(Power, the_path_is_worked_by_keyboard_alone) {
+  show("feed");
+  const auto before = design().feed;
+  const auto chosen = [&] { return get<FeedStrip>("feed strip").chosen(); };
+  const auto key = [&](int code, Qt::KeyboardModifiers with = {}) {
+    QTest::keyClick(QApplication::focusWidget(), static_cast<Qt::Key>(code), with);
+    settle();
+  };
+  get<QAbstractButton>("block 1").setFocus();
+  key(Qt::Key_Right);
+  key(Qt::Key_Right);
+  EXPECT_EQ(chosen(), 2u);
+  EXPECT_TRUE(get<QAbstractButton>("block 3").hasFocus());
+  key(Qt::Key_Left, Qt::ControlModifier);
+  EXPECT_EQ(design().feed[1], before[2]) << "moved toward the wall";
+  EXPECT_EQ(chosen(), 1u);
+  EXPECT_TRUE(get<QAbstractButton>("block 2").hasFocus()) << "and the focus with it";
+  key(Qt::Key_Right, Qt::ControlModifier);
+  EXPECT_EQ(design().feed, before);
+  key(Qt::Key_End);
+  EXPECT_EQ(chosen(), before.size() - 1);
+  key(Qt::Key_Delete);
+  EXPECT_EQ(design().feed.size(), before.size() - 1);
+  key(Qt::Key_Home);
+  key(Qt::Key_Return);
+  EXPECT_TRUE(get<QLineEdit>("block 1 rated_current_a").hasFocus()) << "Enter goes to its numbers";
+  press("undo");
+  EXPECT_EQ(design().feed.size(), before.size());
+}
+
+TEST_F(Power, the_path_is_worked_from_its_context_menu) {
+  show("feed");
+  const auto before = design().feed;
+  const auto open_on = [&](const char* block) {
+    auto& button = get<QAbstractButton>(block);
+    QContextMenuEvent event(QContextMenuEvent::Keyboard, {10, 10}, button.mapToGlobal(QPoint(10, 10)));
+    QApplication::sendEvent(&button, &event);
+    QMenu* menu = nullptr;
+    for (QMenu* each : window().findChildren<QMenu*>("block menu"))
+      if (each->isVisible()) menu = each;
+    return menu;
+  };
+  const auto take = [&](QMenu* menu, const char* name) {
+    ASSERT_TRUE(menu) << name;
+    QAction* action = menu->findChild<QAction*>(name);
+    menu->hide(); // as choosing it does
+    action->trigger();
+    simulate();
+  };
+  take(open_on("block 2"), "add fuse"); // before it
+  ASSERT_EQ(design().feed.size(), before.size() + 1);
+  EXPECT_EQ(design().feed[1].kind, "fuse");
+  EXPECT_TRUE(get<QAbstractButton>("block 2").hasFocus()) << "what was added is chosen";
+  take(open_on("block 2"), "menu later");
+  EXPECT_EQ(design().feed[2].kind, "fuse");
+  take(open_on("block 3"), "menu edit");
+  EXPECT_TRUE(get<QLineEdit>("block 3 rated_current_a").hasFocus());
+  take(open_on("block 3"), "menu remove");
+  EXPECT_EQ(design().feed, before);
+  QMenu* first = open_on("block 1");
+  ASSERT_TRUE(first);
+  EXPECT_FALSE(first->findChild<QAction*>("menu earlier")->isEnabled());
+  first->close();
+}
+
+// The bar of a path in view: every block and joint inside of the window, none over another, whatever its size.
+TEST_F(Power, twelve_blocks_stand_in_view_with_every_joint_readable) {
+  document().edit("Twelve", [](arc::Design& d) {
+    d.feed.clear();
+    for (const char* kind :
+         {"breaker", "contactor", "variac", "line-filter", "power-factor-capacitor", "ballast-inductor",
+          "oven-transformers", "full-wave-doubler", "reservoir", "filter-choke", "charging-choke", "safety-gap"})
+      d.feed.push_back(arc::make_block(kind));
+  });
+  for (const QSize size : {QSize(1280, 800), QSize(1024, 700), QSize(1920, 1080)}) {
+    window().resize(size);
+    show("feed");
+    auto& strip = get<FeedStrip>("feed strip");
+    std::vector<QRect> places;
+    for (int i = 1; i <= 12; ++i) {
+      auto& block = get<QAbstractButton>(QString("block %1").arg(i));
+      auto& joint = get<QLabel>(QString("joint %1").arg(i));
+      for (QWidget* each : {static_cast<QWidget*>(&block), static_cast<QWidget*>(&joint)}) {
+        EXPECT_TRUE(strip.rect().contains(each->geometry())) << i << " at " << size.width();
+        EXPECT_TRUE(each->isVisible());
+        EXPECT_FALSE(each->visibleRegion().isEmpty());
+        EXPECT_EQ(each->visibleRegion().boundingRect(), each->rect()) << i << " at " << size.width();
+      }
+      EXPECT_GE(block.width(), block.fontMetrics().horizontalAdvance("12.5 kV"));
+      const QRect needs = joint.fontMetrics().boundingRect(QRect(0, 0, 500, 500), 0, joint.text());
+      EXPECT_GE(joint.width() + 2, needs.width()) << joint.text().toStdString() << " at " << size.width();
+      EXPECT_GE(joint.height() + 2, needs.height());
+      for (const QRect& other : places) EXPECT_FALSE(other.intersects(joint.geometry().adjusted(1, 0, -1, 0))) << i;
+      places.push_back(joint.geometry());
+      places.push_back(block.geometry());
+    }
+  }
+}
+
 TEST_F(Power, a_feed_that_cannot_work_says_why_and_keeps_every_number) {
   show("feed");
   const auto feed = design().feed;
-  press(QString("later block %1").arg(block_of("transformer") + 1)); // the transformer behind the safety gap
+  press(QString("block %1").arg(block_of("transformer") + 1));
+  press("later block"); // the transformer behind the safety gap
   simulate();
   EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("cannot"));
   EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("needs a transformer before it"));
@@ -269,10 +379,7 @@ TEST_F(Power, the_wall_follows_the_mains) {
   show("feed");
   document().edit("Mains", [](arc::Design& d) { d.site.mains_voltage_v = 120; });
   simulate();
-  bool seen = false;
-  for (const QLabel* label : get<FeedStrip>("feed strip").findChildren<QLabel*>())
-    seen = seen || label->text() == "Wall\n120 V";
-  EXPECT_TRUE(seen);
+  EXPECT_EQ(get<QLabel>("wall joint").text(), "120 V");
 }
 
 TEST_F(Power, a_block_that_says_nothing_has_the_standard_number_in_series) {

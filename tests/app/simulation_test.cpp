@@ -55,7 +55,8 @@ TEST_F(Simulation, another_design_forgets_the_old_numbers_at_once) {
 TEST_F(Simulation, blocks_without_their_own_numbers_yet_show_a_dash) {
   show_stage("feed");
   simulate();
-  press(QString("remove block %1").arg(design().feed.size()));
+  press(QString("block %1").arg(design().feed.size()));
+  press("remove block");
   EXPECT_THAT(get<QLabel>("joint 1").text().toStdString(), HasSubstr("–"));
   simulate();
   EXPECT_THAT(get<QLabel>("joint 1").text().toStdString(), HasSubstr("230 V"));

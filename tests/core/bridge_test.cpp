@@ -1,6 +1,7 @@
 // Bridges: the burst against solved circuits, published laws, a SPICE program's figures and its own books; the
 // chain around it; heat; findings.
 #include "bridges/bridge.h"
+#include "circuit/feed_arrangements.h"
 
 #include "laws/circuit.h"
 #include "model/fields.h"
@@ -466,14 +467,56 @@ TEST_P(BridgeFault, is_found_and_its_remedy_helps) {
   EXPECT_TRUE(eased(*f, after)) << id << ": " << f->remedy;
 }
 
+void start_from(Design& d, std::string_view arrangement) {
+  const auto row = std::ranges::find(feed_arrangements(), arrangement, &FeedArrangement::key);
+  d.feed = row->blocks(d.site.mains_voltage_v, bus_of(d).reservoir.capacitance_f);
+}
+
+double& number(Design& d, std::string_view kind, const char* key) {
+  return std::ranges::find(d.feed, kind, &FeedBlock::kind)->values.at(key);
+}
+
 const char* const single = "/copper-heron.json";
 const char* const dual = "/tin-orchard.json";
 INSTANTIATE_TEST_SUITE_P(
     each, BridgeFault,
     testing::Values(
         std::tuple{single, "gate-volts", +[](Design& d) { d.bridge.gate_secondary_turns = 6; }},
-        std::tuple{single, "bus-over-rating", +[](Design& d) { d.bridge.doubled = true; }},
-        std::tuple{single, "bus-bleeds-slowly", +[](Design& d) { d.bridge.bleed_resistance_ohm = 470e3; }},
+        std::tuple{single, "bus-over-rating", +[](Design& d) { start_from(d, "doubled"); }},
+        std::tuple{single, "bus-bleeds-slowly", +[](Design& d) { number(d, "electrolytics", "unit_bleed_ohm") = 470e3; }},
+        std::tuple{single, "bus-no-bleeder",
+                   +[](Design& d) {
+                     start_from(d, "doubled");
+                     number(d, "full-wave-doubler", "bleed_resistance_ohm") = 0;
+                   }},
+        std::tuple{single, "feed-missing", +[](Design& d) { d.feed.clear(); }},
+        std::tuple{single, "feed-broken", +[](Design& d) { d.feed.erase(d.feed.begin() + 5); }},
+        std::tuple{single, "no-inrush-limit", +[](Design& d) { d.feed.erase(d.feed.begin() + 4); }},
+        std::tuple{single, "inrush-high", +[](Design& d) { number(d, "inrush-limiter", "resistance_ohm") = 1; }},
+        std::tuple{single, "limiter-overloaded", +[](Design& d) { number(d, "inrush-limiter", "pulse_j") = 10; }},
+        std::tuple{single, "fuse-melts-at-switching-on",
+                   +[](Design& d) {
+                     d.feed.insert(d.feed.begin() + 1, make_block(BlockRole::fuse));
+                     d.feed[1].values["melting_a2s"] = 3;
+                   }},
+        std::tuple{single, "bus-ripple",
+                   +[](Design& d) {
+                     number(d, "electrolytics", "unit_capacitance_f") = 25e-6;
+                     d.interrupter.rate_hz = 480;
+                     d.interrupter.on_time_s = 50e-6;
+                   }},
+        std::tuple{single, "reservoir-ripple-current",
+                   +[](Design& d) { number(d, "electrolytics", "unit_ripple_a") = 0.7; }},
+        std::tuple{single, "block-overloaded", +[](Design& d) { number(d, "fuse", "rated_current_a") = 0.5; }},
+        std::tuple{single, "diodes-overloaded", +[](Design& d) { number(d, "bridge", "inverse_voltage_v") = 200; }},
+        std::tuple{single, "breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }},
+        std::tuple{single, "bus-charges-slowly",
+                   +[](Design& d) {
+                     number(d, "inrush-limiter", "resistance_ohm") = 9000;
+                     number(d, "inrush-limiter", "hot_ohm") = 0;
+                   }},
+        std::tuple{dual, "inrush-high", +[](Design& d) { number(d, "inrush-limiter", "relay_after_s") = 0.05; }},
+        std::tuple{dual, "limiter-stays-in", +[](Design& d) { number(d, "inrush-limiter", "relay_after_s") = 0; }},
         std::tuple{single, "does-not-lock", +[](Design& d) { d.bridge.reversed = true; }},
         std::tuple{single, "chain-too-slow", +[](Design& d) { d.bridge.driver_slowest_s = 3e-6; }},
         std::tuple{single, "takes-a-higher-mode",
@@ -484,7 +527,7 @@ INSTANTIATE_TEST_SUITE_P(
         std::tuple{single, "dead-time-long", +[](Design& d) { d.bridge.dead_time_s = 1.2e-6; }},
         std::tuple{single, "dead-time-short", +[](Design& d) { d.bridge.dead_time_s = 30e-9; }},
         std::tuple{single, "gate-core-saturates", +[](Design& d) { d.bridge.gate_core_area_mm2 = 4; }},
-        std::tuple{single, "bus-sags", +[](Design& d) { d.bridge.reservoir_f = 10e-6; }},
+        std::tuple{single, "bus-sags", +[](Design& d) { number(d, "electrolytics", "unit_capacitance_f") = 10e-6; }},
         std::tuple{single, "over-pulse-rating",
                    +[](Design& d) {
                      d.bridge.lead_s = 0;
@@ -510,6 +553,7 @@ INSTANTIATE_TEST_SUITE_P(
         std::tuple{dual, "unit-over-current", +[](Design& d) { d.tank.unit_ratings.rms_current_a = 1; }}),
     [](const auto& which) {
       std::string name = std::get<1>(which.param);
+      if (std::get<0>(which.param) == dual) name += "_dual";
       std::ranges::replace(name, '-', '_');
       return name;
     });
@@ -533,7 +577,7 @@ TEST(bridge, the_map_knows_the_present_place_and_that_height_couples) {
   const Design d = demo(single);
   Kept kept;
   const Analysis a = analyse(d);
-  const BridgeMap map = bridge_map(d, a, 5, work_in(kept));
+  const BridgeMap map = bridge_map(d, a, 1, 5, work_in(kept));
   ASSERT_EQ(map.points.size(), 25u);
   for (std::size_t row = 1; row < 5; ++row)
     EXPECT_GT(map.points[row * 5].coupling, map.points[(row - 1) * 5].coupling) << "raised into the winding";
@@ -541,7 +585,7 @@ TEST(bridge, the_map_knows_the_present_place_and_that_height_couples) {
     EXPECT_LT(map.points[10 + i].primary_a, map.points[10 + i - 1].primary_a) << "more turns draw less";
   EXPECT_TRUE(map.points[12].locked);
   std::atomic<bool> stopped{true};
-  const BridgeMap none = bridge_map(d, a, 5, work_in(kept, stopped));
+  const BridgeMap none = bridge_map(d, a, 1, 5, work_in(kept, stopped));
   EXPECT_EQ(none.points[12].primary_a, 0);
 }
 

@@ -4,6 +4,7 @@
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
+#include "random.h"
 #include "support.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"
@@ -15,17 +16,6 @@ using testing::HasSubstr;
 using testing::Not;
 
 namespace {
-
-class Random {
- public:
-  explicit Random(unsigned seed) : random_(seed) {}
-  double between(double low, double high) { return std::uniform_real_distribution<double>(low, high)(random_); }
-  double decade(double low, double high) { return std::pow(10, between(std::log10(low), std::log10(high))); }
-  std::size_t below(std::size_t count) { return std::uniform_int_distribution<std::size_t>(0, count - 1)(random_); }
-
- private:
-  std::mt19937 random_;
-};
 
 // A block whose numbers are within a factor of two of the standard ones, where its range allows.
 FeedBlock random_block(Random& random, const BlockKind& kind) {
@@ -51,7 +41,7 @@ std::vector<FeedBlock> random_feed(Random& random) {
     for (std::size_t i = random.below(3); i > 0; --i) feed.push_back(random_block(random, pick(BlockPlace::mains)));
     feed.push_back(random_block(random, pick(BlockPlace::source)));
     for (std::size_t i = random.below(4); i > 0; --i)
-      feed.push_back(random_block(random, pick(BlockPlace::high_voltage)));
+      feed.push_back(random_block(random, pick(BlockPlace::behind)));
     if (feed_problem(feed).empty()) return feed;
   }
 }

@@ -392,9 +392,12 @@ TEST(feed, blocks_are_put_where_they_belong) {
 
 TEST(feed, every_source_and_every_block_behind_it_runs) {
   for (const BlockKind& kind : block_kinds()) {
+    if (!kind.serves(FeedEnd::tank)) continue;
     SharedList<FeedBlock> feed{make_block(is_source(kind.key) ? kind.key : "transformer")};
     if (kind.needs_direct) feed.push_back(make_block("bridge"));
     if (!is_source(kind.key)) add_block(feed, make_block(kind.key));
+    if (kind.key == "electrolytics")
+      feed.back().values["unit_capacitance_f"] = 1e-6; // of a bus, it would never fill
     const Design d = with_feed(feed, 5000);
     ASSERT_TRUE(feed_problem(feed).empty()) << kind.key;
     const ChargingResult r = simulate_charging(d, {10, 20e-6}, never);
@@ -491,6 +494,7 @@ TEST(charging, progress_is_told_and_a_cancelled_run_keeps_what_it_has) {
 TEST(feed, usual_arrangements_make_a_path_that_charges_the_tank) {
   for (const FeedArrangement& each : feed_arrangements())
     for (const double firing_v : {6000.0, 12500.0}) {
+      if (each.end != FeedEnd::tank) continue;
       Design d = demo_design();
       d.gap.firing_voltage_v = firing_v;
       d.feed = each.blocks(d.site.mains_voltage_v, firing_v);

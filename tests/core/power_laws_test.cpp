@@ -5,6 +5,7 @@
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
+#include "random.h"
 #include "support.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"
@@ -16,17 +17,6 @@ using namespace arc;
 using testing::HasSubstr;
 
 namespace {
-
-class Random {
- public:
-  explicit Random(unsigned seed) : random_(seed) {}
-  double between(double low, double high) { return std::uniform_real_distribution<double>(low, high)(random_); }
-  double decade(double low, double high) { return std::pow(10, between(std::log10(low), std::log10(high))); }
-  int whole(int low, int high) { return std::uniform_int_distribution<int>(low, high)(random_); }
-
- private:
-  std::mt19937 random_;
-};
 
 // Two tuned or detuned circuits with loss, and how long to look at them.
 ShotCircuit random_circuit(Random& random) {

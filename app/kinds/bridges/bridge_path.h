@@ -16,6 +16,7 @@ class BridgePath : public QWidget {
   explicit BridgePath(Workspace& workspace, QWidget* parent = nullptr);
 
   struct Part {
+    QString symbol;     // see widgets/circuit_symbols.h
     QString key;        // page of fields that belongs to it
     QString title;      // "Reservoir"
     QString value;      // "820 µF"
@@ -42,7 +43,6 @@ class BridgePath : public QWidget {
  private:
   QRectF box(std::size_t index) const;
   int at(QPointF place) const;
-  void draw_symbol(QPainter& painter, const Part& part, QRectF where) const;
 
   Workspace& workspace_;
   std::vector<Part> parts_;

@@ -349,6 +349,16 @@ class BridgeStage : public QWidget {
       }
   }
 
+  // What the path from the wall says is not asked again here.
+  void refresh_bus_fields() {
+    const bool from_feed = arc::bus_of(workspace_.document.design()).from_feed;
+    for (const char* name : {"bridge.reservoir_f", "bridge.bleed_resistance_ohm", "bridge.rectifier"})
+      if (auto* field = fields_->findChild<QWidget*>(name)) {
+        field->setEnabled(!from_feed);
+        field->setToolTip(from_feed ? "The blocks of the feed say it" : QString());
+      }
+  }
+
   void refresh_path() {
     if (isVisible()) path_->show(bridge().get());
   }
@@ -357,6 +367,7 @@ class BridgeStage : public QWidget {
     if (!isVisible()) return;
     const auto b = bridge();
     refresh_path();
+    refresh_bus_fields();
     const bool there = b && b->problem.empty();
     keep_->setEnabled(there);
     if (!there) {
@@ -539,14 +550,14 @@ class BridgeStage : public QWidget {
     map_cancel_->show();
     *map_share_ = 0;
     map_timer_.start();
-    map_job_.start(
-        [design = workspace_.document.design(), analysis, share = map_share_](const std::atomic<bool>& cancelled) {
-          arc::Kept kept;
-          const std::function<void(double)> tell = [&](double part) { *share = part; };
-          const arc::Work work{cancelled, tell, kept};
-          constexpr int across = 20;
-          return Mapped{design, arc::bridge_map(design, *analysis, across, work)};
-        });
+    map_job_.start([design = workspace_.document.design(), analysis, bus_share = b->bus_share,
+                    share = map_share_](const std::atomic<bool>& cancelled) {
+      arc::Kept kept;
+      const std::function<void(double)> tell = [&](double part) { *share = part; };
+      const arc::Work work{cancelled, tell, kept};
+      constexpr int across = 20;
+      return Mapped{design, arc::bridge_map(design, *analysis, bus_share, across, work)};
+    });
   }
 
   void take_map(const Mapped& done) {

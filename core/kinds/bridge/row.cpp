@@ -7,7 +7,7 @@
 namespace arc {
 
 const CoilKind& bridge_kind() {
-  static constexpr std::array<std::string_view, 4> needed{"secondary", "primary", "bridge", "interrupter"};
+  static constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "feed", "bridge", "interrupter"};
   static constexpr std::array<RunColumn, 5> columns{{{"primary_turns", "Turns"},
                                                      {"coupling", "Coupling"},
                                                      {"on_time_s", "On-time"},
@@ -21,6 +21,7 @@ const CoilKind& bridge_kind() {
       .coupling_low = 0.15,
       .coupling_high = 0.35,
       .tank = false,
+      .feed_end = FeedEnd::bus,
       .clip = false,
       .groups = needed,
       .modes = bridge_modes(),

@@ -7,7 +7,8 @@
 namespace arc {
 
 const CoilKind& dual_resonant_kind() {
-  static constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank", "bridge", "interrupter"};
+  static constexpr std::array<std::string_view, 6> needed{"secondary", "primary", "tank",
+                                                          "feed",      "bridge",  "interrupter"};
   static constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Clip"},
                                                      {"coupling", "Coupling"},
                                                      {"on_time_s", "On-time"},
@@ -22,6 +23,7 @@ const CoilKind& dual_resonant_kind() {
                              .coupling_high = 0.20,
                              .tank = true,
                              .tank_end = "to the bridge, %1 at the limit",
+                             .feed_end = FeedEnd::bus,
                              .clip = true,
                              .groups = needed,
                              .modes = bridge_modes(),

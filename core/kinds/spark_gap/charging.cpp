@@ -17,28 +17,6 @@
 namespace arc {
 namespace {
 
-// Amperes through a branch, toward the tank, with these node voltages.
-double branch_a(const Network& n, const Motion& motion, const Eigen::VectorXd& v, const Branch& branch) {
-  const auto across = [&](Node a, Node b) {
-    return v(static_cast<Eigen::Index>(a)) - v(static_cast<Eigen::Index>(b));
-  };
-  switch (branch.kind) {
-  case Branch::Kind::resistor: {
-    const auto& r = n.resistors[branch.index];
-    return across(r.a, r.b) / r.ohm;
-  }
-  case Branch::Kind::inductor:
-    return motion.inductor_a(branch.index);
-  case Branch::Kind::switched: {
-    const auto& s = n.switches[branch.index];
-    return motion.switch_a(branch.index, across(s.a, s.b));
-  }
-  case Branch::Kind::none:
-    break;
-  }
-  return 0;
-}
-
 // A gap during the run.
 struct Burning {
   FeedGap gap;
@@ -46,42 +24,11 @@ struct Burning {
   int firings = 0; // in the later half
 };
 
-double used_share(double value, double limit) {
-  return limit > 0 ? value / limit : 0;
-}
-
-// Sums over the later half.
-struct Sums {
-  double squares = 0, volts = 0, work = 0, count = 0;
-};
-
-// Fundamental of voltage and current over the later half.
-struct Fundamental {
-  double v_sin = 0, v_cos = 0, a_sin = 0, a_cos = 0;
-  void add(double angle, double volts, double amps) {
-    const double s = std::sin(angle), c = std::cos(angle);
-    v_sin += volts * s, v_cos += volts * c, a_sin += amps * s, a_cos += amps * c;
-  }
-  double reactive_va(double count) const { return 2 * (v_cos * a_sin - v_sin * a_cos) / (count * count); }
-};
-
 // Short enough to see each presentation of a rotor, long enough to keep the work in bounds.
 double charging_step_s(const ChargingOptions& options, const GapModel& model, double duration_s) {
   const double fine = model.rotary() ? std::min(options.step_s, 0.25 / model.rate_hz) : options.step_s;
   return std::max(fine, duration_s / most_charging_samples);
 }
-
-} // namespace
-
-double JointLoad::used() const {
-  return std::max(used_share(peak_v, limit_v), used_share(rms_a, limit_a));
-}
-
-double DiodeLoad::used() const {
-  return std::max(used_share(inverse_v, limit_v), used_share(average_a, limit_a));
-}
-
-namespace {
 
 // A gap that fires and goes out without end: nothing that runs so is a coil.
 [[noreturn]] void refuse_endless(const Design& design, double time_s, std::size_t breaks) {
@@ -117,10 +64,6 @@ ChargingNetwork charging_network(const Design& design) {
   return out;
 }
 
-double volts_of(const Eigen::VectorXd& v, Node node) {
-  return v(static_cast<Eigen::Index>(node));
-}
-
 // One run from switching on: a step, what ends it early, and what is gathered of it.
 class ChargingRun {
  public:
@@ -128,14 +71,10 @@ class ChargingRun {
       : design_(design), options_(options), all_(charging_network(design)), feed_(all_.feed),
         model_(gap_model(design.gap, design.site)), mains_hz_(design.site.mains_frequency_hz),
         duration_s_(options.cycles / mains_hz_), step_s_(charging_step_s(options, model_, duration_s_)),
-        settled_s_(std::floor(options.cycles / 2.0) / mains_hz_), motion_(feed_.network, step_s_) {
+        settled_s_(std::floor(options.cycles / 2.0) / mains_hz_), motion_(feed_.network, step_s_),
+        meter_(feed_, design.site) {
     gaps_.push_back({all_.gap, false, 0});
     for (const FeedGap& gap : feed_.safety_gaps) gaps_.push_back({gap, false, 0});
-    joint_sums_.resize(feed_.joints.size());
-    diode_sums_.resize(feed_.diodes.size());
-    for (const FeedJoint& j : feed_.joints)
-      out_.joints.push_back({j.title, j.mains, 0, 0, 0, 0, j.limit_v, j.limit_a, 0});
-    for (const FeedDiode& d : feed_.diodes) out_.diodes.push_back({d.title, d.block, 0, 0, d.limit_v, d.limit_a});
   }
 
   ChargingResult run(const std::atomic<bool>& cancelled, const std::function<void(int)>& progress) {
@@ -220,16 +159,8 @@ class ChargingRun {
 
   // ---- what is gathered after each step
 
-  double volts_at_source(const Eigen::VectorXd& v) const {
-    return feed_.driver ? design_.site.mains_voltage_v * std::numbers::sqrt2 *
-                              std::sin(2 * std::numbers::pi * mains_hz_ * motion_.time_s())
-                        : (volts_of(v, feed_.source_plus) - volts_of(v, feed_.source_minus)) / feed_.ratio;
-  }
-
   ChargingSample sample(const Eigen::VectorXd& v) const {
-    return {motion_.time_s(), volts_at_source(v),
-            branch_a(feed_.network, motion_, v, feed_.source_current) * feed_.ratio,
-            motion_.capacitor_v(all_.tank)};
+    return {motion_.time_s(), meter_.line_v(motion_, v), meter_.line_a(motion_, v), motion_.capacitor_v(all_.tank)};
   }
 
   void gather() {
@@ -241,97 +172,25 @@ class ChargingRun {
       stored_at_settled_j_ = motion_.stored_j();
     }
     out_.tank_peak_v = std::max(out_.tank_peak_v, std::abs(s.tank_v));
-    gather_joints(at, late);
-    gather_diodes(at, late);
-    if (late) gather_line(s, at);
-    out_.samples.push_back(s);
-  }
-
-  void gather_joints(const Eigen::VectorXd& at, bool late) {
     // While the gap burns the joints carry the rush out of the last filter: that is the shot's, not charging.
-    for (std::size_t i = 0; i < feed_.joints.size() && !gaps_[0].burns; ++i) {
-      const FeedJoint& j = feed_.joints[i];
-      JointLoad& load = out_.joints[i];
-      const double v = (volts_of(at, j.plus) - volts_of(at, j.minus)) / j.scale;
-      const double a = branch_a(feed_.network, motion_, at, j.current) * j.scale;
-      load.peak_v = std::max(load.peak_v, std::abs(v));
-      load.peak_a = std::max(load.peak_a, std::abs(a));
-      if (j.winding)
-        load.insulation_v =
-            std::max({load.insulation_v, std::abs(volts_of(at, j.plus)), std::abs(volts_of(at, j.minus))});
-      if (late)
-        joint_sums_[i] = {joint_sums_[i].squares + a * a, joint_sums_[i].volts + v * v, 0,
-                          joint_sums_[i].count + 1};
-    }
-  }
-
-  void gather_diodes(const Eigen::VectorXd& at, bool late) {
-    for (std::size_t i = 0; i < feed_.diodes.size(); ++i) {
-      const auto& d = feed_.network.switches[feed_.diodes[i].switch_index];
-      const double forward = volts_of(at, d.a) - volts_of(at, d.b);
-      out_.diodes[i].inverse_v = std::max(out_.diodes[i].inverse_v, -forward);
-      if (late) diode_sums_[i] += std::max(0.0, motion_.switch_a(feed_.diodes[i].switch_index, forward));
-    }
-  }
-
-  void gather_line(const ChargingSample& s, const Eigen::VectorXd& at) {
-    fundamental_.add(2 * std::numbers::pi * mains_hz_ * s.time_s, s.mains_v, s.line_a);
-    line_ = {line_.squares + s.line_a * s.line_a, line_.volts + s.mains_v * s.mains_v,
-             line_.work + s.line_a * s.mains_v, line_.count + 1};
-    // What the driver gives: its output's resistance stands for leakage, which limits and does not burn.
-    if (feed_.driver) driver_w_ += s.line_a * volts_of(at, feed_.network.resistors[feed_.source_current.index].b);
+    if (!gaps_[0].burns) meter_.gather_joints(motion_, at, late);
+    meter_.gather_diodes(motion_, at, late);
+    if (late) meter_.gather_line(motion_, at);
+    out_.samples.push_back(s);
   }
 
   // ---- what it comes to
 
   void conclude() {
     for (const double v : out_.break_voltages_v) out_.tank_peak_v = std::max(out_.tank_peak_v, std::abs(v));
+    static_cast<FeedLoads&>(out_) = meter_.conclude(step_s_, motion_.stored_j() - stored_at_settled_j_);
     out_.joints.back().peak_v = out_.tank_peak_v; // the gap fires between samples
     const double span = duration_s_ - settled_s_;
     out_.break_rate_hz = late_breaks_ / span;
     out_.break_voltage_v = late_breaks_ > 0 ? volts_of_breaks_ / late_breaks_ : 0;
-    if (line_.count > 0) {
-      conclude_line();
-      conclude_loads();
-    }
     for (std::size_t g = 1; g < gaps_.size(); ++g)
       out_.safety_gaps.push_back({gaps_[g].gap.title, gaps_[g].gap.firing_v, gaps_[g].firings});
     out_.tank_power_w = energy_j_ / span;
-    out_.breaker_used = feed_.breaker_a > 0 ? out_.line_current_a / feed_.breaker_a : 0;
-    out_.breaker_trip_s = feed_.breaker_a > 0
-                              ? breaker_trip_s(feed_.breaker_a, out_.line_current_a, feed_.breaker_c)
-                              : std::numeric_limits<double>::infinity();
-  }
-
-  void conclude_line() {
-    const double rms_v = std::sqrt(line_.volts / line_.count);
-    out_.line_current_a = std::sqrt(line_.squares / line_.count);
-    // A resonance that beats gives its energy back to the line for some cycles: then what is used up counts, which
-    // is the work less what the stored energy grew by.
-    const double gained_w = (motion_.stored_j() - stored_at_settled_j_) / (line_.count * step_s_);
-    const double work_w = line_.work / line_.count;
-    out_.input_power_w = work_w >= 0 ? work_w : std::max(0.0, work_w - gained_w);
-    if (feed_.driver) { // not simulated up to the wall
-      out_.input_power_w = driver_w_ / line_.count / feed_.driver->efficiency;
-      out_.line_current_a = out_.input_power_w / (feed_.driver->power_factor * design_.site.mains_voltage_v);
-    }
-    out_.power_factor = std::min(1.0, out_.input_power_w / std::max(out_.line_current_a * rms_v, 1e-12));
-    out_.reactive_va = feed_.driver ? 0 : fundamental_.reactive_va(line_.count);
-  }
-
-  void conclude_loads() {
-    for (std::size_t i = 0; i < feed_.joints.size(); ++i) {
-      const Sums& joint = joint_sums_[i];
-      JointLoad& load = out_.joints[i];
-      load.rms_v = std::sqrt(joint.volts / std::max(joint.count, 1.0));
-      load.rms_a = std::sqrt(joint.squares / std::max(joint.count, 1.0));
-      if (!feed_.driver || !feed_.joints[i].mains) continue;
-      load.rms_v = design_.site.mains_voltage_v;
-      load.rms_a = out_.line_current_a;
-      load.peak_v = design_.site.mains_voltage_v * std::numbers::sqrt2;
-      load.peak_a = out_.line_current_a / feed_.driver->power_factor; // short pulses into its supply
-    }
-    for (std::size_t i = 0; i < feed_.diodes.size(); ++i) out_.diodes[i].average_a = diode_sums_[i] / line_.count;
   }
 
   const Design& design_;
@@ -347,11 +206,8 @@ class ChargingRun {
   int events_ = 0;
   double energy_j_ = 0, volts_of_breaks_ = 0; // of the breaks of the later half
   int late_breaks_ = 0;
-  std::vector<Sums> joint_sums_;
-  std::vector<double> diode_sums_;
-  Sums line_;
-  Fundamental fundamental_;
-  double driver_w_ = 0, stored_at_settled_j_ = 0;
+  FeedMeter meter_;
+  double stored_at_settled_j_ = 0;
   ChargingResult out_;
 };
 
@@ -413,35 +269,10 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
     line("Vmains n{} n{} {:.10g}", source.a, source.b, source.dc_v);
   else
     line("Vmains n{} n{} sin(0 {:.10g} {:.8g})", source.a, source.b, source.amplitude_v, n.source_hz);
-  for (std::size_t i = 0; i < n.resistors.size(); ++i)
-    line("R{} n{} n{} {:.10g}", i, n.resistors[i].a, n.resistors[i].b, n.resistors[i].ohm);
-  for (std::size_t i = 0; i < n.inductors.size(); ++i) {
-    const Network::Inductor& item = n.inductors[i];
-    if (item.knees.empty()) {
-      line("L{} n{} n{} {:.10g} ic={:.10g}", i, item.a, item.b, item.henry, item.start_a);
-      continue;
-    }
-    // The flux is the integral of the voltage, as a node of its own; the current follows from it, more beyond each
-    // knee.
-    line("Gflux{0} 0 flux{0} n{1} n{2} 1", i, item.a, item.b);
-    line("Cflux{0} flux{0} 0 1 ic={1:.10g}", i, item.henry * item.start_a);
-    line("Rflux{0} flux{0} 0 1e9", i);
-    std::string current = fmt::format("v(flux{})/{:.10g}", i, item.henry);
-    for (const Network::Knee& knee : item.knees)
-      current += fmt::format("+max(0,abs(v(flux{0}))-{1:.10g})*sgn(v(flux{0}))/{2:.10g}", i,
-                             item.henry * knee.linear_a, knee.henry);
-    line("Bflux{0} n{1} n{2} I={3}", i, item.a, item.b, current);
-  }
-  for (std::size_t i = 0; i < n.capacitors.size(); ++i) {
-    const bool tank = i == all.tank; // its current is sensed at its foot
-    line("C{} n{} {} {:.10g} ic=0", i, n.capacitors[i].a,
-         tank ? std::string("tankfoot") : fmt::format("n{}", n.capacitors[i].b), n.capacitors[i].farad);
-  }
+  deck += deck_parts(n, {}, {all.tank});
+  // The tank's current is sensed at its foot.
+  line("Ctank n{} tankfoot {:.10g} ic=0", n.capacitors[all.tank].a, n.capacitors[all.tank].farad);
   line("Vtank tankfoot 0 0");
-  for (std::size_t i = 0; i < n.switches.size(); ++i) // diodes as switches on their own voltage, as simulated
-    if (n.switches[i].diode)
-      line("S{} n{} n{} n{} n{} diode", i, n.switches[i].a, n.switches[i].b, n.switches[i].a, n.switches[i].b);
-  line(".model diode sw(vt=0 vh=0 ron={:.6g} roff={:.6g})", diode_on_ohm, diode_off_ohm);
   const Node hot = n.capacitors[all.tank].a;
   // Every gap closes at its firing voltage and opens when little is left across it.
   const auto hysteresis = [&](const char* name, double ohm, double firing, double opens) {

@@ -4,6 +4,7 @@
 // bounded: a gap that fires again and again without end is refused with a message.
 #pragma once
 
+#include "circuit/feed_loads.h"
 #include "model/design.h"
 #include "quantity/kept.h"
 
@@ -27,49 +28,20 @@ struct ChargingSample {
   double time_s, mains_v, line_a, tank_v;
 };
 
-/// What one joint of the feed carries; amperes flow toward the tank. RMS over the later half of the cycles.
-struct JointLoad {
-  std::string title;
-  bool mains = false;
-  double rms_v = 0, peak_v = 0;
-  double rms_a = 0, peak_a = 0;
-  double limit_v = 0, limit_a = 0; // peak volts and RMS amperes, 0 when there is none
-  double insulation_v =
-      0; // of a winding that floats: the larger peak of its two ends against the tank's other rail
-  /// Share of the nearer limit; 0 when there is none.
-  double used() const;
-};
-
-struct DiodeLoad {
-  std::string title;
-  std::size_t block = 0; // of the feed, to which it belongs
-  double inverse_v = 0, average_a = 0;
-  double limit_v = 0, limit_a = 0;
-  double used() const;
-};
-
 struct SafetyGapLoad {
   std::string title;
   double firing_v = 0;
   int firings = 0; // in the later half
 };
 
-struct ChargingResult {
+struct ChargingResult : FeedLoads { // figures of the later half; the last joint is the tank's
   std::vector<ChargingSample> samples;
   std::vector<double> break_times_s;
   std::vector<double> break_voltages_v;
   double break_rate_hz = 0;
   double break_voltage_v = 0; // mean size over the later half
   double tank_peak_v = 0;
-  double input_power_w = 0;  // over whole cycles; while the feed gives back to the line, what it uses up
-  double line_current_a = 0; // RMS
-  double power_factor = 0;
-  double reactive_va = 0;        // of the fundamental; positive when the current lags, negative when it leads
-  double tank_power_w = 0;       // energy of the breaks
-  double breaker_trip_s = 0;     // infinite when it holds or there is none
-  double breaker_used = 0;       // line current over the rating; 0 without a breaker
-  std::vector<JointLoad> joints; // one for each block, then the tank
-  std::vector<DiodeLoad> diodes;
+  double tank_power_w = 0; // energy of the breaks
   std::vector<SafetyGapLoad> safety_gaps;
 };
 

@@ -1,11 +1,11 @@
 // Findings on the feed, from the wall to the tank's rails. Limits are common practice of coil builders (no source)
 // unless a source is named.
+#include "coil/feed_findings.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "coil/say.h"
 #include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
-#include "parts/diodes.h"
 #include "parts/gap.h"
 
 #include <algorithm>
@@ -19,17 +19,6 @@ namespace {
 
 using Maybe = std::optional<Finding>;
 using enum Dimension;
-
-std::string field_of(const Design& d, const FeedBlock& block, std::string_view key) {
-  return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
-}
-
-// A remedy that sets one number of the first block of a role; nothing happens when the block is gone.
-std::function<void(Design&)> set_block(BlockRole role, std::string key, double value) {
-  return [role, key = std::move(key), value](Design& e) {
-    if (FeedBlock* block = find_block(e.feed, role)) block->values[key] = value;
-  };
-}
 
 bool has_own_supply(const Design& d) {
   return std::ranges::any_of(d.feed, [](const FeedBlock& b) { return block_kind(b.kind)->own_supply; });
@@ -88,87 +77,19 @@ Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, Uni
 }
 
 Maybe breaker_trips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  const FeedBlock* breaker = find_block(d.feed, BlockRole::breaker);
-  if (!charges(p) || !breaker || std::isinf(p.charging.breaker_trip_s)) return {};
-  const Say say{units};
+  if (!charges(p)) return {};
   double holds = 0;
   for (const VariacPoint& point : p.variac)
     if (point.problem.empty() && std::isinf(point.charging.breaker_trip_s)) holds = std::max(holds, point.setting);
-  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
-  return Finding{
-      "breaker-trips",
-      p.charging.breaker_trip_s < 600 ? Severity::stop : Severity::warning,
-      "feed",
-      field_of(d, *breaker, "rated_current_a"),
-      fmt::format("The breaker trips after {}", say(p.charging.breaker_trip_s, time, 2)),
-      fmt::format("{} through a {} breaker; it holds for good below 1.13 times its rating (IEC 60898-1).",
-                  say(p.charging.line_current_a, current), say(block_value(*breaker, "rated_current_a"), current)),
-      variac && holds > 0 ? fmt::format("Turn the variac to {:.0f} %", 100 * holds)
-                          : "Less power, more ballast, or a power-factor capacitor",
-      p.charging.line_current_a,
-      1.13 * block_value(*breaker, "rated_current_a"),
-      current,
-      variac && holds > 0 ? set_block(BlockRole::variac, "setting", holds) : nullptr};
+  return breaker_trips(d, p.charging, holds, units);
 }
 
 Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p)) return {};
-  std::size_t worst = d.feed.size();
-  double used = 1;
-  for (std::size_t i = 0; i < d.feed.size(); ++i) // the tank, behind them, has its own findings
-    if (role_of(d.feed[i]) != BlockRole::breaker && p.charging.joints[i].used() > used) {
-      used = p.charging.joints[i].used();
-      worst = i;
-    }
-  if (worst == d.feed.size()) return {};
-  const JointLoad& joint = p.charging.joints[worst];
-  const Say say{units};
-  const bool volts = joint.limit_v > 0 && joint.peak_v / joint.limit_v >= used;
-  return Finding{
-      "block-overloaded",
-      used > 1.2 ? Severity::stop : Severity::warning,
-      "feed",
-      field_of(d, d.feed[worst], block_kind(d.feed[worst].kind)->numbers.front().key),
-      fmt::format("{}: {:.0f} % of its limit", joint.title, 100 * used),
-      volts ? fmt::format("{} peak, its limit is {}.", say(joint.peak_v, voltage), say(joint.limit_v, voltage))
-            : fmt::format("{} RMS, its limit is {}.", say(joint.rms_a, current), say(joint.limit_a, current)),
-      volts ? "A narrower gap, a safety gap, or a part with a higher rating"
-            : "Less power, or a part with a higher rating",
-      volts ? joint.peak_v : joint.rms_a,
-      volts ? joint.limit_v : joint.limit_a,
-      volts ? voltage : current,
-      {}};
+  return charges(p) ? block_overloaded(d, p.charging, units) : Maybe{};
 }
 
 Maybe diodes_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p) || p.charging.diodes.empty()) return {};
-  const auto worst = std::ranges::max_element(p.charging.diodes, {}, [](const DiodeLoad& l) { return l.used(); });
-  if (worst->used() <= 1) return {};
-  const auto block = std::ranges::find_if(
-      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->diode_strings > 0; });
-  const DiodeString needed =
-      diode_string(worst->inverse_v, worst->average_a, block_value(*block, "inverse_voltage_v"),
-                   block_value(*block, "average_current_a"), block_value(*block, "sharing_ohm"));
-  const Say say{units};
-  return Finding{
-      "diodes-overloaded",
-      Severity::stop,
-      "feed",
-      field_of(d, *block, "inverse_voltage_v"),
-      fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage), say(worst->limit_v, voltage)),
-      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} % without sharing resistors.",
-                  say(worst->average_a, current), say(worst->limit_a, current), 100 * diode_voltage_share),
-      fmt::format("{} in series, {} side by side", needed.in_series, needed.in_parallel),
-      worst->inverse_v,
-      worst->limit_v,
-      voltage,
-      [needed](Design& e) {
-        for (FeedBlock& b : e.feed)
-          if (const BlockKind* kind = block_kind(b.kind); kind && kind->diode_strings > 0) {
-            b.values["diodes_in_series"] = needed.in_series;
-            b.values["diodes_in_parallel"] = needed.in_parallel;
-          }
-      }};
+  return charges(p) ? diodes_overloaded(d, p.charging, units) : Maybe{};
 }
 
 Maybe power_factor_low(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
@@ -212,7 +133,7 @@ Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&,
       "coils-on-the-mains",
       Severity::stop,
       "feed",
-      field_of(d, *coils, "rated_mains_v"),
+      feed_field(d, *coils, "rated_mains_v"),
       "Ignition coils straight on the mains",
       fmt::format("Their cores saturate above some {} at {}: without a ballast nothing but copper limits the "
                   "current. What is computed of such a feed means little.",
@@ -283,7 +204,7 @@ Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, Uni
   return Finding{"choke-slow",
                  Severity::warning,
                  "feed",
-                 field_of(d, *choke, "inductance_h"),
+                 feed_field(d, *choke, "inductance_h"),
                  fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
                  fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.", rate,
                              say(1 / rate, time)),
@@ -308,7 +229,7 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPo
       "reservoir-bleeds-slowly",
       Severity::warning,
       "feed",
-      field_of(d, *r, "bleed_resistance_ohm"),
+      feed_field(d, *r, "bleed_resistance_ohm"),
       fmt::format("{} until the reservoir is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
       fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
                   say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),

@@ -1,4 +1,5 @@
 // The spark gap's row, and what it prints for scripts.
+#include "coil/feed_loads_json.h"
 #include "coil/kind.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "model/fields.h"
@@ -35,26 +36,13 @@ Json charging_json(const ChargingResult& charging) {
                {"power_factor", charging.power_factor},   {"reactive_va", charging.reactive_va},
                {"tank_power_w", charging.tank_power_w}};
   if (std::isfinite(charging.breaker_trip_s)) results["breaker_trip_s"] = charging.breaker_trip_s;
-  Json joints = Json::array(), diodes = Json::array(), gaps = Json::array();
-  for (const JointLoad& j : charging.joints) {
-    joints.push_back(
-        {{"title", j.title}, {"rms_v", j.rms_v}, {"peak_v", j.peak_v}, {"rms_a", j.rms_a}, {"peak_a", j.peak_a}});
-    if (j.insulation_v > 0) joints.back()["insulation_v"] = j.insulation_v;
-    if (j.limit_v > 0) joints.back()["limit_v"] = j.limit_v;
-    if (j.limit_a > 0) joints.back()["limit_a"] = j.limit_a;
-  }
-  for (const DiodeLoad& d : charging.diodes)
-    diodes.push_back({{"title", d.title},
-                      {"inverse_v", d.inverse_v},
-                      {"limit_v", d.limit_v},
-                      {"average_a", d.average_a},
-                      {"limit_a", d.limit_a}});
+  Json gaps = Json::array();
   for (const SafetyGapLoad& g : charging.safety_gaps)
     gaps.push_back({{"title", g.title}, {"firing_v", g.firing_v}, {"firings", g.firings}});
   return {{"results", results},
           {"break_voltages_v", charging.break_voltages_v},
-          {"joints", joints},
-          {"diodes", diodes},
+          {"joints", joints_json(charging)},
+          {"diodes", diodes_json(charging)},
           {"safety_gaps", gaps}};
 }
 
@@ -168,6 +156,7 @@ const CoilKind& spark_gap_kind() {
       .coupling_high = 0.15,
       .tank = true,
       .tank_end = "to the gap, %1 when it fires",
+      .feed_end = FeedEnd::tank,
       .clip = true,
       .groups = needed,
       .modes = ways,

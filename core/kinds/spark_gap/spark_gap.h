@@ -62,6 +62,7 @@ struct SparkGapPower : KindPart {
   double break_rate_hz = 0;
   TankDuty duty;
   const TankDuty* tank() const override { return &duty; }
+  const FeedLoads* feed() const override { return charging_problem.empty() ? &charging : nullptr; }
   double gap_loss_w = 0;
   double gap_charge_c_per_s = 0;
   double dwell_s = 0;   // of each presentation of a rotor

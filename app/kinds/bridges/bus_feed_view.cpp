@@ -1,0 +1,241 @@
+// The path to the bus: what switching on, ripple and bursts do to it and to the line.
+#include "bridges/bridge.h"
+#include "parts/bank.h"
+#include "stages/feed_view.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/plot.h"
+#include "widgets/trip_curve.h"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+class BusFeedView : public FeedView {
+ public:
+  BusFeedView(Workspace& workspace, const StageHead& head, QWidget* parent) : FeedView(workspace, head, parent) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(space::small);
+    column->addLayout(make_tools());
+    auto* lower = new QHBoxLayout;
+    lower->setSpacing(space::medium);
+    figures_ = make_figures_table(this, "bus figures");
+    figures_->setFixedWidth(290);
+    lower->addWidget(figures_);
+    plot_ = new CursorPlot(workspace, "bus plot", "Bus", this);
+    plot_->setMinimumSize(200, 96);
+    connect(plot_, &CursorPlot::cursor_moved, this, &BusFeedView::read_at);
+    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
+    connect(&workspace.document, &Document::opened, this, [this] { kept_.reset(); });
+    lower->addWidget(plot_, 1);
+    column->addLayout(lower, 1);
+  }
+
+  void refresh() override {
+    show_age(figures_);
+    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
+    if (!b) {
+      say_nothing_yet();
+    } else if (!b->mains_problem.empty()) {
+      head_.verdict->setText("The path to the bus cannot be computed");
+      head_.reason->setText(QString::fromStdString(b->mains_problem));
+    } else if (!b->problem.empty()) {
+      head_.verdict->setText("The bridge cannot be simulated yet");
+      head_.reason->setText(QString::fromStdString(b->problem));
+    } else if (b->mains) {
+      show_words(*b);
+      show_figures(*b);
+    }
+    keep_->setEnabled(b && b->mains);
+    if (!b || !b->mains) figures_->setRowCount(0);
+    draw();
+  }
+
+ private:
+  enum Shows { running, switching_on, trip_curve };
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    shown_ = new QComboBox(this);
+    shown_->setObjectName("bus plot shows");
+    shown_->setAccessibleName("What the plot shows");
+    shown_->addItems({"Running", "Switching on", "The breaker's trip curve"});
+    connect(shown_, &QComboBox::activated, this, [this] { draw(); });
+    row->addWidget(shown_);
+    keep_ = new QPushButton("Keep", this);
+    keep_->setObjectName("keep bus");
+    keep_->setToolTip("Draws this run in grey behind the next ones, for comparison");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = workspace_.document.power_of<arc::BridgeAnalysis>();
+      draw();
+    });
+    row->addWidget(keep_);
+    auto* save = new QPushButton("Export…", this);
+    save->setObjectName("export bus");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, [this] { export_run(); });
+    row->addWidget(save);
+    row->addStretch();
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("bus cursor");
+    row->addWidget(cursor_);
+    return row;
+  }
+
+  void show_words(const arc::BridgeAnalysis& b) {
+    const arc::MainsResult& m = *b.mains;
+    head_.verdict->setText(
+        QString("Bus of %1, %2 from the line").arg(print(m.bus_v, voltage), print(m.input_power_w, power)));
+    QString text = QString("%1 at power factor %2. Switched on at the crest it draws %3 for a moment%4.")
+                       .arg(print(m.line_current_a, current))
+                       .arg(m.power_factor, 0, 'f', 2)
+                       .arg(print(m.inrush_a, current),
+                            m.surge_2_a > 0 ? QString(", %1 as the relay closes").arg(print(m.surge_2_a, current))
+                                            : QString());
+    text += breaker_words(m);
+    if (b.mains_load.rate_hz > 0)
+      text += QString(" A burst begins at %1 and takes %2; at worst %3 % of it is back before the next.")
+                  .arg(print(m.start_v, voltage), print(m.droop_v, voltage, 2))
+                  .arg(100 * std::min(1.0, m.recovered), 0, 'f', 0);
+    else
+      text += " No bursts: the gate gives none.";
+    if (workspace_.document.design().bridge.bus_voltage_v)
+      text += " The bridge is simulated with the bus as measured.";
+    text += " House wiring taken as 0.15 Ω, diodes without their knee.";
+    head_.reason->setText(text);
+  }
+
+  void show_figures(const arc::BridgeAnalysis& b) {
+    const arc::MainsResult& m = *b.mains;
+    const arc::Reservoir r = arc::reservoir_of(workspace_.document.design().feed);
+    std::vector<std::pair<QString, QString>> rows{
+        {"Bus, unloaded", print(m.unloaded_v, voltage)},
+        {"Bus, mean", print(m.bus_v, voltage)},
+        {"Ripple, peak to peak", QString("%1, %2 %")
+                                     .arg(print(m.ripple_v, voltage))
+                                     .arg(100 * m.ripple_v / std::max(m.bus_v, 1e-9), 0, 'f', 1)},
+        {"Bursts begin within", print(m.start_spread_v, voltage)},
+        {"Droop over a burst", print(m.droop_v, voltage)},
+        {"Line", QString("%1, %2").arg(print(m.line_current_a, current), print(m.input_power_w, power))},
+        {"Power factor", QString::number(m.power_factor, 'f', 2)},
+        {"Inrush at the crest", print(m.inrush_a, current)},
+        {"Inrush, A²s", QString::number(m.inrush_a2s, 'g', 3)},
+        {"95 % of the bus after",
+         m.charged ? print(m.charged_s, time) : QString("not within %1").arg(print(m.charged_s, time, 2))},
+        {"Reservoir", print(r.capacitance_f, capacitance)},
+        {"… stores", print(arc::stored_energy_j(r.capacitance_f, m.unloaded_v), energy)},
+        {"… carries, effective", print(m.reservoir_a, current)},
+        {QString("Below %1 after").arg(print(arc::bled_target_v, voltage)),
+         std::isfinite(r.bleed_ohm) ? print(arc::bleed_time_s(r.bleed_ohm, r.capacitance_f, m.unloaded_v), time)
+                                    : QString("nothing bleeds it")}};
+    if (m.limiter_j > 0) rows.insert(rows.begin() + 10, {"Limiter takes", print(m.limiter_j, energy)});
+    if (m.limiter_w > 0)
+      rows.insert(rows.begin() + 11,
+                  {"… in running",
+                   m.limiter_hot_c > 0
+                       ? QString("%1 at %2").arg(print(m.limiter_w, power), print(m.limiter_hot_c, temperature))
+                       : print(m.limiter_w, power)});
+    if (const arc::FeedBlock* shunt = arc::find_block(workspace_.document.design().feed, arc::BlockRole::shunt)) {
+      const auto index = static_cast<std::size_t>(shunt - workspace_.document.design().feed.data());
+      rows.push_back(
+          {"Across the shunt", print(m.joints[index].rms_a * arc::block_value(*shunt, "resistance_ohm"), voltage)});
+    }
+    show_figures_in(figures_, rows);
+  }
+
+  void draw() {
+    plot_->clearGraphs();
+    plot_->hide_cursor();
+    style_plot(*plot_, workspace_.theme());
+    plot_->legend->setVisible(false);
+    make_linear(*plot_);
+    plot_->xAxis->ticker()->setTickCount(4);
+    plot_->yAxis2->setVisible(false);
+    cursor_->clear();
+    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
+    if (b && b->mains) {
+      if (shown_->currentIndex() == trip_curve)
+        cursor_->setText(draw_trip_curve(*plot_, workspace_, b->mains->line_current_a));
+      else
+        draw_waves(*b->mains);
+    }
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  void draw_waves(const arc::MainsResult& m) {
+    const Theme& t = workspace_.theme();
+    plot_->setAccessibleName("Bus voltage and line current");
+    plot_->xAxis->setLabel("Time, ms");
+    plot_->yAxis->setLabel("Bus, V");
+    plot_->yAxis2->setLabel("Line, A (dashed)");
+    plot_->yAxis2->setVisible(true);
+    const auto ms = [](const arc::MainsSample& s) { return s.time_s * 1e3; };
+    const auto volts = [](const arc::MainsSample& s) { return s.bus_v; };
+    if (kept_ && kept_->mains)
+      add_curve(*plot_, kept_->mains->samples, ms, volts, QPen(t.second, 1, Qt::DotLine), "kept");
+    add_curve(
+        *plot_, m.samples, ms, [](const arc::MainsSample& s) { return s.line_a; },
+        QPen(t.second, 1.2, Qt::DashLine), "line", plot_->yAxis2);
+    add_curve(*plot_, m.samples, ms, volts, QPen(t.arc, 1.6), "bus");
+    if (m.samples.empty()) return;
+    const double cycle_ms = 1e3 / workspace_.document.design().site.mains_frequency_hz,
+                 last_ms = m.samples.back().time_s * 1e3, from_ms = m.bursts_from_s * 1e3;
+    const bool start = shown_->currentIndex() == switching_on;
+    const double low = start ? 0 : std::max(from_ms, last_ms - 4 * cycle_ms),
+                 high = start ? std::min(from_ms, std::max(4 * cycle_ms, 1.6e3 * m.charged_s)) : last_ms;
+    plot_->xAxis->setRange(low, high);
+    double bus_low = 1e30, bus_high = 0, line_most = 0;
+    for (const arc::MainsSample& s : m.samples) {
+      if (s.time_s * 1e3 < low || s.time_s * 1e3 > high) continue;
+      bus_low = std::min(bus_low, s.bus_v);
+      bus_high = std::max(bus_high, s.bus_v);
+      line_most = std::max(line_most, std::abs(s.line_a));
+    }
+    const double room = 0.08 * std::max(bus_high - bus_low, 1e-3 * bus_high + 1e-9);
+    plot_->yAxis->setRange(bus_low - room, bus_high + room);
+    plot_->yAxis2->setRange(-1.1 * line_most - 1e-6, 1.1 * line_most + 1e-6);
+    cursor_->setText(start ? "switched on at the crest of the mains" : "drag for earlier cycles");
+  }
+
+  void read_at(double x) {
+    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
+    if (!b || !b->mains || b->mains->samples.size() < 2) return;
+    if (shown_->currentIndex() == trip_curve) {
+      cursor_->setText(read_trip_curve(workspace_, x));
+      return;
+    }
+    const arc::MainsSample& s = sample_at(b->mains->samples, x * 1e-3);
+    cursor_->setText(QString("at %1: bus %2, line %3")
+                         .arg(print(s.time_s, time, 4), print(s.bus_v, voltage, 4), print(s.line_a, current)));
+  }
+
+  void export_run() {
+    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
+    if (!b || !b->mains) return;
+    const QString words = export_plot(
+        *plot_, "bus", [&] { return arc::mains_csv(*b->mains); },
+        [&] { return arc::mains_netlist(workspace_.document.design(), b->mains_load, *b->mains); });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  QComboBox* shown_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  QLabel* cursor_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  CursorPlot* plot_ = nullptr;
+  std::shared_ptr<const arc::BridgeAnalysis> kept_;
+};
+
+} // namespace
+
+FeedView* make_bus_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent) {
+  return new BusFeedView(workspace, head, parent);
+}

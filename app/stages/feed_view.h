@@ -1,0 +1,39 @@
+// What stands below the strip of blocks: what the path does, by what it ends in. Shows the document's simulation;
+// computes nothing.
+#pragma once
+
+#include "widgets/common.h"
+#include "workspace.h"
+
+#include <QWidget>
+
+class FeedView : public QWidget {
+ public:
+  FeedView(Workspace& workspace, const StageHead& head, QWidget* parent)
+      : QWidget(parent), workspace_(workspace), head_(head) {}
+  /// Brings itself and the stage's head up to date.
+  virtual void refresh() = 0;
+
+ protected:
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+  void say_nothing_yet() {
+    head_.verdict->setText("Being simulated…");
+    head_.reason->clear();
+  }
+  /// What belongs to the design as it was before the last edits is greyed.
+  void show_age(QWidget* part) {
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* each : {part, static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
+      each->setEnabled(current);
+  }
+  /// "The breaker holds, at 18 % of its rating."; empty without one.
+  QString breaker_words(const arc::FeedLoads& loads) const;
+
+  Workspace& workspace_;
+  StageHead head_;
+};
+
+FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);
+FeedView* make_bus_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

@@ -1,0 +1,106 @@
+// Findings on a feed's blocks.
+#include "coil/feed_findings.h"
+
+#include "coil/say.h"
+#include "parts/diodes.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <utility>
+
+namespace arc {
+
+using enum Dimension;
+
+std::string feed_field(const Design& d, const FeedBlock& block, std::string_view key) {
+  return fmt::format("block {} {}", &block - d.feed.data() + 1, key);
+}
+
+std::function<void(Design&)> set_block(BlockRole role, std::string key, double value) {
+  return [role, key = std::move(key), value](Design& e) {
+    if (FeedBlock* block = find_block(e.feed, role)) block->values[key] = value;
+  };
+}
+
+std::optional<Finding> breaker_trips(const Design& d, const FeedLoads& loads, double holds, UnitSystem units) {
+  const FeedBlock* breaker = find_block(d.feed, BlockRole::breaker);
+  if (!breaker || std::isinf(loads.breaker_trip_s)) return {};
+  const Say say{units};
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
+  return Finding{
+      "breaker-trips",
+      loads.breaker_trip_s < 600 ? Severity::stop : Severity::warning,
+      "feed",
+      feed_field(d, *breaker, "rated_current_a"),
+      fmt::format("The breaker trips after {}", say(loads.breaker_trip_s, time, 2)),
+      fmt::format("{} through a {} breaker; it holds for good below 1.13 times its rating (IEC 60898-1).",
+                  say(loads.line_current_a, current), say(block_value(*breaker, "rated_current_a"), current)),
+      variac && holds > 0 ? fmt::format("Turn the variac to {:.0f} %", 100 * holds)
+                          : "Less power, more ballast, or a power-factor capacitor",
+      loads.line_current_a,
+      1.13 * block_value(*breaker, "rated_current_a"),
+      current,
+      variac && holds > 0 ? set_block(BlockRole::variac, "setting", holds) : nullptr};
+}
+
+std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
+  std::size_t worst = d.feed.size();
+  double used = 1;
+  for (std::size_t i = 0; i < d.feed.size(); ++i) // what it ends in has its own findings
+    if (role_of(d.feed[i]) != BlockRole::breaker && loads.joints[i].used() > used) {
+      used = loads.joints[i].used();
+      worst = i;
+    }
+  if (worst == d.feed.size()) return {};
+  const JointLoad& joint = loads.joints[worst];
+  const Say say{units};
+  const bool volts = joint.limit_v > 0 && joint.peak_v / joint.limit_v >= used;
+  return Finding{
+      "block-overloaded",
+      used > 1.2 ? Severity::stop : Severity::warning,
+      "feed",
+      feed_field(d, d.feed[worst], block_kind(d.feed[worst].kind)->numbers.front().key),
+      fmt::format("{}: {:.0f} % of its limit", joint.title, 100 * used),
+      volts ? fmt::format("{} peak, its limit is {}.", say(joint.peak_v, voltage), say(joint.limit_v, voltage))
+            : fmt::format("{} RMS, its limit is {}.", say(joint.rms_a, current), say(joint.limit_a, current)),
+      volts ? "A narrower gap, a safety gap, or a part with a higher rating"
+            : "Less power, or a part with a higher rating",
+      volts ? joint.peak_v : joint.rms_a,
+      volts ? joint.limit_v : joint.limit_a,
+      volts ? voltage : current,
+      {}};
+}
+
+std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
+  if (loads.diodes.empty()) return {};
+  const auto worst = std::ranges::max_element(loads.diodes, {}, [](const DiodeLoad& l) { return l.used(); });
+  if (worst->used() <= 1) return {};
+  const auto block = std::ranges::find_if(
+      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->diode_strings > 0; });
+  const DiodeString needed =
+      diode_string(worst->inverse_v, worst->average_a, block_value(*block, "inverse_voltage_v"),
+                   block_value(*block, "average_current_a"), block_value(*block, "sharing_ohm"));
+  const Say say{units};
+  return Finding{
+      "diodes-overloaded",
+      Severity::stop,
+      "feed",
+      feed_field(d, *block, "inverse_voltage_v"),
+      fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage), say(worst->limit_v, voltage)),
+      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} % without sharing resistors.",
+                  say(worst->average_a, current), say(worst->limit_a, current), 100 * diode_voltage_share),
+      fmt::format("{} in series, {} side by side", needed.in_series, needed.in_parallel),
+      worst->inverse_v,
+      worst->limit_v,
+      voltage,
+      [needed](Design& e) {
+        for (FeedBlock& b : e.feed)
+          if (const BlockKind* kind = block_kind(b.kind); kind && kind->diode_strings > 0) {
+            b.values["diodes_in_series"] = needed.in_series;
+            b.values["diodes_in_parallel"] = needed.in_parallel;
+          }
+      }};
+}
+
+} // namespace arc

@@ -1,0 +1,27 @@
+// What a feed's loads say of its blocks, whatever it ends in. Limits are common practice of coil builders (no
+// source) unless a source is named.
+#pragma once
+
+#include "circuit/feed.h"
+#include "circuit/feed_loads.h"
+#include "coil/finding.h"
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace arc {
+
+/// The name under which a block's number is shown and found: "block 2 setting".
+std::string feed_field(const Design& design, const FeedBlock& block, std::string_view key);
+
+/// A remedy that sets one number of the first block of a role; nothing happens when the block is gone.
+std::function<void(Design&)> set_block(BlockRole role, std::string key, double value);
+
+/// `holds`: the largest setting of the variac at which the breaker holds; 0: none is known.
+std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& loads, double holds, UnitSystem units);
+std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
+std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
+
+} // namespace arc
