@@ -6,6 +6,7 @@
 #include "widgets/circuit_symbols.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "workshop/reservoir_offers.h"
 
 #include <QAbstractButton>
 #include <QCheckBox>
@@ -520,6 +521,7 @@ QWidget* FeedStrip::page(std::size_t index) {
   caution->setObjectName(QString("caution %1").arg(index + 1));
   caution->setWordWrap(true);
   words->addWidget(caution);
+  if (kind.role == arc::BlockRole::reservoir) words->addWidget(make_shelf_button(box, index), 0, Qt::AlignLeft);
   words->addStretch();
   row->addLayout(words, 2);
   auto* fields = new QWidget(box);
@@ -530,6 +532,44 @@ QWidget* FeedStrip::page(std::size_t index) {
   add_fields(fields, index);
   row->addWidget(fields, 5);
   return box;
+}
+
+// Capacitors that are there, as many as there are of each.
+QWidget* FeedStrip::make_shelf_button(QWidget* box, std::size_t index) {
+  auto* button = new QPushButton("From the shelf", box);
+  button->setObjectName(QString("block %1 from shelf").arg(index + 1));
+  auto* menu = new QMenu(button);
+  button->setMenu(menu);
+  connect(menu, &QMenu::aboutToShow, this, [this, menu, index] {
+    menu->clear();
+    const arc::Design& design = workspace_.document.design();
+    const auto power = workspace_.document.power();
+    const arc::FeedLoads* loads = power && power->part ? power->part->feed() : nullptr;
+    const double volts = loads && index < loads->joints.size()
+                             ? loads->joints[index].peak_v
+                             : arc::unloaded_bus_v(design.feed, design.site.mains_voltage_v);
+    const auto offers = arc::reservoir_offers(workspace_.shelf.shelf(), volts);
+    for (const arc::ReservoirOffer& offer : offers) {
+      const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
+      auto* action = menu->addAction(QString("%1 for %2: %3 of %4, %5 in series, %6 side by side")
+                                         .arg(print(offer.capacitance_f, arc::Dimension::capacitance),
+                                              print(offer.limit_v, arc::Dimension::voltage))
+                                         .arg(offer.pieces())
+                                         .arg(QString::fromStdString(offer.unit.name))
+                                         .arg(offer.in_series)
+                                         .arg(offer.in_parallel));
+      connect(action, &QAction::triggered, this, [this, offer, index] {
+        workspace_.document.edit("Reservoir from the shelf", [&](arc::Design& d) {
+          if (index < d.feed.size()) offer.put_into(d.feed[index]);
+        });
+      });
+    }
+    if (offers.empty())
+      menu->addAction(QString("Nothing on the shelf holds %1")
+                          .arg(quantity_text(volts, arc::Dimension::voltage, workspace_.units(), 3)))
+          ->setEnabled(false);
+  });
+  return button;
 }
 
 // ---- moving, adding, taking out

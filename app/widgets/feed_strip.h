@@ -54,6 +54,7 @@ class FeedStrip : public QWidget {
   QWidget* page(std::size_t index);
   void add_fields(QWidget* box, std::size_t index);
   QWidget* make_switch(QWidget* box, std::size_t index, const arc::BlockNumber& number);
+  QWidget* make_shelf_button(QWidget* box, std::size_t index);
   struct JointText {
     QString brief, whole; // at the joint, and in words
     bool over = false;

@@ -363,6 +363,34 @@ Maybe bus_never_full(const Design& d, const Analysis&, const BridgeAnalysis& b, 
       .apply = limiter && ohm > 0.01 ? set_block(BlockRole::inrush_limiter, "resistance_ohm", ohm) : nullptr};
 }
 
+// A choke and an empty reservoir ring: up to twice the crest.
+Maybe bus_overshoots(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!b.mains || b.mains->crest_v <= 1.1 * b.mains->unloaded_v) return {};
+  const double rated = reservoir_of(d.feed).limit_v;
+  const double holds = std::min(rated > 0 ? rated : 1e9, d.bridge.device.voltage_rating_v);
+  if (b.mains->crest_v <= 0.95 * holds) return {};
+  const Say say{units};
+  return Finding{
+      .id = "bus-overshoots",
+      .severity = b.mains->crest_v > holds ? Severity::stop : Severity::warning,
+      .stage = "feed",
+      .field = storing_field(d, &Storing::voltage),
+      .title = fmt::format("Switching on lifts the bus to {}", say(b.mains->crest_v, voltage)),
+      .text = fmt::format("What is inductive before it rings with the empty reservoir; reservoir and switches "
+                          "hold {}. Above the crest only the bleeder brings it down.",
+                          say(holds, voltage)),
+      .remedy = "A limiter in the line while it charges, or the variac from zero",
+      .value = b.mains->crest_v,
+      .limit = holds,
+      .dimension = voltage,
+      .apply =
+          find_block(d.feed, BlockRole::inrush_limiter) ? nullptr : std::function<void(Design&)>([](Design& x) {
+            FeedBlock block = make_block(BlockRole::inrush_limiter);
+            block.values["relay_after_s"] = 1;
+            add_block(x.feed, block);
+          })};
+}
+
 Maybe reservoir_warm(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   if (!b.mains) return {};
   const Reservoir r = reservoir_of(d.feed);
@@ -403,19 +431,10 @@ Maybe bus_diodes_overloaded(const Design& d, const Analysis&, const BridgeAnalys
   return b.mains ? diodes_overloaded(d, *b.mains, units) : Maybe{};
 }
 
-constexpr std::array<BridgeRule, 13> bus_burst_table{bus_feed_broken,
-                                                     bus_feed_missing,
-                                                     bus_sags,
-                                                     bus_ripple,
-                                                     inrush,
-                                                     limiter_takes_too_much,
-                                                     limiter_stays,
-                                                     bus_never_full,
-                                                     fuse_melts,
-                                                     reservoir_warm,
-                                                     bus_breaker_trips,
-                                                     bus_block_overloaded,
-                                                     bus_diodes_overloaded};
+constexpr std::array<BridgeRule, 14> bus_burst_table{
+    bus_feed_broken,      bus_feed_missing,     bus_sags,       bus_ripple, inrush,         limiter_takes_too_much,
+    limiter_stays,        bus_never_full,       bus_overshoots, fuse_melts, reservoir_warm, bus_breaker_trips,
+    bus_block_overloaded, bus_diodes_overloaded};
 
 } // namespace
 

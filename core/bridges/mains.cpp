@@ -13,8 +13,9 @@
 namespace arc {
 namespace {
 
-constexpr int steps_in_cycle = 200;
+constexpr int steps_in_cycle = 400;
 constexpr double charged_share = 0.95;
+constexpr double pull_s = 0.02;        // time constant in which an overshoot is brought down
 constexpr double warm_by = 0.05;       // relative change of a thermistor at which its network is solved anew
 constexpr double guessed_factor = 0.6; // power factor before it is known, of a reservoir behind a rectifier
 constexpr int least_cycles = 10, most_cycles = 150, least_bursts = 6;
@@ -22,25 +23,29 @@ constexpr int least_cycles = 10, most_cycles = 150, least_bursts = 6;
 struct MainsNetwork {
   FeedNetwork feed;
   std::size_t load; // the switch
+  std::size_t pull; // the switch that brings an overshoot down
   std::size_t reservoir_joint;
 };
 
 MainsNetwork mains_network(const std::vector<FeedBlock>& blocks, const Site& site, const MainsLoad& load) {
-  MainsNetwork out{feed_network(blocks, site, FeedEnd::bus), 0, 0};
+  MainsNetwork out{feed_network(blocks, site, FeedEnd::bus), 0, 0, 0};
   Network& n = out.feed.network;
   out.load = n.switches.size();
   const double ohm = load.energy_j > 0 ? std::max(1e-3, load.at_v * load.at_v * load.on_s / load.energy_j) : 1e9;
   n.switches.push_back({"bridge", out.feed.end, 0, ohm, 1e9, false});
+  out.pull = n.switches.size();
+  n.switches.push_back(
+      {"pull", out.feed.end, 0, pull_s / std::max(1e-9, reservoir_of(blocks).capacitance_f), 1e9, false});
   out.feed.joints.push_back({"Bridge", out.feed.end, 0, 1, out.feed.into_end, 0, 0});
   for (std::size_t i = 0; i < blocks.size(); ++i)
     if (block_kind(blocks[i].kind)->reservoir) out.reservoir_joint = i;
   return out;
 }
 
-// Cycles that are looked at once it is charged, the later half of which counts.
-int cycles_of(const MainsLoad& load, double mains_hz) {
+// Cycles that are looked at, after as many in which it settles.
+int half_cycles_of(const MainsLoad& load, double mains_hz) {
   const double wanted = load.rate_hz > 0 ? least_bursts / load.rate_hz * mains_hz : 0;
-  return 2 * static_cast<int>(std::ceil(std::clamp(wanted, 1.0 * least_cycles, 1.0 * most_cycles) / 2));
+  return static_cast<int>(std::ceil(std::clamp(wanted, 1.0 * least_cycles, 1.0 * most_cycles) / 2));
 }
 
 class MainsRun {
@@ -171,44 +176,58 @@ class MainsRun {
       if ((full && bridged && next >= settled_s) || next > last_s) break;
     }
     if (!out_.charged) out_.charged_s = motion_.time_s() - closed_s;
-    out_.crest_v = most_v;
     for (std::size_t i = 0; i < out_.samples.size(); ++i) {
       const double amps = std::abs(out_.samples[i].line_a);
       double& peak = relay_sample_ > 0 && i >= relay_sample_ ? out_.surge_2_a : out_.inrush_a;
       peak = std::max(peak, amps);
       out_.inrush_a2s += amps * amps * step_s_;
+      out_.crest_v = std::max(out_.crest_v, out_.samples[i].bus_v);
     }
+  }
+
+  // A choke in the way lifts the bus beyond the crest, where only bursts and the bleeder bring it down: that is of
+  // switching on, and not what running looks like.
+  void pull_down() {
+    out_.pull_from_s = motion_.time_s();
+    motion_.set_switch(all_.pull, true);
+    while (bus_v() > out_.unloaded_v && motion_.time_s() < out_.pull_from_s + 40 * cycle_s_)
+      go_to(motion_.time_s() + cycle_s_ / 4);
+    motion_.set_switch(all_.pull, false);
+    out_.pull_to_s = motion_.time_s();
   }
 
   void bursts(const std::atomic<bool>& cancelled) {
     charged_phase_ = true;
+    if (bus_v() > out_.unloaded_v) pull_down();
     const double from_s = (std::ceil(motion_.time_s() / cycle_s_ - 1e-9) + 1) * cycle_s_;
     go_to(from_s);
     out_.bursts_from_s = from_s;
-    const double watts = load_.energy_j * load_.rate_hz;
-    settle_limiter(watts / guessed_factor / site_.mains_voltage_v);
-    const int cycles = cycles_of(load_, site_.mains_frequency_hz);
-    const double half_s = from_s + cycles / 2 * cycle_s_, end_s = from_s + cycles * cycle_s_;
-    double next_s = load_.rate_hz > 0 && load_.energy_j > 0 ? from_s + load_.first_s : end_s + 1;
-    std::size_t first_sample = out_.samples.size();
-    while (!cancelled && motion_.time_s() < end_s - step_s_ / 2) {
-      if (!counts_ && std::min(next_s, end_s) >= half_s) {
-        go_to(half_s);
-        double square = 0;
-        for (std::size_t i = first_sample; i < out_.samples.size(); ++i)
-          square += std::pow(out_.samples[i].line_a, 2);
-        settle_limiter(
-            std::sqrt(square / std::max<double>(1, static_cast<double>(out_.samples.size() - first_sample))));
-        counts_ = true;
-        stored_j_ = motion_.stored_j();
-        bus_least_ = bus_most_ = bus_v();
-      }
-      go_to(std::min(next_s, end_s));
-      if (next_s >= end_s) break;
-      burst(std::min(next_s + load_.on_s, end_s));
-      next_s += 1 / load_.rate_hz;
+    next_s_ = load_.rate_hz > 0 && load_.energy_j > 0 ? from_s + load_.first_s : 1e9;
+    settle_limiter(load_.energy_j * load_.rate_hz / guessed_factor / site_.mains_voltage_v);
+    const double half_s = half_cycles_of(load_, site_.mains_frequency_hz) * cycle_s_;
+    double until_s = from_s;
+    for (int left = settles() ? 2 : 1; left > 0; --left) {
+      const std::size_t first = out_.samples.size();
+      run_until(until_s += half_s, cancelled);
+      double square = 0;
+      for (std::size_t i = first; i < out_.samples.size(); ++i) square += std::pow(out_.samples[i].line_a, 2);
+      settle_limiter(std::sqrt(square / std::max(1.0, static_cast<double>(out_.samples.size() - first))));
     }
+    counts_ = true;
+    stored_j_ = motion_.stored_j();
+    bus_least_ = bus_most_ = bus_v();
+    out_.counts_from_s = until_s;
+    run_until(out_.ends_s = until_s + half_s, cancelled);
     conclude();
+  }
+
+  void run_until(double until_s, const std::atomic<bool>& cancelled) {
+    while (!cancelled && next_s_ < until_s - 1e-3 * step_s_) { // one at the very end belongs to what follows
+      go_to(next_s_);
+      burst(next_s_ + load_.on_s);
+      next_s_ += 1 / load_.rate_hz;
+    }
+    if (!cancelled) go_to(until_s);
   }
 
   void burst(double until_s) {
@@ -226,11 +245,13 @@ class MainsRun {
     last_end_ = after;
   }
 
+  bool settles() const { return feed_.limiter && feed_.limiter->thermistor && !(feed_.limiter->relay_after_s > 0); }
+
   // A limiter that stays in the line, warm from what it has carried for long.
   void settle_limiter(double rms_a) {
     if (!feed_.limiter) return;
     out_.limiter_ohm = limiter_ohm_ / std::pow(feed_.limiter->scale, 2);
-    if (!feed_.limiter->thermistor || feed_.limiter->relay_after_s > 0) return;
+    if (!settles()) return;
     const double here_a = rms_a * feed_.limiter->scale / feed_.ratio;
     out_.limiter_ohm = feed_.limiter->thermistor->settled_ohm(here_a);
     out_.limiter_hot_c =
@@ -288,6 +309,7 @@ class MainsRun {
   bool counts_ = false;        // the later half of the bursts
   double limiter_ohm_ = 0;     // in the network
   double thermistor_c_ = thermistor_cold_c;
+  double next_s_ = 0; // of the bursts
   double limiter_sum_w_ = 0, stored_j_ = 0, bus_sum_ = 0, bus_most_ = 0, bus_least_ = 0, last_end_ = 0;
   std::size_t counted_ = 0, relay_sample_ = 0;
   std::int64_t gathered_ = 0; // the last step
@@ -330,9 +352,7 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
         "a feed with a dimmer cannot be exported as a deck: its triac is simulated here only");
   const Network& n = feed.network;
   const double cycle_s = 1 / n.source_hz, closed_s = cycle_s / 4;
-  const double from_s = result.bursts_from_s;
-  const int cycles = cycles_of(load, n.source_hz);
-  const double end_s = from_s + cycles * cycle_s, half_s = from_s + cycles / 2 * cycle_s;
+  const double from_s = result.bursts_from_s, half_s = result.counts_from_s, end_s = result.ends_s;
   std::string deck = deck_title(design.name, "from the wall to the bus, referred to the rectifier's input");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
@@ -367,6 +387,12 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
       line("Rwarm warm 0 {:.8g}", 1 / l.thermistor->dissipation_w_per_k);
     }
   }
+  const Network::Switch& pull = n.switches[all.pull];
+  line("Vpull pull 0 pulse(0 1 {:.9g} 1u 1u {:.9g} 1e9)", result.pull_from_s,
+       std::max(2e-6, result.pull_to_s - result.pull_from_s));
+  line("Spull n{} n{} pull 0 pull", pull.a, pull.b);
+  line(".model pull sw(vt=0.5 vh=0 ron={:.10g} roff={:.10g})",
+       result.pull_to_s > result.pull_from_s ? pull.on_ohm : 1e9, pull.off_ohm);
   const Network::Switch& s = n.switches[all.load];
   if (load.rate_hz > 0 && load.energy_j > 0)
     line("Vburst burst 0 pulse(0 1 {:.9g} 10n 10n {:.9g} {:.9g})", from_s + load.first_s, load.on_s,

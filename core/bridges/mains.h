@@ -42,24 +42,25 @@ struct MainsSample {
 struct MainsResult : FeedLoads { // figures of the later half of the bursts
   std::vector<MainsSample> samples;
   double unloaded_v = 0;
-  double crest_v = 0;                // bus once it is charged
-  double inrush_a = 0;               // peak from the line, switched on at the crest
-  double surge_2_a = 0;              // as the relay closes
-  double inrush_a2s = 0;             // what a fuse before the rectifier sees of switching on
-  double limiter_j = 0;              // what the limiter takes of it
-  double charged_s = 0;              // until 95 % of the unloaded bus; the whole of it where that was not reached
-  bool charged = false;              //
-  double bursts_from_s = 0;          // on the run's time axis
-  double bus_v = 0, bus_least_v = 0; // mean, and least
-  double ripple_v = 0;               // peak to peak
-  double start_v = 0;                // mean at the beginning of a burst
-  double start_spread_v = 0;         // by which they differ
-  double droop_v = 0;                // mean over a burst
-  double recovered = 1;              // share of a droop that is back before the next burst, at worst
-  double reservoir_a = 0;            // RMS in it
-  double limiter_w = 0;              // in a limiter that stays in the line
-  double limiter_ohm = 0;            // of it, warm
-  double limiter_hot_c = 0;          // degrees Celsius of a thermistor in the long run; 0 without
+  double crest_v = 0;    // highest of the bus while it is charged
+  double inrush_a = 0;   // peak from the line, switched on at the crest
+  double surge_2_a = 0;  // as the relay closes
+  double inrush_a2s = 0; // what a fuse before the rectifier sees of switching on
+  double limiter_j = 0;  // what the limiter takes of it
+  double charged_s = 0;  // until 95 % of the unloaded bus; the whole of it where that was not reached
+  bool charged = false;  //
+  double pull_from_s = 0, pull_to_s = 0; // in which an overshoot is brought down before bursts begin
+  double bursts_from_s = 0, counts_from_s = 0, ends_s = 0; // on the run's time axis
+  double bus_v = 0, bus_least_v = 0;                       // mean, and least
+  double ripple_v = 0;                                     // peak to peak
+  double start_v = 0;                                      // mean at the beginning of a burst
+  double start_spread_v = 0;                               // by which they differ
+  double droop_v = 0;                                      // mean over a burst
+  double recovered = 1;     // share of a droop that is back before the next burst, at worst
+  double reservoir_a = 0;   // RMS in it
+  double limiter_w = 0;     // in a limiter that stays in the line
+  double limiter_ohm = 0;   // of it, warm
+  double limiter_hot_c = 0; // degrees Celsius of a thermistor in the long run; 0 without
 };
 
 inline constexpr double longest_inrush_s = 8;

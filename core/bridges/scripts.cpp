@@ -90,6 +90,7 @@ Json mains_results(const MainsResult& m) {
                {"input_power_w", m.input_power_w},
                {"power_factor", m.power_factor},
                {"inrush_peak_a", m.inrush_a},
+               {"crest_v", m.crest_v},
                {"inrush_a2s", m.inrush_a2s},
                {"limiter_j", m.limiter_j},
                {"charged_s", m.charged_s},

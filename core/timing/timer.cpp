@@ -32,15 +32,33 @@ struct Sweep {
   double high_s(double per_rc) const { return per_rc * (fixed_ohm + variable_ohm) * farad; }
 };
 
-Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm, double usual_ohm = 50e3) {
+bool among(const std::vector<double>& values, double value) {
+  return std::ranges::any_of(values, [&](double each) { return std::abs(each / value - 1) < 0.005; });
+}
+
+// Capacitors to try: usual ones, and those on hand.
+std::vector<double> capacitors_of(const TimerTask& task) {
+  std::vector<double> out;
+  for (int decade = -10; decade <= -5; ++decade) // 100 pF to 47 uF
+    for (const double digit : {1.0, 2.2, 4.7}) out.push_back(digit * std::pow(10, decade));
+  for (const double farad : task.capacitors_f)
+    if (farad >= 99e-12 && farad <= 48e-6 && !among(out, farad)) out.push_back(farad);
+  return out;
+}
+
+Sweep sweep_for(const TimerTask& task, TimerRange seconds, double per_rc, double extra_ohm,
+                double usual_ohm = 50e3) {
   if (!(seconds.low > 0) || !(seconds.high >= seconds.low))
     throw std::invalid_argument("a range needs a least value above zero and a largest above that");
   std::optional<Sweep> best;
   double least_miss = 1e9;
-  for (int decade = -10; decade <= -5; ++decade) // 100 pF to 82 uF
-    for (const double digit : {1.0, 2.2, 4.7}) {
-      const double farad = digit * std::pow(10, decade);
-      const double fixed = nearest_e_value(std::max(least_ohm, seconds.low / per_rc / farad - extra_ohm), 24);
+  constexpr double hand_worth = 0.1; // of a miss, that a part on hand outweighs
+  for (const double farad : capacitors_of(task)) {
+    const double wanted = std::max(least_ohm, seconds.low / per_rc / farad - extra_ohm);
+    std::vector<double> resistors{nearest_e_value(wanted, 24)};
+    for (const double ohm : task.resistors_ohm)
+      if (ohm >= least_ohm && std::abs(ohm / wanted - 1) < 0.1) resistors.push_back(ohm);
+    for (const double fixed : resistors)
       for (const double pot : potentiometers) {
         if (fixed < least_ohm || fixed + pot > 2 * most_ohm) continue;
         const Sweep s{fixed + extra_ohm, pot, farad};
@@ -48,19 +66,27 @@ Sweep sweep_for(TimerRange seconds, double per_rc, double extra_ohm, double usua
         const double low_miss = s.low_s(per_rc) / seconds.low, high_miss = s.high_s(per_rc) / seconds.high;
         if (low_miss > 1.1 || high_miss < 0.99) continue;
         const double miss = std::abs(std::log(low_miss)) + std::abs(std::log(high_miss)) +
-                            0.02 * std::abs(std::log((fixed + pot) / usual_ohm));
+                            0.02 * std::abs(std::log((fixed + pot) / usual_ohm)) -
+                            hand_worth * (among(task.capacitors_f, farad) + among(task.resistors_ohm, fixed));
         if (miss < least_miss) {
           least_miss = miss;
           best = Sweep{fixed, pot, farad};
         }
       }
-    }
+  }
   if (!best) throw std::invalid_argument("no usual resistor, potentiometer and capacitor cover this range");
   return *best;
 }
 
 TimerRange duty_range(const TimerRange& on, const TimerRange& rate) {
   return {on.low * rate.low, std::min(1.0, on.high * rate.high)};
+}
+
+void mark_on_hand(const TimerTask& task, TimerCircuit& circuit) {
+  for (TimerPart& part : circuit.parts)
+    part.on_hand =
+        part.value > 0 && ((part.what.starts_with("capacitor") && among(task.capacitors_f, part.value)) ||
+                           (part.what == "resistor" && among(task.resistors_ohm, part.value)));
 }
 
 double worst(std::initializer_list<double> tolerances) {
@@ -104,8 +130,9 @@ double one_shot_s(double ohm, double farad) {
 TimerCircuit two_timers(const TimerTask& task) {
   // The clock: low for a moment, through Rb, which triggers the one-shot; the rate by Ra and its potentiometer.
   const double trigger_ohm = least_ohm;
-  const Sweep clock = sweep_for({1 / task.rate_hz.high, 1 / task.rate_hz.low}, std::numbers::ln2, 2 * trigger_ohm);
-  const Sweep shot = sweep_for(task.on_s, std::log(3.0), 0);
+  const Sweep clock =
+      sweep_for(task, {1 / task.rate_hz.high, 1 / task.rate_hz.low}, std::numbers::ln2, 2 * trigger_ohm);
+  const Sweep shot = sweep_for(task, task.on_s, std::log(3.0), 0);
   TimerCircuit out;
   out.key = "two-timers";
   out.title = "Two timers: a clock and a one-shot";
@@ -140,6 +167,7 @@ TimerCircuit two_timers(const TimerTask& task) {
                      "C2: U2 discharge and threshold (7, 6) to ground",
                      "C3: control (5) of each timer to ground",
                      "U2 output (3): to the driver's enable"};
+  mark_on_hand(task, out);
   // The trigger must be over before the shortest on-time is.
   if (one_shot_s(trigger_pull_ohm, trigger_farad) > out.on_s.low)
     throw std::invalid_argument("the trigger lasts about 5 µs; a shorter on-time is not kept");
@@ -149,7 +177,7 @@ TimerCircuit two_timers(const TimerTask& task) {
 TimerCircuit steered_timer(const TimerTask& task) {
   const double per_rc = steered_high_s(1, 1, diode_drop_v, task.supply_v);
   // One capacitor serves both halves: chosen for the on-time, the off-time's resistors follow.
-  const Sweep on = sweep_for(task.on_s, per_rc, 0, least_ohm);
+  const Sweep on = sweep_for(task, task.on_s, per_rc, 0, least_ohm);
   const TimerRange off{1 / task.rate_hz.high - task.on_s.high, 1 / task.rate_hz.low - task.on_s.low};
   if (!(off.low > 0)) throw std::invalid_argument("the longest on-time leaves no off-time at the highest rate");
   const double fixed = nearest_e_value(std::max(least_ohm, off.low / std::numbers::ln2 / on.farad), 24);
@@ -186,6 +214,7 @@ TimerCircuit steered_timer(const TimerTask& task) {
                      "C1: threshold and trigger (6, 2) to ground",
                      "C2: control (5) to ground",
                      "Output (3): to the driver's enable; high is on"};
+  mark_on_hand(task, out);
   return out;
 }
 

@@ -30,6 +30,7 @@ struct TimerTask {
   TimerRange on_s{20e-6, 300e-6};
   TimerRange rate_hz{20, 500};
   double supply_v = 12;
+  std::vector<double> capacitors_f{}, resistors_ohm{}; // on hand: taken where they serve
 };
 
 struct TimerPart {
@@ -37,6 +38,7 @@ struct TimerPart {
   std::string what; // "resistor", "potentiometer, linear", …
   double value = 0; // SI; 0 for parts without
   Dimension dimension = Dimension::number;
+  bool on_hand = false;
 };
 
 /// A circuit with its parts and what they give. Bands: parts of `tolerance` each, worst case.

@@ -6,8 +6,10 @@
 
 #include <QComboBox>
 #include <QDialog>
+#include <QMenu>
 #include <QStackedWidget>
 #include <QTableWidget>
+#include <qcustomplot.h>
 
 using testing::HasSubstr;
 
@@ -179,7 +181,108 @@ TEST_F(BridgeWindow, timers_have_parts_and_say_what_they_cover) {
   which->setCurrentIndex(1);
   Q_EMIT which->activated(1);
   EXPECT_THAT(sheet->findChild<QLabel*>("timer wires")->text().toStdString(), HasSubstr("D1"));
+  auto* drawing = sheet->findChild<QWidget*>("timer drawing");
+  EXPECT_TRUE(drawing->isVisible());
+  const QImage picture = drawing->grab().toImage();
+  int inked = 0;
+  for (int y = 0; y < picture.height(); ++y)
+    for (int x = 0; x < picture.width(); ++x) inked += picture.pixel(x, y) != picture.pixel(0, 0);
+  EXPECT_GT(inked, 2000) << "something is drawn";
   sheet->findChild<QPushButton*>("close timer sheet")->click();
+}
+
+TEST_F(BridgeWindow, the_mains_path_says_bus_ripple_inrush_and_what_the_line_gives) {
+  open("bridge", "feed");
+  EXPECT_THAT(text("feed verdict"), HasSubstr("Bus of 31"));
+  EXPECT_THAT(text("feed reason"), HasSubstr("Switched on at the crest it draws"));
+  EXPECT_THAT(text("feed reason"), HasSubstr("The breaker holds"));
+  auto& figures = get<QTableWidget>("bus figures");
+  QStringList names;
+  for (int r = 0; r < figures.rowCount(); ++r) names << figures.item(r, 0)->text();
+  for (const char* name : {"Ripple, peak to peak", "Power factor", "Inrush at the crest", "Limiter takes",
+                           "Droop over a burst", "… carries, effective"})
+    EXPECT_TRUE(names.contains(name)) << name;
+  EXPECT_THAT(get<QLabel>("tank joint").accessibleName().toStdString(), HasSubstr("A"));
+  for (std::size_t i = 1; i <= design().feed.size(); ++i)
+    EXPECT_THAT(get<QLabel>(QString("joint %1").arg(i)).text().toStdString(), HasSubstr("A\n")) << i;
+  auto& shows = get<QComboBox>("bus plot shows");
+  for (int i = 0; i < shows.count(); ++i) {
+    shows.setCurrentIndex(i);
+    Q_EMIT shows.activated(i);
+    EXPECT_GE(get<QCustomPlot>("bus plot").graphCount(), 2) << i;
+  }
+}
+
+TEST_F(BridgeWindow, a_lower_variac_lowers_bus_and_burst_and_a_missing_limiter_is_put_right) {
+  open("bridge", "feed");
+  const double bus = bridge()->circuit.bus_v, top = bridge()->burst.top_peak_v;
+  document().edit("Variac", [](arc::Design& d) { d.feed[2].values["setting"] = 0.5; });
+  settle();
+  EXPECT_NEAR(bridge()->circuit.bus_v, bus / 2, 0.02 * bus);
+  EXPECT_LT(bridge()->burst.top_peak_v, 0.7 * top);
+  press("undo");
+  settle();
+  press("block 5");
+  press("remove block");
+  settle();
+  ASSERT_EQ(design().feed.size(), 7u);
+  EXPECT_GT(bridge()->mains->inrush_a, 150);
+  press("remedy no-inrush-limit");
+  settle();
+  EXPECT_LT(bridge()->mains->inrush_a, 40);
+  EXPECT_EQ(design().feed.size(), 8u);
+  press("undo");
+  press("undo");
+  settle();
+  EXPECT_NEAR(bridge()->circuit.bus_v, bus, 1e-6);
+}
+
+TEST_F(BridgeWindow, an_empty_path_to_the_bus_offers_its_own_arrangements) {
+  open("bridge", "feed");
+  document().edit("Empty", [](arc::Design& d) { d.feed.clear(); });
+  settle();
+  EXPECT_THAT(text("feed verdict"), HasSubstr("Nothing feeds the bus"));
+  EXPECT_EQ(window().findChild<QPushButton*>("start sign"), nullptr) << "what a tank is fed by is not offered";
+  for (const char* key : {"rectified", "doubled", "plain"}) {
+    get<QPushButton>(QString("start ") + key).click();
+    settle();
+    EXPECT_THAT(text("feed verdict"), HasSubstr("Bus of")) << key;
+    document().history().undo();
+    settle();
+  }
+  EXPECT_TRUE(bridge()->problem.empty()) << "the bus is then as entered";
+  open("spark-gap", "feed");
+  document().edit("Empty", [](arc::Design& d) { d.feed.clear(); });
+  settle();
+  EXPECT_TRUE(get<QPushButton>("start sign").isVisible());
+}
+
+TEST_F(BridgeWindow, a_reservoir_is_taken_from_the_shelf) {
+  open("dual-resonant", "feed");
+  window().workspace().shelf.edit([](arc::Shelf& shelf) {
+    shelf.of("capacitors") = {
+        {"electrolytic", {{"capacitance_f", 470e-6}, {"voltage_v", 400}, {"count", 5}, {"polarised", 1}}, {}}};
+  });
+  press("block 7");
+  auto& button = get<QPushButton>("block 7 from shelf");
+  Q_EMIT button.menu()->aboutToShow();
+  ASSERT_EQ(button.menu()->actions().size(), 1);
+  EXPECT_THAT(button.menu()->actions()[0]->text().toStdString(), HasSubstr("5 of electrolytic"));
+  button.menu()->actions()[0]->trigger();
+  settle();
+  EXPECT_NEAR(arc::bus_of(design()).reservoir.capacitance_f, 5 * 470e-6, 1e-9);
+  press("undo");
+  settle();
+  EXPECT_FALSE(get<QLineEdit>("block 7 unit_capacitance_f").text().isEmpty());
+}
+
+TEST_F(BridgeWindow, the_bridge_does_not_ask_again_for_what_the_feed_says) {
+  open("bridge", "bridge");
+  EXPECT_FALSE(get<QLineEdit>("bridge.reservoir_f").isEnabled());
+  EXPECT_FALSE(get<QLineEdit>("bridge.reservoir_f").toolTip().isEmpty());
+  document().edit("Empty", [](arc::Design& d) { d.feed.clear(); });
+  settle();
+  EXPECT_TRUE(get<QLineEdit>("bridge.reservoir_f").isEnabled());
 }
 
 TEST_F(BridgeWindow, the_tank_of_a_dual_resonant_bridge_is_judged_by_its_limit) {

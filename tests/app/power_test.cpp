@@ -199,6 +199,8 @@ TEST_F(Power, the_path_is_worked_from_its_context_menu) {
     ASSERT_TRUE(menu) << name;
     QAction* action = menu->findChild<QAction*>(name);
     menu->hide(); // as choosing it does
+    window().activateWindow();
+    QApplication::processEvents();
     action->trigger();
     simulate();
   };

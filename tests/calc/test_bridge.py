@@ -122,6 +122,52 @@ class Bridge(unittest.TestCase):
             with self.subTest(number=number):
                 self.agree(design)
 
+    def mains_agree(self, design):
+        ours = json.loads(run(design, "simulate", "--mains").stdout)["results"]
+        deck = run(design, "netlist", "--mains")
+        self.assertEqual(deck.returncode, 0, deck.stderr)
+        theirs = spice.measurements(deck.stdout)
+        inrush = max(ours["inrush_peak_a"], ours.get("relay_surge_a", 0))
+        self.near(inrush, theirs["inrush_peak_a"], 0.03, "inrush")
+        for key, tolerance in (("bus_v", 0.005), ("bus_least_v", 0.01), ("line_current_a", 0.03),
+                               ("input_power_w", 0.03), ("ripple_v", 0.06)):
+            self.near(ours[key], theirs[key], tolerance, key)
+
+    def test_the_demos_mains_paths_agree_in_the_spice_program(self):
+        for name in ("copper-heron.json", "tin-orchard.json"):
+            with self.subTest(name):
+                self.mains_agree(example(name))
+
+    def test_random_mains_paths_agree_in_the_spice_program(self):
+        rng = random.Random(12)
+        for number in range(12):
+            design = example("copper-heron.json")
+            design["interrupter"]["rate_hz"] = rng.choice([60.0, 120.0, 240.0, 400.0])
+            farad = 10 ** rng.uniform(-3.7, -2.5)
+
+            def block(kind, **values):
+                return {"kind": kind, **values}
+
+            feed = [block("breaker", rated_current_a=16)]
+            if rng.random() < 0.5:
+                feed.append(block("variac", setting=rng.uniform(0.3, 1.2)))
+            if rng.random() < 0.5:
+                feed.append(block("line-filter", inductance_h=10 ** rng.uniform(-3.5, -2)))
+            limiter = rng.choice(["none", "relay", "resistor", "thermistor"])
+            if limiter != "none":
+                feed.append(block("inrush-limiter", resistance_ohm=rng.uniform(5, 40),
+                                  relay_after_s=rng.uniform(0.1, 1) if limiter == "relay" else 0,
+                                  hot_ohm=rng.uniform(0.2, 0.6) if limiter == "thermistor" else 0))
+            if rng.random() < 0.5:
+                feed += [block("bridge", inverse_voltage_v=1000, average_current_a=20),
+                         block("electrolytics", unit_capacitance_f=farad, unit_esr_ohm=rng.uniform(0.02, 0.3))]
+            else:
+                feed.append(block("full-wave-doubler", capacitance_f=2 * farad, bleed_resistance_ohm=33e3,
+                                  inverse_voltage_v=1600, average_current_a=20))
+            design["feed"] = feed + [block("fuse", rated_current_a=16)]
+            with self.subTest(number=number, limiter=limiter):
+                self.mains_agree(design)
+
     def test_an_interrupter_prints_pulses_limits_and_parts(self):
         design = example("copper-heron.json")
         design["interrupter"].update({"on_time_s": 4e-4, "rate_hz": 600})

@@ -4,6 +4,7 @@
 #include "parts/diodes.h"
 #include "support.h"
 #include "workshop/bank_search.h"
+#include "workshop/reservoir_offers.h"
 #include "workshop/shelf.h"
 
 #include <nlohmann/json.hpp>
@@ -417,6 +418,39 @@ TEST(diodes, sharing_resistors_even_out_what_leakage_makes_uneven) {
   expect_close(bare, 1000 / (1 + 9.0 / 4), 1e-12, "the tightest diode against nine that leak four times more");
   EXPECT_LT(shared, 0.5 * bare);
   EXPECT_GT(shared, 100);
+}
+
+TEST(reservoir_offers, hold_the_bus_with_a_tenth_to_spare_and_use_what_there_is) {
+  Shelf shelf;
+  shelf.of("capacitors") = {{"electrolytic",
+                             {{"capacitance_f", 680e-6},
+                              {"voltage_v", 200},
+                              {"count", 7},
+                              {"polarised", 1},
+                              {"esr_ohm", 0.2},
+                              {"rms_current_a", 2.5}},
+                             {}},
+                            {"film", {{"capacitance_f", 40e-6}, {"voltage_v", 900}, {"count", 2}}, {}},
+                            {"small", {{"capacitance_f", 1e-3}, {"voltage_v", 16}, {"count", 4}}, {}}};
+  const auto offers = reservoir_offers(shelf, 325);
+  ASSERT_EQ(offers.size(), 2u) << "four of 16 V cannot hold it";
+  EXPECT_EQ(offers[0].unit.name, "electrolytic");
+  EXPECT_EQ(offers[0].in_series, 2) << "1.1 x 325 V over 200 V each";
+  EXPECT_EQ(offers[0].in_parallel, 3);
+  EXPECT_NEAR(offers[0].capacitance_f, 680e-6 * 1.5, 1e-9);
+  EXPECT_EQ(offers[1].pieces(), 2);
+  for (const char* kind : {"electrolytics", "reservoir"}) {
+    FeedBlock block = make_block(kind);
+    offers[0].put_into(block);
+    const Reservoir r = reservoir_of({block});
+    EXPECT_NEAR(r.capacitance_f, offers[0].capacitance_f, 1e-9) << kind;
+    EXPECT_NEAR(r.limit_v, 400, 1e-9) << kind;
+    EXPECT_LT(r.bleed_ohm * r.capacitance_f * std::log(325 / 50.0), 60) << kind << ": below 50 V within a minute";
+  }
+  FeedBlock block = make_block("electrolytics");
+  offers[0].put_into(block);
+  EXPECT_NEAR(reservoir_of({block}).ripple_a, 7.5, 1e-9);
+  EXPECT_TRUE(reservoir_offers(Shelf{}, 325).empty());
 }
 
 } // namespace

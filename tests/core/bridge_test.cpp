@@ -510,6 +510,13 @@ INSTANTIATE_TEST_SUITE_P(
         std::tuple{single, "block-overloaded", +[](Design& d) { number(d, "fuse", "rated_current_a") = 0.5; }},
         std::tuple{single, "diodes-overloaded", +[](Design& d) { number(d, "bridge", "inverse_voltage_v") = 200; }},
         std::tuple{single, "breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }},
+        std::tuple{single, "bus-overshoots",
+                   +[](Design& d) {
+                     d.feed.erase(d.feed.begin() + 4);
+                     number(d, "line-filter", "inductance_h") = 0.02;
+                     number(d, "electrolytics", "unit_capacitance_f") = 200e-6;
+                     number(d, "electrolytics", "unit_voltage_v") = 400;
+                   }},
         std::tuple{single, "bus-charges-slowly",
                    +[](Design& d) {
                      number(d, "inrush-limiter", "resistance_ohm") = 9000;

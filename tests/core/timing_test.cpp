@@ -1,11 +1,12 @@
 // Interrupters and their timers: limits are never broken, parts give what is said, published formulas.
 #include "timing/interrupter.h"
-#include "timing/timer.h"
+#include "timing/timer_drawing.h"
 
 #include "support.h"
 
 #include <random>
 #include <set>
+#include <sstream>
 
 using namespace arc;
 using testing::HasSubstr;
@@ -123,4 +124,49 @@ TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
   EXPECT_THROW(two_timers({{0, 1e-4}, {20, 500}, 12}), std::invalid_argument);
   EXPECT_THROW(two_timers({{1e-6, 1e-4}, {20, 500}, 12}), std::invalid_argument) << "its trigger is longer";
   EXPECT_THROW(steered_timer({{1e-3, 3e-3}, {20, 500}, 12}), std::invalid_argument) << "no off-time is left";
+}
+
+// Each part of a circuit stands in its drawing by its name, with its value, and every wire ends on the paper.
+TEST(timer, drawings_show_every_part_with_its_value) {
+  for (const auto make : {two_timers, steered_timer})
+    for (const double longest : {150e-6, 300e-6, 900e-6}) {
+      const TimerCircuit c = make({{20e-6, longest}, {20, 300}, 12});
+      const std::string svg = timer_svg(c, UnitSystem::metric);
+      for (const TimerPart& part : c.parts) {
+        EXPECT_THAT(svg, HasSubstr(">" + part.name + "<")) << c.key;
+        if (part.value > 0) {
+          EXPECT_THAT(svg,
+                      HasSubstr(">" + format_quantity(part.value, part.dimension, UnitSystem::metric, 3) + "<"));
+        }
+      }
+      EXPECT_THAT(svg, HasSubstr("<title>" + c.title));
+      for (std::size_t at = svg.find("points=\""); at != std::string::npos; at = svg.find("points=\"", at + 1)) {
+        std::istringstream points(svg.substr(at + 8, svg.find('"', at + 8) - at - 8));
+        double x = 0, y = 0;
+        char comma = 0;
+        while (points >> x >> comma >> y) {
+          EXPECT_TRUE(x > 0 && x < 800 && y > 0 && y < 430) << x << "," << y;
+        }
+      }
+    }
+}
+
+TEST(timer, parts_on_hand_are_taken_where_they_serve) {
+  TimerTask task{{20e-6, 300e-6}, {20, 500}, 12};
+  const TimerCircuit bought = two_timers(task);
+  for (const TimerPart& part : bought.parts) EXPECT_FALSE(part.on_hand) << part.name;
+  task.capacitors_f = {15e-9, 330e-9, 3.3e-3}; // the last serves nothing here
+  task.resistors_ohm = {1e3, 1.3e3, 10e6};
+  const TimerCircuit made = two_timers(task);
+  int taken = 0;
+  for (const TimerPart& part : made.parts) {
+    taken += part.on_hand;
+    if (part.on_hand && part.what.starts_with("capacitor")) {
+      EXPECT_TRUE(part.value == 15e-9 || part.value == 330e-9) << part.value;
+    }
+  }
+  EXPECT_GE(taken, 2);
+  EXPECT_LE(made.on_s.low, 1.1 * task.on_s.low);
+  EXPECT_GE(made.on_s.high, 0.98 * task.on_s.high);
+  EXPECT_GE(made.rate_hz.high, 0.9 * task.rate_hz.high);
 }

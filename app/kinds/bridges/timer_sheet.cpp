@@ -1,7 +1,7 @@
 // The sheet of timer circuits.
 #include "kinds/bridges/timer_sheet.h"
 
-#include "timing/timer.h"
+#include "timing/timer_drawing.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
 
@@ -10,7 +10,9 @@
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
+#include <QPainter>
 #include <QSaveFile>
+#include <QSvgRenderer>
 #include <QVBoxLayout>
 #include <optional>
 #include <stdexcept>
@@ -19,13 +21,43 @@ namespace {
 
 using enum arc::Dimension;
 
+// The circuit as drawn.
+class Drawing : public QWidget {
+ public:
+  explicit Drawing(QWidget* parent) : QWidget(parent) {
+    setObjectName("timer drawing");
+    setMinimumSize(480, 272);
+  }
+  void show_svg(const std::string& svg) {
+    renderer_.load(QByteArray::fromStdString(svg));
+    update();
+  }
+  bool valid() const { return renderer_.isValid(); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    if (!renderer_.isValid()) return;
+    QPainter painter(this);
+    QSizeF size = renderer_.defaultSize();
+    size.scale(QSizeF(width(), height()), Qt::KeepAspectRatio);
+    renderer_.render(&painter, QRectF((width() - size.width()) / 2, 0, size.width(), size.height()));
+  }
+
+ private:
+  QSvgRenderer renderer_;
+};
+
 class TimerSheet : public QDialog {
  public:
   TimerSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
     setObjectName("timer sheet");
     setWindowTitle("Timer circuits");
     setAttribute(Qt::WA_DeleteOnClose);
-    resize(720, 560);
+    resize(1000, 640);
+    for (const arc::ShelfCapacitor& c : arc::shelf_capacitors(workspace.shelf.shelf()))
+      if (!c.polarised) task_.capacitors_f.push_back(c.capacitance_f);
+    for (const arc::ShelfPart& part : workspace.shelf.shelf().of("resistors"))
+      if (workspace.shelf.shelf().owned(part)) task_.resistors_ohm.push_back(part.values.at("resistance_ohm"));
     const arc::Interrupter& i = workspace.document.design().interrupter;
     task_.on_s = {std::min(20e-6, i.on_time_s / 2), i.longest_on_s};
     task_.rate_hz = {std::min(20.0, i.rate_hz / 2), std::max(i.highest_rate_hz, i.rate_hz)};
@@ -49,15 +81,28 @@ class TimerSheet : public QDialog {
     words_->setObjectName("timer words");
     words_->setWordWrap(true);
     column->addWidget(words_);
-    table_ = make_table(this, "timer parts", {"Part", "What", "Value"});
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    drawing_ = new Drawing(this);
+    middle->addWidget(drawing_, 3);
+    table_ = make_table(this, "timer parts", {"Part", "What", "Value", "On hand"});
     table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
-    column->addWidget(table_, 1);
+    for (const int column_of : {0, 2, 3})
+      table_->horizontalHeader()->setSectionResizeMode(column_of, QHeaderView::ResizeToContents);
+    table_->setMinimumWidth(360);
+    middle->addWidget(table_, 2);
+    column->addLayout(middle, 1);
     wires_ = caption_label({}, this);
     wires_->setObjectName("timer wires");
     wires_->setWordWrap(true);
     column->addWidget(wires_);
     auto* buttons = new QHBoxLayout;
-    save_ = add_sheet_button(this, buttons, "save timer parts", "Parts list…", [this] { save(); });
+    save_ = add_sheet_button(this, buttons, "save timer parts", "Parts list…", [this] {
+      save("Parts list", "interrupter-parts.csv", "CSV (*.csv)", arc::timer_parts_csv(*circuit_));
+    });
+    draw_ = add_sheet_button(this, buttons, "save timer drawing", "Drawing…", [this] {
+      save("Drawing", "interrupter.svg", "SVG (*.svg)", arc::timer_svg(*circuit_, workspace_.units()));
+    });
     buttons->addStretch();
     add_sheet_button(this, buttons, "close timer sheet", "Close", [this] { accept(); });
     column->addLayout(buttons);
@@ -94,6 +139,8 @@ class TimerSheet : public QDialog {
       words_->setText(QString::fromUtf8(refusal.what()));
     }
     save_->setEnabled(circuit_.has_value());
+    draw_->setEnabled(circuit_.has_value());
+    drawing_->setVisible(circuit_.has_value());
     table_->setRowCount(circuit_ ? static_cast<int>(circuit_->parts.size()) : 0);
     wires_->clear();
     if (!circuit_) return;
@@ -111,17 +158,21 @@ class TimerSheet : public QDialog {
     for (const arc::TimerPart& part : circuit_->parts)
       set_row(table_, line++,
               {QString::fromStdString(part.name), QString::fromStdString(part.what),
-               part.value > 0 ? print(part.value, part.dimension) : QString()});
+               part.value > 0 ? print(part.value, part.dimension) : QString(), part.on_hand ? "yes" : ""});
+    const Theme& t = workspace_.theme();
+    drawing_->show_svg(arc::timer_svg(*circuit_, workspace_.units(), t.ink.name().toStdString(),
+                                      palette().color(QPalette::Window).name().toStdString()));
+    drawing_->setAccessibleName("Circuit: " + QString::fromStdString(circuit_->title));
     QStringList wires;
     for (const std::string& wire : circuit_->connections) wires << QString::fromStdString(wire);
     wires_->setText(wires.join("\n"));
   }
 
-  void save() {
-    const QString path = QFileDialog::getSaveFileName(this, "Parts list", "interrupter-parts.csv", "CSV (*.csv)");
-    if (path.isEmpty() || !circuit_) return;
+  void save(const QString& title, const QString& name, const QString& filter, const std::string& content) {
+    const QString path = QFileDialog::getSaveFileName(this, title, name, filter);
+    if (path.isEmpty()) return;
     QSaveFile file(path);
-    const QByteArray text = QByteArray::fromStdString(arc::timer_parts_csv(*circuit_));
+    const QByteArray text = QByteArray::fromStdString(content);
     if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
       words_->setText("Cannot write " + path + ": " + file.errorString());
   }
@@ -132,7 +183,8 @@ class TimerSheet : public QDialog {
   QComboBox* which_ = nullptr;
   QLabel *words_ = nullptr, *wires_ = nullptr;
   QTableWidget* table_ = nullptr;
-  QPushButton* save_ = nullptr;
+  QPushButton *save_ = nullptr, *draw_ = nullptr;
+  Drawing* drawing_ = nullptr;
 };
 
 } // namespace

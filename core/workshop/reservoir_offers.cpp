@@ -1,0 +1,46 @@
+// Strings of equal capacitors, as many as there are.
+#include "workshop/reservoir_offers.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace arc {
+namespace {
+
+constexpr double bleed_s = 18; // time constant of each unit with its bleeder: below 50 V in about a minute
+
+} // namespace
+
+void ReservoirOffer::put_into(FeedBlock& block) const {
+  const double bleeder = round_significant(std::clamp(bleed_s / unit.capacitance_f, 100.0, 1e9), 2);
+  if (!block.values.contains("unit_capacitance_f")) { // a plain one, as a whole
+    block.values["capacitance_f"] = capacitance_f;
+    block.values["voltage_v"] = limit_v;
+    block.values["bleed_resistance_ohm"] = bleeder * in_series / in_parallel;
+    return;
+  }
+  block.values["unit_capacitance_f"] = unit.capacitance_f;
+  block.values["unit_voltage_v"] = unit.voltage_v;
+  block.values["units_in_series"] = in_series;
+  block.values["units_in_parallel"] = in_parallel;
+  block.values["unit_bleed_ohm"] = bleeder;
+  if (unit.ratings.esr_ohm) block.values["unit_esr_ohm"] = *unit.ratings.esr_ohm;
+  block.values["unit_ripple_a"] = unit.ratings.rms_current_a.value_or(0);
+}
+
+std::vector<ReservoirOffer> reservoir_offers(const Shelf& shelf, double volts) {
+  std::vector<ReservoirOffer> out;
+  for (const ShelfCapacitor& unit : shelf_capacitors(shelf)) {
+    ReservoirOffer offer{unit};
+    offer.in_series = static_cast<int>(std::max(1.0, std::ceil(reservoir_margin * volts / unit.voltage_v)));
+    offer.in_parallel = std::min(unit.count / offer.in_series, 60);
+    if (offer.in_parallel < 1 || offer.in_series > 60) continue;
+    offer.capacitance_f = unit.capacitance_f * offer.in_parallel / offer.in_series;
+    offer.limit_v = unit.voltage_v * offer.in_series;
+    out.push_back(std::move(offer));
+  }
+  std::ranges::stable_sort(out, std::greater{}, &ReservoirOffer::capacitance_f);
+  return out;
+}
+
+} // namespace arc
