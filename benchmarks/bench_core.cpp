@@ -190,6 +190,19 @@ void spice_of_the_same_burst(benchmark::State& state) {
 }
 BENCHMARK(spice_of_the_same_burst)->Unit(benchmark::kMillisecond)->UseRealTime();
 
+// From switching on, through a second of charging, to settled bursts.
+void mains_of_a_bridge(benchmark::State& state) {
+  const arc::Design design = example("tin-orchard");
+  arc::MainsLoad load;
+  load.energy_j = 0.7;
+  load.at_v = 322;
+  load.on_s = 75e-6;
+  load.rate_hz = 120;
+  const std::atomic<bool> never{false};
+  for (auto _ : state) benchmark::DoNotOptimize(arc::simulate_mains(design.feed, design.site, load, never));
+}
+BENCHMARK(mains_of_a_bridge)->Unit(benchmark::kMillisecond)->UseRealTime();
+
 // Four hundred bursts over turns and height: the aim is below 2 s.
 void map_of_turns_and_height(benchmark::State& state) {
   const arc::Design design = example("copper-heron");

@@ -1,6 +1,8 @@
 // Times of the window: from program start to the first painted window, and a frame while a handle is dragged, with
 // the analysis running beside it. Run with: QT_QPA_PLATFORM=offscreen build/bin/bench-window
+#include "kinds/bridges/pulse_view.h"
 #include "main_window.h"
+#include "stages/stage.h"
 #include "widgets/coil_view.h"
 
 #include <QApplication>
@@ -59,6 +61,38 @@ void frame_while_dragging(benchmark::State& state) {
   state.counters["worst_ms"] = frames_ms.back();
 }
 
+// Bursts dragged by their end, the simulation running behind. Aim: 60 frames a second.
+void frame_while_dragging_a_burst(benchmark::State& state) {
+  QTemporaryDir folder;
+  MainWindow window(folder.path());
+  window.open_demo("bridge");
+  window.resize(1280, 800);
+  window.show();
+  window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
+  const auto stage = std::ranges::find(stages(), QString("gate"), &StageSpec::key);
+  window.show_stage(static_cast<int>(stage - stages().begin()));
+  QApplication::processEvents();
+  window.grab();
+  auto* view = window.findChild<PulseView*>("pulse view");
+  const QPoint start = view->edge_place().toPoint();
+  QTest::mousePress(view, Qt::LeftButton, {}, start);
+  int step = 0;
+  std::vector<double> frames_ms;
+  for (auto _ : state) {
+    const auto before = std::chrono::steady_clock::now();
+    QTest::mouseMove(view, start + QPoint((++step % 60) - 30, 0));
+    QApplication::processEvents();
+    benchmark::DoNotOptimize(window.grab());
+    frames_ms.push_back(1e3 * seconds_since(before));
+  }
+  QTest::mouseRelease(view, Qt::LeftButton, {}, start);
+  window.document().wait_for_simulation();
+  std::ranges::sort(frames_ms);
+  state.counters["p99_ms"] = frames_ms[frames_ms.size() * 99 / 100];
+  state.counters["worst_ms"] = frames_ms.back();
+}
+
 double resident_mb() {
   std::ifstream in("/proc/self/statm");
   double all = 0, resident = 0;
@@ -105,6 +139,7 @@ void views_follow_an_analysis(benchmark::State& state) {
 }
 BENCHMARK(views_follow_an_analysis)->Unit(benchmark::kMillisecond);
 
+BENCHMARK(frame_while_dragging_a_burst)->Unit(benchmark::kMillisecond)->Iterations(600);
 BENCHMARK(frame_while_dragging)->Unit(benchmark::kMillisecond)->Iterations(600);
 
 } // namespace

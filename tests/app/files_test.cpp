@@ -162,7 +162,7 @@ TEST(program, answers_help_version_and_capture) {
   QTemporaryDir folder;
   EXPECT_EQ(run({"--capture", folder.path()}).first, 0);
   for (const char* view : {"resonator", "primary", "tank", "feed", "switch", "tune", "fire", "record",
-                           "exciter-driver", "bridge", "gate", "dual-resonant"}) {
+                           "exciter-driver", "bridge-feed", "bridge", "gate", "dual-resonant"}) {
     const QImage image(folder.filePath(QString("%1.png").arg(view)));
     ASSERT_FALSE(image.isNull()) << view;
     EXPECT_EQ(image.size(), QSize(1280, 800)) << view;

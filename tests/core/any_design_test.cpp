@@ -2,6 +2,7 @@
 // bounded time; remedies that help and do no harm. Everyday runs try some; HIGH_ARC_TRIALS=10000 tries them all.
 #include "random_designs.h"
 
+#include "bridges/bridge.h"
 #include "circuit/shot.h"
 #include "coil/power.h"
 #include "coil/readings.h"
@@ -10,6 +11,7 @@
 
 #include <chrono>
 #include <ctime>
+#include <functional>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <thread>
@@ -115,13 +117,11 @@ std::set<std::string> stops_of(const std::vector<Finding>& findings) {
   return out;
 }
 
-TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop) {
-  AnyDesign any(1907);
-  const int count = trials(12);
+void try_every_remedy(int count, const std::function<Design()>& next) {
   int pressed = 0;
   std::map<std::string, int> kinds;
   for (int i = 0; i < count; ++i) {
-    const Design d = any.plausible();
+    const Design d = next();
     if (!numbers_out_of_range(d).empty()) continue;
     Kept kept;
     const std::vector<Finding> findings = all_of(d, kept);
@@ -148,6 +148,62 @@ TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop)
   EXPECT_GT(pressed, count);
   EXPECT_GT(kinds.size(), 5u);
   std::printf("%d remedies of %zu findings over %d designs\n", pressed, kinds.size(), count);
+}
+
+TEST(any_design, every_remedy_helps_leaves_a_readable_design_and_brings_no_stop) {
+  AnyDesign any(1907);
+  try_every_remedy(trials(12), [&] { return any.plausible(); });
+}
+
+Design bridge_demo(bool dual) {
+  return read_design(
+      read_text(std::string(HIGH_ARC_EXAMPLES) + (dual ? "/tin-orchard.json" : "/copper-heron.json")));
+}
+
+TEST(any_design, every_remedy_of_a_bridge_does_the_same) {
+  AnyDesign any(1911);
+  try_every_remedy(trials(16), [&] { return any.plausible_bridge(bridge_demo(any.chance(0.5))); });
+}
+
+void expect_physical(const BridgeAnalysis& b, const std::string& which) {
+  for (const auto& [key, band] : b.band) EXPECT_TRUE(std::isfinite(band)) << which << " band of " << key;
+  if (b.problem.empty()) {
+    const BurstResult& r = b.burst;
+    for (const double value : {r.frequency_hz, r.primary_peak_a, r.top_peak_v, r.bus_j, r.device_j(), r.edges_j()})
+      EXPECT_TRUE(std::isfinite(value)) << which;
+    EXPECT_GE(r.top_peak_v, 0) << which;
+  }
+  if (!b.mains) return;
+  const MainsResult& m = *b.mains;
+  for (const double value : {m.bus_v, m.ripple_v, m.inrush_a, m.line_current_a, m.input_power_w, m.power_factor,
+                             m.reservoir_a, m.limiter_j, m.limiter_w, m.crest_v})
+    EXPECT_TRUE(std::isfinite(value) && value >= -1e-6) << which << " " << value;
+  EXPECT_LE(m.power_factor, 1.0001) << which;
+}
+
+TEST(any_design, bridges_give_finite_and_physical_figures_or_a_reason_in_bounded_time) {
+  AnyDesign any(1913);
+  const int count = trials(60);
+  for (int i = 0; i < count; ++i) {
+    const Design d = any.wild(bridge_demo(i % 2 == 0));
+    const std::string which = "bridge " + std::to_string(i);
+    ASSERT_FALSE(unreadable(d)) << which;
+    const std::clock_t start = std::clock();
+    const Analysis a = analyse(d);
+    expect_physical(d, a, which);
+    PowerOptions options;
+    options.advice = i % 8 == 0;
+    const PowerAnalysis p = analyse_power(d, a, options, UnitSystem::metric, never);
+    for (const Finding& f : p.findings)
+      EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;
+    ASSERT_TRUE(p.of<BridgeAnalysis>()) << which;
+    expect_physical(*p.of<BridgeAnalysis>(), which);
+    EXPECT_LT(static_cast<double>(std::clock() - start) / CLOCKS_PER_SEC, 60) << which;
+    if (testing::Test::HasFailure()) {
+      std::ofstream(testing::TempDir() + "failed-design.json") << write_design(d);
+      FAIL() << which << " is kept in " << testing::TempDir() << "failed-design.json";
+    }
+  }
 }
 
 TEST(any_design, cancelling_ends_the_long_work_at_once) {

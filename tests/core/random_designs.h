@@ -15,18 +15,17 @@ class AnyDesign {
  public:
   explicit AnyDesign(unsigned seed) : random_(seed) {}
 
-  /// Numbers spread over their whole range by decades where the range has many.
-  arc::Design wild() {
-    arc::Design d = demo_design();
+  /// Numbers spread over their whole range by decades where the range has many; of the kind of `d`.
+  arc::Design wild(arc::Design d = demo_design()) {
     for (const arc::FieldSpec& field : arc::design_fields())
       if (field.nullable && chance(0.5))
         field.set(d, std::nullopt);
       else if (chance(0.35))
         field.set(d, number(field.minimum, field.maximum, field.dimension));
-    for (const char* key : {"primary.shape", "gap.electrode_shape"}) {
-      const arc::ChoiceSpec& choice = arc::design_choice(key);
-      choice.set(d, random_() % choice.choices.size());
-    }
+    for (const arc::ChoiceSpec& choice : arc::design_choices())
+      if (choice.key.starts_with("bridge") || choice.key.starts_with("interrupter") ||
+          choice.key == "primary.shape" || choice.key == "gap.electrode_shape")
+        choice.set(d, random_() % choice.choices.size());
     for (const arc::ToleranceInput& input : arc::tolerance_inputs())
       if (chance(0.3))
         d.tolerances[std::string(input.key)] = number(0, arc::largest_tolerance, arc::Dimension::number);
@@ -64,13 +63,34 @@ class AnyDesign {
       d.gap.rotor_clearance_m = std::exp(uniform(std::log(3e-4), std::log(2e-2)));
     }
     if (chance(0.4)) d.feed = feed();
-    for (arc::FeedBlock& block : d.feed)
-      for (auto& [key, value] : block.values)
-        if (chance(0.15) && value > 0)
-          if (const arc::BlockNumber* n = number_of(block, key); n && n->dimension != arc::Dimension::count)
-            value =
-                std::clamp(value * std::exp(uniform(-1, 1)), std::max(n->minimum, n->least_above_zero), n->maximum);
+    spoil(d.feed, 0.15);
     d.tank.capacitance_f = arc::tank_capacitance_f(d.tank);
+    return d;
+  }
+
+  /// A bridge that somebody could have built, of the kind of `d`, with a few things wrong.
+  arc::Design plausible_bridge(arc::Design d) {
+    const auto vary = [&](double& value, double by) { value *= std::exp(uniform(-by, by)); };
+    vary(d.secondary.turns, 0.1);
+    d.secondary.turns = std::round(d.secondary.turns);
+    vary(d.primary.base_height_m, 0.15);
+    arc::Bridge& b = d.bridge;
+    vary(b.dead_time_s, 0.7);
+    vary(b.driver_slowest_s, 0.4);
+    vary(b.gate_core_area_mm2, 0.8);
+    vary(b.antenna_length_m, 1);
+    vary(b.device.pulse_rating_a, 0.6);
+    vary(b.device.voltage_rating_v, 0.3);
+    b.gate_secondary_turns = std::round(uniform(7, 16));
+    b.reversed = chance(0.15);
+    if (chance(0.3)) b.current_limit_a.reset();
+    vary(d.interrupter.rate_hz, 1);
+    vary(d.interrupter.on_time_s, 0.4);
+    if (chance(0.3)) d.feed.clear();
+    for (std::size_t i = d.feed.size(); i-- > 0;)
+      if (chance(0.08)) d.feed.erase(d.feed.begin() + static_cast<std::ptrdiff_t>(i));
+    spoil(d.feed, 0.2);
+    if (arc::given(d, "tank")) d.tank.capacitance_f = arc::tank_capacitance_f(d.tank);
     return d;
   }
 
@@ -78,6 +98,16 @@ class AnyDesign {
   double uniform(double low, double high) { return std::uniform_real_distribution<double>(low, high)(random_); }
 
  private:
+  // Some numbers of the blocks up to e times off.
+  void spoil(arc::SharedList<arc::FeedBlock>& feed, double share) {
+    for (arc::FeedBlock& block : feed)
+      for (auto& [key, value] : block.values)
+        if (chance(share) && value > 0)
+          if (const arc::BlockNumber* n = number_of(block, key); n && n->dimension != arc::Dimension::count)
+            value =
+                std::clamp(value * std::exp(uniform(-1, 1)), std::max(n->minimum, n->least_above_zero), n->maximum);
+  }
+
   const char* pick(std::initializer_list<const char*> list) { return list.begin()[random_() % list.size()]; }
 
   double number(double low, double high, arc::Dimension dimension) {

@@ -16,6 +16,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <cmath>
+#include <map>
 
 namespace {
 
@@ -137,15 +138,28 @@ class GateStage : public QWidget {
          {"interrupter.on_time_s", "interrupter.rate_hz", "interrupter.phase_deg", "interrupter.every_cycle",
           "interrupter.longest_on_s", "interrupter.largest_duty", "interrupter.highest_rate_hz",
           "interrupter.least_off_s", "interrupter.largest_energy_j"})
-      put(labelled(make_design_field(workspace_, key, panel), panel));
+      put(labelled(fields_[key] = make_design_field(workspace_, key, panel), panel));
     for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
     return panel;
+  }
+
+  // A locked train has its rate from the mains, a free one no phase.
+  void show_what_counts() {
+    const bool locked = workspace_.document.design().interrupter.locked;
+    const auto set = [&](const char* key, bool counts, const char* why) {
+      fields_[key]->setEnabled(counts);
+      fields_[key]->setToolTip(counts ? QString() : QString(why));
+    };
+    set("interrupter.rate_hz", !locked, "Locked to the mains: its rate comes from there");
+    for (const char* key : {"interrupter.phase_deg", "interrupter.every_cycle"})
+      set(key, locked, "Free-running: only a locked train has a place on the mains' wave");
   }
 
   void refresh() {
     if (!isVisible()) return;
     const auto b = bridge();
     view_->show(b);
+    show_what_counts();
     if (!b || !b->problem.empty()) {
       head_.verdict->setText(b ? "Nothing to interrupt yet" : "Being simulated…");
       head_.reason->setText(b ? QString::fromStdString(b->problem) : QString());
@@ -241,6 +255,7 @@ class GateStage : public QWidget {
   QLabel* said_ = nullptr;
   PulseView* view_ = nullptr;
   QWidget* side_ = nullptr;
+  std::map<std::string, QuantityField*> fields_;
   QTableWidget* figures_ = nullptr;
   CursorPlot* heat_ = nullptr;
 };
