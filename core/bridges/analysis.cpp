@@ -176,6 +176,12 @@ void find_averages(const Design& design, const Analysis& analysis, UnitSystem un
   out.arc_m = expected_arc(out.average_w);
   out.series_rms_a = r.primary_rms_a * std::sqrt(std::min(1.0, out.plan.on_s * out.plan.rate_hz));
   out.heat = switch_heat(design, r, out.plan);
+  out.snubber.burst_w = design.bridge.snubber_f * out.circuit.bus_v * out.circuit.bus_v * r.mean_hz;
+  out.snubber.average_w = out.snubber.burst_w * std::min(1.0, out.plan.on_s * out.plan.rate_hz);
+  if (design.bridge.legs == BridgeLegs::half_split)
+    out.capacitor_a = out.series_rms_a / 2;
+  else if (design.bridge.legs == BridgeLegs::half_blocking && !is_dual_resonant(design))
+    out.capacitor_a = out.series_rms_a;
   if (is_dual_resonant(design)) {
     const double hz = r.frequency_hz > 0 ? r.frequency_hz : out.poles_hz.front();
     out.duty.load = {r.series_peak_v, out.series_rms_a, 2 * std::numbers::pi * hz * r.series_peak_v, hz};

@@ -104,6 +104,11 @@ struct BridgeAnalysis : KindPart {
   Range arc_m{}; // expected
   TankDuty duty; // of the capacitor in the primary's lead, where that is a tank
   const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
+  /// In each snubber's resistor, while it bursts and in the long run: C V^2 once a cycle.
+  struct Snubber {
+    double burst_w = 0, average_w = 0;
+  } snubber;
+  std::optional<double> capacitor_a;  // effective, of each split or of the blocking capacitor; empty: there is none
   double series_rms_a = 0;            // of whatever capacitor is there, in the long run
   std::vector<BridgeChange> changes;  // best first
   std::map<std::string, double> band; // half-widths, see find_bands() in analysis.cpp

@@ -105,7 +105,9 @@ BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s,
   c.delay_s = chain_delay_s(b);
   c.lead_s = b.lead_s;
   c.dead_s = b.dead_time_s;
-  c.kick_s = b.kick_s;
+  const bool from_noise = b.start == BridgeStart::noise;
+  c.kick_s = from_noise ? 0 : b.kick_s;
+  c.noise_a = from_noise ? b.noise_a : 0;
   c.blanking_s = b.blanking_s;
   c.hysteresis = b.hysteresis_a;
   c.on_s = on_s;

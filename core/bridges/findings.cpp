@@ -139,6 +139,69 @@ Maybe unit_warm(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSys
   return unit_warm(b.duty, units);
 }
 
+// Charged and emptied once a cycle, each resistor burns C V^2 of it, whatever its ohms (textbook).
+Maybe snubber_hot(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double rated = d.bridge.snubber_rating_w;
+  if (!(d.bridge.snubber_f > 0) || b.snubber.average_w <= rated) return {};
+  const Say say{units};
+  const double farad = round_significant(0.8 * d.bridge.snubber_f * rated / b.snubber.average_w, 2);
+  return Finding{.id = "snubber-too-hot",
+                 .severity = b.snubber.average_w > 2 * rated ? Severity::stop : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.snubber_f",
+                 .title = fmt::format("{} in each snubber resistor for {}", say(b.snubber.average_w, power),
+                                      say(rated, power)),
+                 .text = fmt::format("{} while it bursts: C V² once a cycle, whatever the resistance.",
+                                     say(b.snubber.burst_w, power)),
+                 .remedy = fmt::format("Snubbers of {}", say(farad, capacitance, 2)),
+                 .value = b.snubber.average_w,
+                 .limit = rated,
+                 .dimension = power,
+                 .apply = [farad](Design& x) { x.bridge.snubber_f = farad; }};
+}
+
+Maybe snubber_slow(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!(d.bridge.snubber_f > 0)) return {};
+  const double settles = 3 * d.bridge.snubber_f * d.bridge.snubber_ohm, most = half_period_s(b) / 3;
+  if (settles <= most) return {};
+  const Say say{units};
+  const double ohm = round_significant(0.9 * most / 3 / d.bridge.snubber_f, 2);
+  return Finding{
+      .id = "snubber-slow",
+      .severity = Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.snubber_ohm",
+      .title = fmt::format("The snubbers take {} to settle", say(settles, time)),
+      .text = fmt::format("Of a half period of {} they spend a third or more between the rails: three time "
+                          "constants.",
+                          say(half_period_s(b), time)),
+      .remedy = fmt::format("Resistors of {}", say(ohm, resistance, 2)),
+      .value = settles,
+      .limit = most,
+      .dimension = time,
+      .apply =
+          ohm >= 0.1 ? std::function<void(Design&)>([ohm](Design& x) { x.bridge.snubber_ohm = ohm; }) : nullptr};
+}
+
+Maybe capacitor_over_current(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const auto& rated = d.bridge.capacitor_rating_a;
+  if (!rated || !b.capacitor_a || *b.capacitor_a <= *rated) return {};
+  const Say say{units};
+  return Finding{.id = "bridge-capacitor-over-current",
+                 .severity = *b.capacitor_a > 1.5 * *rated ? Severity::stop : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.capacitor_rating_a",
+                 .title =
+                     fmt::format("{} in a capacitor for {}", say(*b.capacitor_a, current), say(*rated, current)),
+                 .text = d.bridge.legs == BridgeLegs::half_split
+                             ? "Each of the two carries half of the primary's current, effective over all time."
+                             : "It carries all of the primary's current, effective over all time.",
+                 .remedy = "Pulse film capacitors side by side, or shorter and fewer bursts",
+                 .value = *b.capacitor_a,
+                 .limit = *rated,
+                 .dimension = current};
+}
+
 // Of the burst.
 
 // Whether the foot's current has the frequency of a higher mode, the primary shorted; else it is chatter.
@@ -161,8 +224,11 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
             .stage = "bridge",
             .field = "bridge.drive_direction",
             .title = "The drive does not lock",
-            .text = fmt::format("After its first pulse of {} it follows no frequency to the end of the burst.",
-                                Say{units}(d.bridge.kick_s, time)),
+            .text =
+                d.bridge.start == BridgeStart::noise
+                    ? "Left to noise, it follows no frequency to the end of the burst."
+                    : fmt::format("After its first pulse of {} it follows no frequency to the end of the burst.",
+                                  Say{units}(d.bridge.kick_s, time)),
             .value = 0,
             .limit = 1};
   if (d.bridge.reversed) {
@@ -171,6 +237,9 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
   } else if (d.bridge.feedback == Feedback::primary_transformer && !is_dual_resonant(d)) {
     f.remedy = "Listen at the foot: without a tank the primary's current tells nothing of the coil";
     f.apply = [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; };
+  } else if (d.bridge.start == BridgeStart::noise) {
+    f.remedy = "Start it by a first pulse";
+    f.apply = [](Design& x) { x.bridge.start = BridgeStart::first_pulse; };
   } else if (d.bridge.hysteresis_a > 0) {
     f.remedy = "A squarer without hysteresis, or more signal";
     f.apply = [](Design& x) { x.bridge.hysteresis_a = 0; };
@@ -555,11 +624,13 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<BridgeRule, 18> burst_table{
-    unit_over_current,    unit_too_steep,    unit_warm,        does_not_lock,   takes_a_higher_mode,
-    locks_to_the_primary, chain_too_slow,    hard_switching,   dead_time_long,  dead_time_short,
-    core_saturates,       over_pulse_rating, junction_too_hot, signal_strength, ends_mid_wave,
-    limits_hold,          tripped,           rate_beats};
+constexpr std::array<BridgeRule, 21> burst_table{
+    unit_over_current,   unit_too_steep,         unit_warm,         does_not_lock,
+    takes_a_higher_mode, locks_to_the_primary,   chain_too_slow,    hard_switching,
+    dead_time_long,      dead_time_short,        core_saturates,    snubber_hot,
+    snubber_slow,        capacitor_over_current, over_pulse_rating, junction_too_hot,
+    signal_strength,     ends_mid_wave,          limits_hold,       tripped,
+    rate_beats};
 
 } // namespace
 

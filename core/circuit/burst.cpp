@@ -78,6 +78,7 @@ class Burst {
     x_(vc) = c_.full || c_.split_f ? c_.bus_v / 2 : 0;
     x_(vx) = c_.series_start_v;
     x_(one) = 1;
+    x_(c_.signal == BurstSignal::primary ? ip : is) = c_.noise_a;
     make_rows();
     dead_ = ticks(c_.dead_s);
     constexpr double time_constants = 40;

@@ -35,6 +35,7 @@ struct BurstCircuit {
   double delay_s = 0, lead_s = 0, dead_s = 0;
   double blanking_s = 0;         // after an edge nothing is heard for so long
   double kick_s = 0;             // the first switch is held on so long
+  double noise_a = 0;            // in what the comparator hears, as the burst begins
   double on_s = 0, after_s = 0;  // burst, and what follows it
   double hysteresis = 0;         // amperes that the signal must pass zero by
   std::optional<double> limit_a; // over-current

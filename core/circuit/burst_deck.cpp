@@ -67,13 +67,14 @@ void write_coil(Deck& line, const BurstCircuit& c) {
     line("Cx x1 x2 {:.12g} ic={:.8g}", *c.series_f, c.series_start_v);
   else
     line("Vx x1 x2 0");
-  line("Lp x2 c {:.12g} ic=0", c.primary_h);
+  const bool primary_rings = c.signal == BurstSignal::primary;
+  line("Lp x2 c {:.12g} ic={:.6g}", c.primary_h, primary_rings ? c.noise_a : 0);
   std::string top, foot;
   for (std::size_t k = 0; k < c.modes.size(); ++k) {
     const WindingMode& m = c.modes[k];
     line("Vis{0} 0 f{0} 0", k);
     line("Rs{0} f{0} g{0} {1:.10g}", k, std::max(m.resistance_ohm, 1e-6));
-    line("Ls{0} g{0} t{0} {1:.12g} ic=0", k, m.inductance_h);
+    line("Ls{0} g{0} t{0} {1:.12g} ic={2:.6g}", k, m.inductance_h, k == 0 && !primary_rings ? c.noise_a : 0);
     line("K{0} Lp Ls{0} {1:.12g}", k, m.mutual_h / std::sqrt(c.primary_h * m.inductance_h));
     line("Cs{0} t{0} 0 {1:.12g} ic=0", k, m.capacitance_f);
     top += fmt::format("{}{:.12g}*v(t{})", k ? "+" : "", m.top_per_v, k);

@@ -158,6 +158,7 @@ enum class BridgeLegs { half_split, half_blocking, full };
 /// Where the driver hears the coil.
 enum class Feedback { antenna, foot_transformer, primary_transformer, fixed };
 /// What the over-current limit does.
+enum class BridgeStart { first_pulse, noise }; // what rings the coil first
 enum class LimitAction { end_burst, skip_cycles };
 
 /// A half or full bridge with the chain that drives its gates. See bridges/.
@@ -177,7 +178,9 @@ struct Bridge {
   double squarer_delay_s = 30e-9, logic_delay_s = 40e-9, driver_delay_s = 60e-9, gate_delay_s = 70e-9;
   double lead_s = 0; // by which a network at the input is ahead
   double dead_time_s = 150e-9;
+  BridgeStart start = BridgeStart::first_pulse;
   double kick_s = 1e-6;
+  double noise_a = 100e-6; // at its input, as amperes of what it hears
   double blanking_s = 0;   // after an edge the squarer hears nothing for so long
   double hysteresis_a = 0; // of the squarer, as amperes of the current it hears
   double gate_resistance_ohm = 4.7;
@@ -197,7 +200,9 @@ struct Bridge {
   std::optional<double> current_limit_a;
   double limit_delay_s = 200e-9;
   LimitAction limit_action = LimitAction::end_burst;
-  double sink_k_per_w = 0.8; // shared by all switches
+  double snubber_f = 0, snubber_ohm = 10, snubber_rating_w = 2; // in series across each switch; 0: none
+  std::optional<double> capacitor_rating_a; // effective, of each split or of the blocking capacitor
+  double sink_k_per_w = 0.8;                // shared by all switches
   double sink_capacity_j_per_k = 300;
   bool operator==(const Bridge&) const = default;
 };

@@ -203,6 +203,7 @@ constexpr std::array<Choice, 4> feedbacks{{{"antenna", "Antenna"},
                                            {"primary-transformer", "Transformer at the primary"},
                                            {"fixed", "Generator, fixed"}}};
 constexpr std::array<Choice, 2> limit_actions{{{"end-burst", "Ends the burst"}, {"skip-cycles", "Skips cycles"}}};
+constexpr std::array<Choice, 2> bridge_starts{{{"first-pulse", "By a first pulse"}, {"noise", "From noise"}}};
 constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Ends swapped"}}};
 constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Bridge rectifier"}, {"doubler", "Voltage doubler"}}};
 constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Locked to the mains"}}};
@@ -233,6 +234,7 @@ const std::array choices{
                [](Design& d, std::size_t i) { d.bridge.device.type = static_cast<SwitchType>(i); }},
     choice<bridge, &Bridge::feedback>("bridge.feedback", "Listens by", feedbacks),
     choice<bridge, &Bridge::reversed>("bridge.drive_direction", "Phase", drive_directions),
+    choice<bridge, &Bridge::start>("bridge.start", "Starts", bridge_starts),
     choice<bridge, &Bridge::limit_action>("bridge.limit_action", "At the limit", limit_actions),
     choice<interrupter, &Interrupter::locked>("interrupter.mode", "Bursts", interrupter_modes),
 };

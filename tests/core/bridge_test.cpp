@@ -553,6 +553,17 @@ INSTANTIATE_TEST_SUITE_P(
         std::tuple{single, "signal-too-strong", +[](Design& d) { d.bridge.input_limit_v = 2; }},
         std::tuple{single, "limit-holds", +[](Design& d) { d.interrupter.longest_on_s = 1e-4; }},
         std::tuple{single, "rate-beats", +[](Design& d) { d.interrupter.rate_hz = 151; }},
+        std::tuple{single, "snubber-too-hot",
+                   +[](Design& d) {
+                     d.bridge.snubber_f = 10e-9;
+                     d.bridge.snubber_rating_w = 1;
+                   }},
+        std::tuple{single, "snubber-slow",
+                   +[](Design& d) {
+                     d.bridge.snubber_f = 1e-9;
+                     d.bridge.snubber_ohm = 470;
+                   }},
+        std::tuple{single, "bridge-capacitor-over-current", +[](Design& d) { d.bridge.capacitor_rating_a = 0.5; }},
         std::tuple{dual, "limit-above-pulse-rating", +[](Design& d) { d.bridge.current_limit_a = 500; }},
         std::tuple{dual, "no-current-limit", +[](Design& d) { d.bridge.current_limit_a.reset(); }},
         std::tuple{dual, "tank-over-rating", +[](Design& d) { d.tank.unit_voltage_v = 900; }},
@@ -564,6 +575,51 @@ INSTANTIATE_TEST_SUITE_P(
       std::ranges::replace(name, '-', '_');
       return name;
     });
+
+// Left to noise, a drive takes up the ring that its first edge makes; a squarer with more hysteresis than noise and
+// ring never hears it.
+TEST(bridge, starts_from_noise_and_ends_where_a_first_pulse_does) {
+  Design d = demo(single);
+  const BridgeAnalysis by_pulse = simulate(d);
+  d.bridge.start = BridgeStart::noise;
+  EXPECT_EQ(read_design(write_design(d)), d);
+  for (const double noise : {1e-6, 1e-4, 1e-2}) {
+    d.bridge.noise_a = noise;
+    const BridgeAnalysis by_noise = simulate(d);
+    EXPECT_TRUE(by_noise.burst.locked) << noise;
+    EXPECT_NEAR(by_noise.burst.frequency_hz, by_pulse.burst.frequency_hz, 0.02 * by_pulse.burst.frequency_hz);
+    EXPECT_NEAR(by_noise.burst.primary_peak_a, by_pulse.burst.primary_peak_a, 0.1 * by_pulse.burst.primary_peak_a);
+  }
+}
+
+// A primary that starts from nothing has no ring yet: without a first pulse the squarer follows its own delay
+// instead (it chatters), with hysteresis it hears nothing at all.
+TEST(bridge, what_does_not_start_from_noise_is_told_to_take_a_first_pulse) {
+  for (const bool deaf : {false, true}) {
+    Design d = demo(deaf ? single : dual);
+    d.bridge.start = BridgeStart::noise;
+    if (deaf) d.bridge.hysteresis_a = 5;
+    const auto all = bridge_says(d);
+    const Finding* f = finding_in(all, "does-not-lock");
+    ASSERT_TRUE(f) << deaf;
+    EXPECT_EQ(f->remedy, "Start it by a first pulse");
+    f->apply(d);
+    d.bridge.hysteresis_a = 0;
+    EXPECT_FALSE(finding_in(bridge_says(d), "does-not-lock")) << deaf;
+  }
+}
+
+// A capacitor charged and emptied through a resistor once a cycle leaves C V^2 in it (textbook).
+TEST(bridge, a_snubber_burns_its_charge_once_a_cycle) {
+  Design d = demo(single);
+  d.bridge.snubber_f = 470e-12;
+  const BridgeAnalysis b = simulate(d);
+  expect_close(b.snubber.burst_w, 470e-12 * b.circuit.bus_v * b.circuit.bus_v * b.burst.mean_hz, 1e-9);
+  expect_close(b.snubber.average_w, b.snubber.burst_w * b.plan.duty(), 1e-9);
+  EXPECT_NEAR(*b.capacitor_a, b.series_rms_a / 2, 1e-12) << "half of the current in each of two";
+  d.bridge.legs = BridgeLegs::full;
+  EXPECT_FALSE(simulate(d).capacitor_a);
+}
 
 TEST(bridge, single_changes_are_ranked_and_do_what_they_say) {
   const Design d = demo(single);

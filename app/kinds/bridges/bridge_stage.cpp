@@ -236,11 +236,11 @@ class BridgeStage : public QWidget {
   inline static const std::vector<Page> pages{
       {"bus",
        {"bridge.bus_voltage_v", "bridge.reservoir_f", "bridge.bleed_resistance_ohm", "bridge.split_capacitance_f",
-        "bridge.blocking_capacitance_f"},
+        "bridge.blocking_capacitance_f", "bridge.capacitor_rating_a"},
        {"bridge.rectifier", "bridge.legs"}},
       {"switches",
        {"bridge.dead_time_s", "bridge.switch_voltage_rating_v", "bridge.switch_pulse_rating_a",
-        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k"},
+        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k", "bridge.snubber_f", "bridge.snubber_ohm"},
        {"bridge.legs"}},
       {"limit",
        {"bridge.current_limit_a", "bridge.limit_delay_s", "primary.turns", "primary.base_height_m"},
@@ -248,10 +248,11 @@ class BridgeStage : public QWidget {
       {"feedback",
        {"bridge.antenna_length_m", "bridge.antenna_distance_m", "bridge.transformer_turns", "bridge.burden_ohm",
         "bridge.input_threshold_v", "bridge.input_limit_v", "bridge.fixed_frequency_hz"},
-       {"bridge.feedback", "bridge.drive_direction"}},
+       {"bridge.feedback", "bridge.start", "bridge.drive_direction"}},
       {"drive",
        {"bridge.squarer_delay_s", "bridge.logic_delay_s", "bridge.driver_delay_s", "bridge.gate_delay_s",
-        "bridge.lead_s", "bridge.kick_s", "bridge.hysteresis_a", "bridge.blanking_s", "bridge.driver_slowest_s"},
+        "bridge.lead_s", "bridge.kick_s", "bridge.noise_a", "bridge.hysteresis_a", "bridge.blanking_s",
+        "bridge.driver_slowest_s"},
        {}},
       {"gate",
        {"bridge.driver_supply_v", "bridge.gate_primary_turns", "bridge.gate_secondary_turns",
@@ -436,6 +437,11 @@ class BridgeStage : public QWidget {
         {"Magnetising, gates", print(b.gate.magnetising_a, current)},
         {"Gate droop", QString("%1 %").arg(100 * b.gate.droop, 0, 'f', 0)},
         {"Gate rises in", print(b.gate.rise_s, time)}};
+    if (b.capacitor_a) rows.push_back({"Each capacitor, mean RMS", print(*b.capacitor_a, current)});
+    if (b.snubber.burst_w > 0)
+      rows.push_back(
+          {"Each snubber",
+           QString("%1, %2 bursting").arg(print(b.snubber.average_w, power), print(b.snubber.burst_w, power))});
     if (b.circuit.series_f) {
       rows.insert(rows.begin() + 2, {"Capacitor peak", banded(b, "tank_peak_v", r.series_peak_v, voltage)});
       rows.insert(rows.begin() + 3, {"Capacitor, mean RMS", print(b.series_rms_a, current)});

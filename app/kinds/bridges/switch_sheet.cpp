@@ -44,7 +44,8 @@ class SwitchSheet : public NumberSheet {
         grid_of({"bridge.switch_gate_charge_c", "bridge.switch_gate_threshold_v", "bridge.switch_gate_limit_v",
                  "bridge.switch_voltage_rating_v", "bridge.switch_current_rating_a", "bridge.switch_pulse_rating_a",
                  "bridge.switch_junction_limit_c", "bridge.switch_case_k_per_w", "bridge.switch_pair_1_k_per_w",
-                 "bridge.switch_pair_1_s", "bridge.switch_pair_2_k_per_w", "bridge.switch_pair_2_s"}));
+                 "bridge.switch_pair_1_s", "bridge.switch_pair_2_k_per_w", "bridge.switch_pair_2_s",
+                 "bridge.snubber_rating_w"}));
     column_->addWidget(
         caption_label("Straight lines, a linear output capacitance of the same charge, edges by their "
                       "times; nothing of it changes with temperature.",
