@@ -5,12 +5,16 @@
 #include "widgets/common.h"
 #include "workspace.h"
 
+#include <QVBoxLayout>
 #include <QWidget>
 
 class FeedView : public QWidget {
  public:
   FeedView(Workspace& workspace, const StageHead& head, QWidget* parent)
-      : QWidget(parent), workspace_(workspace), head_(head) {}
+      : QWidget(parent), workspace_(workspace), head_(head), column_(new QVBoxLayout(this)) {
+    column_->setContentsMargins(0, 0, 0, 0);
+    column_->setSpacing(space::small);
+  }
   /// Brings itself and the stage's head up to date.
   virtual void refresh() = 0;
 
@@ -33,6 +37,7 @@ class FeedView : public QWidget {
 
   Workspace& workspace_;
   StageHead head_;
+  QVBoxLayout* column_;
 };
 
 FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

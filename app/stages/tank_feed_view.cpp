@@ -27,10 +27,7 @@ constexpr int cycle_choices[] = {10, 60, 300};
 class TankFeedView : public FeedView {
  public:
   TankFeedView(Workspace& workspace, const StageHead& head, QWidget* parent) : FeedView(workspace, head, parent) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(space::small);
-    column->addLayout(make_tools());
+    column_->addLayout(make_tools());
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     table_ = make_table(this, "variac table", {"Variac", "Line", "Power", "Factor", "Breaks", "Breaker"});
@@ -41,7 +38,7 @@ class TankFeedView : public FeedView {
     plot_ = new ChargingPlot(workspace_, this);
     connect(plot_, &ChargingPlot::said, cursor_, &QLabel::setText);
     lower->addWidget(plot_, 1);
-    column->addLayout(lower, 1);
+    column_->addLayout(lower, 1);
     late_.setSingleShot(true);
     late_.setInterval(300);
     connect(&late_, &QTimer::timeout, this, [this] { show_progress(workspace_.document.simulating()); });

@@ -417,6 +417,10 @@ void FeedStrip::choose(std::size_t index) {
     blocks_[i]->setChecked(i == chosen_);
     blocks_[i]->update();
   }
+  // The stack is as high as the page in front needs.
+  for (int i = 0; i < pages_->count(); ++i)
+    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred,
+                                     i == static_cast<int>(index) ? QSizePolicy::Preferred : QSizePolicy::Ignored);
   if (static_cast<int>(index) < pages_->count()) pages_->setCurrentIndex(static_cast<int>(index));
   if (!earlier_) return;
   const bool first = index == 0, last = index + 1 >= blocks_.size();
@@ -480,6 +484,10 @@ void FeedStrip::add_fields(QWidget* box, std::size_t index) {
     grid->addWidget(label, row, column);
     grid->addWidget(field, row, column + 1);
   }
+  if (kind.role == arc::BlockRole::reservoir) {
+    grid->addWidget(make_shelf_button(box, index), place / across, 2 * (place % across), 1, 2, Qt::AlignLeft);
+    ++place;
+  }
   for (int i = 0; i < across; ++i) grid->setColumnStretch(2 * i, 1);
   grid->setRowStretch((place + across - 1) / across, 1);
 }
@@ -521,7 +529,6 @@ QWidget* FeedStrip::page(std::size_t index) {
   caution->setObjectName(QString("caution %1").arg(index + 1));
   caution->setWordWrap(true);
   words->addWidget(caution);
-  if (kind.role == arc::BlockRole::reservoir) words->addWidget(make_shelf_button(box, index), 0, Qt::AlignLeft);
   words->addStretch();
   row->addLayout(words, 2);
   auto* fields = new QWidget(box);

@@ -36,6 +36,10 @@ Range expected_arc(double watts) {
   return {0.4 * longest, longest};
 }
 
+// At this many bursts a second arcs have grown as long as they will; more of them add light (common practice, no
+// source). By energy a burst is taken as one of such a train.
+constexpr double full_growth_hz = 120;
+
 constexpr double rectifier_power_factor = 0.6; // of a reservoir straight behind a rectifier (common practice)
 
 void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) {
@@ -174,6 +178,7 @@ void find_averages(const Design& design, const Analysis& analysis, UnitSystem un
   out.peak_w = r.end_s > 0 ? r.bus_j / r.end_s : 0;
   out.line_a = out.average_w / rectifier_power_factor / design.site.mains_voltage_v;
   out.arc_m = expected_arc(out.average_w);
+  out.arc_by_energy_m = expected_arc(out.average_w / out.plan.rate_hz * full_growth_hz);
   out.series_rms_a = r.primary_rms_a * std::sqrt(std::min(1.0, out.plan.on_s * out.plan.rate_hz));
   out.heat = switch_heat(design, r, out.plan);
   out.snubber.burst_w = design.bridge.snubber_f * out.circuit.bus_v * out.circuit.bus_v * r.mean_hz;
@@ -247,6 +252,20 @@ double burst_energy_by(const BurstResult& r, const BurstCircuit& c, double on_s)
   return c.reservoir_f / 2 * (c.bus_v * c.bus_v - v * v);
 }
 
+std::optional<ArcByLog> arc_by_log(const Design& design, double line_a) {
+  std::vector<double> each; // metres for the root of an ampere: of a watt, at one power factor
+  for (const Run& run : design.runs) {
+    const auto arc = run.observations.find("arc_length_m"), amps = run.observations.find("line_current_a");
+    if (arc == run.observations.end() || amps == run.observations.end()) continue;
+    if (arc->second > 0 && amps->second > 0) each.push_back(arc->second / std::sqrt(amps->second));
+  }
+  if (each.size() < 2 || !(line_a > 0)) return {};
+  std::ranges::sort(each);
+  const std::size_t n = each.size();
+  const double middle = (each[(n - 1) / 2] + each[n / 2]) / 2;
+  return ArcByLog{middle * std::sqrt(line_a), (each.back() - each.front()) / 2 / middle, static_cast<int>(n)};
+}
+
 void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out) {
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
@@ -282,6 +301,7 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
     find_averages(design, analysis, units, b);
     work.tell(0.2);
     load_the_bus(design, analysis, options, units, work, b);
+    if (b.plan_problem.empty()) b.arc_by_log = arc_by_log(design, b.line_a);
     work.tell(0.3);
     if (options.advice) try_changes(design, analysis, units, work, b);
     work.tell(0.7);

@@ -82,6 +82,15 @@ struct BridgeChange {
   std::function<void(Design&)> apply;
 };
 
+/// What the coil's own runs say of its arcs: the middle of length over the root of the line's amperes, and half of
+/// how far the runs are apart.
+struct ArcByLog {
+  double arc_m = 0, spread = 0; // the latter relative
+  int runs = 0;
+};
+/// For `line_a` (A); empty below two runs that recorded both.
+std::optional<ArcByLog> arc_by_log(const Design& design, double line_a);
+
 struct BridgeAnalysis : KindPart {
   std::string problem; // why there is no simulation
   BurstCircuit circuit;
@@ -101,7 +110,9 @@ struct BridgeAnalysis : KindPart {
   std::shared_ptr<const MainsResult> mains; // null without a feed
   double bus_share = 1;                     // of the bus at rest, at the beginning of a burst
   const FeedLoads* feed() const override { return mains.get(); }
-  Range arc_m{}; // expected
+  Range arc_m{};           // expected, by average power
+  Range arc_by_energy_m{}; // by the energy of a burst, see analysis.cpp
+  std::optional<ArcByLog> arc_by_log;
   TankDuty duty; // of the capacitor in the primary's lead, where that is a tank
   const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
   /// In each snubber's resistor, while it bursts and in the long run: C V^2 once a cycle.

@@ -226,6 +226,10 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
   out["burst_power_w"] = b.peak_w;
   out["line_current_a"] = b.line_a;
   out["expected_arc_m"] = {b.arc_m.low, b.arc_m.high};
+  out["expected_arc_by_energy_m"] = {b.arc_by_energy_m.low, b.arc_by_energy_m.high};
+  if (b.arc_by_log)
+    out["arc_by_log"] = {
+        {"arc_m", b.arc_by_log->arc_m}, {"spread", b.arc_by_log->spread}, {"runs", b.arc_by_log->runs}};
   out["switch_average_w"] = b.heat.average_w;
   out["junction_c"] = b.heat.junction_c;
   out["junction_peak_c"] = b.heat.junction_peak_c;

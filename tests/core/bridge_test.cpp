@@ -609,6 +609,26 @@ TEST(bridge, what_does_not_start_from_noise_is_told_to_take_a_first_pulse) {
   }
 }
 
+TEST(bridge, arcs_are_expected_by_power_by_energy_and_by_the_coils_own_runs) {
+  Design d = demo(single);
+  BridgeAnalysis b = simulate(d);
+  EXPECT_NEAR(b.arc_m.high, 1.7 * 0.0254 * std::sqrt(b.average_w), 1e-9) << "1.7 inch x root of watts";
+  EXPECT_NEAR(b.arc_by_energy_m.high, 1.7 * 0.0254 * std::sqrt(b.average_w / b.plan.rate_hz * 120), 1e-9);
+  d.runs = {};
+  EXPECT_FALSE(arc_by_log(d, 1));
+  for (const auto& [arc_m, amps] : {std::pair{0.2, 1.0}, {0.44, 4.0}, {0.0, 2.0}, {0.6, 9.0}}) {
+    arc::Run logged;
+    logged.observations = {{"arc_length_m", arc_m}, {"line_current_a", amps}};
+    d.runs.push_back(logged);
+  }
+  d.runs.push_back(arc::Run{});
+  const auto by_log = arc_by_log(d, 16);
+  ASSERT_TRUE(by_log);
+  EXPECT_EQ(by_log->runs, 3) << "what did not break out, and what was not read, says nothing";
+  EXPECT_NEAR(by_log->arc_m, 0.2 * 4, 1e-9);
+  EXPECT_NEAR(by_log->spread, 0.05, 1e-9);
+}
+
 // A capacitor charged and emptied through a resistor once a cycle leaves C V^2 in it (textbook).
 TEST(bridge, a_snubber_burns_its_charge_once_a_cycle) {
   Design d = demo(single);

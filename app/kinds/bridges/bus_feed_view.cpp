@@ -20,10 +20,7 @@ using enum arc::Dimension;
 class BusFeedView : public FeedView {
  public:
   BusFeedView(Workspace& workspace, const StageHead& head, QWidget* parent) : FeedView(workspace, head, parent) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(space::small);
-    column->addLayout(make_tools());
+    column_->addLayout(make_tools());
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     figures_ = make_figures_table(this, "bus figures");
@@ -35,7 +32,7 @@ class BusFeedView : public FeedView {
     connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
     connect(&workspace.document, &Document::opened, this, [this] { kept_.reset(); });
     lower->addWidget(plot_, 1);
-    column->addLayout(lower, 1);
+    column_->addLayout(lower, 1);
   }
 
   void refresh() override {

@@ -111,7 +111,7 @@ class GateStage : public QWidget {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     figures_ = make_figures_table(side_, "gate figures");
-    column->addWidget(figures_, 3);
+    column->addWidget(figures_, 5);
     heat_ = new CursorPlot(workspace_, "junction plot", "Junction over the first minutes", this);
     heat_->setMinimumHeight(96);
     heat_->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
@@ -190,6 +190,9 @@ class GateStage : public QWidget {
 
   void show_figures(const arc::BridgeAnalysis& b) {
     const arc::PulsePlan& plan = b.plan;
+    const auto arcs = [&](const arc::Range& m) {
+      return QString("%1 to %2").arg(print(m.low, length, 2), print(m.high, length, 2));
+    };
     std::vector<std::pair<QString, QString>> rows{
         {"Duty", QString("%1 %").arg(100 * plan.duty(), 0, 'f', 2)},
         {"Off-time", print(plan.off_s(), time)},
@@ -198,7 +201,12 @@ class GateStage : public QWidget {
         {"While it bursts", print(b.peak_w, power)},
         {"On average", print(b.average_w, power)},
         {"From the wall", print(b.line_a, current)},
-        {"Arcs about", QString("%1 to %2").arg(print(b.arc_m.low, length, 2), print(b.arc_m.high, length, 2))},
+        {"Arcs, by power", arcs(b.arc_m)},
+        {"… by a burst's energy", arcs(b.arc_by_energy_m)},
+        {"… by your runs", b.arc_by_log ? QString("%1 ± %2 %")
+                                              .arg(print(b.arc_by_log->arc_m, length, 2))
+                                              .arg(100 * b.arc_by_log->spread, 0, 'f', 0)
+                                        : QString("log two with amperes")},
         {"Each switch", print(b.heat.average_w, power)},
         {"… while it bursts", print(b.heat.burst_w, power)},
         {"Sink, in the long run", print(b.heat.sink_c, temperature)},
