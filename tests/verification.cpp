@@ -63,6 +63,13 @@ void coils(const Json& cases) {
   }
 }
 
+// The full wave's ground carries currents.
+FieldStep over_metal(const Design& design) {
+  FieldStep step = field_step(design);
+  step.metal_floor = true;
+  return step;
+}
+
 void programs(const Json& stored) {
   for (const Json& item : stored["capacitances"]) {
     ToploadPart p;
@@ -91,8 +98,8 @@ void programs(const Json& stored) {
       d.topload = {part("disc", 2 * item["disc_radius_m"].get<double>())};
       d.topload[0].centre_above_winding_m = item["disc_above_m"];
     }
-    row("helix, " + item["name"].get<std::string>(), field_resonator(d).mode_1_hz, item["corrected_hz"], 1e6, "MHz",
-        "full-wave wire antenna code, polygon corrected");
+    row("helix, " + item["name"].get<std::string>(), field_resonator(over_metal(d)).mode_1_hz, item["full_wave_hz"],
+        1e6, "MHz", "full-wave wire antenna code, pieces of the circle's area");
   }
 }
 

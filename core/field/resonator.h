@@ -85,6 +85,8 @@ struct FieldStep {
   Primary primary; // where one of these stands in the field; as by default elsewhere
   FieldResolution resolution;
   double added_top_f = 0;
+  /// The floor carries currents too, as a sheet of metal does; an ordinary one only holds charge.
+  bool metal_floor = false;
   bool operator==(const FieldStep&) const = default;
 };
 FieldStep field_step(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);

@@ -3,6 +3,7 @@
 // on the topload; a branch owns the turns between two nodes. Since D is square and invertible, the largest
 // eigenvalues of G' D^-1 L D^-T G (C = G G') are 1/w^2: no inverse of L is needed.
 #include "field/boundary.h"
+#include "field/loss.h"
 #include "field/resonator.h"
 #include "field/rings.h"
 
@@ -19,14 +20,29 @@ namespace {
 // because a turn cut in two shares its weight.
 class Stretches {
  public:
-  Stretches(double radius, double turns, double length, double wire_radius)
+  /// `internal` is the share of the wire's internal inductance that is there: 1 with an even current, 0 on its
+  /// skin.
+  Stretches(double radius, double turns, double length, double wire_radius, double internal)
       : half_(static_cast<std::size_t>(std::ceil(turns)) + 2) {
     const double pitch = length / turns;
-    double row = ring_self_h(radius, wire_radius, CurrentDistribution::uniform) / 2; // M(0)/2 + sum of M(1..n-1)
+    const double skin = ring_self_h(radius, wire_radius, CurrentDistribution::skin),
+                 even = ring_self_h(radius, wire_radius, CurrentDistribution::uniform);
+    double row = (skin + internal * (even - skin)) / 2; // M(0)/2 + sum of M(1..n-1)
     for (std::size_t n = 1; n < half_.size(); ++n) {
       half_[n] = half_[n - 1] + row;
       row += ring_mutual_h(radius, radius, static_cast<double>(n) * pitch);
     }
+  }
+
+  /// The winding's mirror below a metal floor, whose currents run the other way: turns i and j are 2 base_m and
+  /// i + j + 1 pitches apart. With the second sum b of that, x turns with y of the mirror are b(x + y) - b(x) -
+  /// b(y).
+  void add_mirror(double radius, double turns, double length, double base_m) {
+    const double pitch = length / turns;
+    mirror_.assign(2 * half_.size(), 0);
+    for (std::size_t n = 2; n < mirror_.size(); ++n)
+      mirror_[n] = 2 * mirror_[n - 1] - mirror_[n - 2] +
+                   ring_mutual_h(radius, radius, 2 * base_m + static_cast<double>(n - 1) * pitch);
   }
 
   double mutual(double x1, double x2, double y1, double y2) const {
@@ -35,8 +51,9 @@ class Stretches {
 
  private:
   double at(long x, long y) const {
-    return half_[static_cast<std::size_t>(x)] + half_[static_cast<std::size_t>(y)] -
-           half_[static_cast<std::size_t>(std::abs(x - y))];
+    const auto i = static_cast<std::size_t>(x), j = static_cast<std::size_t>(y);
+    const double own = half_[i] + half_[j] - half_[static_cast<std::size_t>(std::abs(x - y))];
+    return mirror_.empty() ? own : own - (mirror_[i + j] - mirror_[i] - mirror_[j]);
   }
   double corner(double x, double y) const {
     const auto i = static_cast<long>(x);
@@ -46,7 +63,7 @@ class Stretches {
     return (1 - u) * ((1 - v) * at(i, j) + v * at(i, j + 1)) + u * ((1 - v) * at(i + 1, j) + v * at(i + 1, j + 1));
   }
 
-  std::vector<double> half_;
+  std::vector<double> half_, mirror_;
 };
 
 // Grounded bodies: the primary's turns, ceiling and wall. With the strike ring they share one conductor that stays
@@ -141,13 +158,30 @@ std::vector<double> curvatures(const std::vector<Piece>& pieces) {
   return out;
 }
 
-Conductors cut(const FieldStep& step) {
-  const FieldResolution& resolution = step.resolution;
-  const Secondary& coil = step.secondary;
+// Turns so far apart, and so few, that each carries its charge on its own wire. A sheet with the grid's excess
+// knows nothing of the ends, where the last turns stand free.
+bool is_spaced(const Secondary& coil) {
+  constexpr double apart = 1.5; // pitch over wire
+  constexpr double most_turns = 300;
+  return coil.turns >= 2 && coil.turns <= most_turns &&
+         coil.winding_length_m / coil.turns > apart * coil.wire_bare_diameter_m;
+}
+
+// A ring of wire for each turn.
+void add_turns(const Secondary& coil, Conductors& out) {
+  out.winding = static_cast<std::size_t>(std::floor(coil.turns));
+  const double radius = secondary_mean_radius_m(coil), wire = coil.wire_bare_diameter_m / 2;
+  for (std::size_t i = 0; i < out.winding; ++i) {
+    const double height = coil.base_height_m +
+                          (static_cast<double>(i) + 0.5) * coil.winding_length_m / static_cast<double>(out.winding);
+    out.pieces.push_back({radius, height, radius, height, i, wire, 0});
+  }
+}
+
+// Pieces of a sheet, with what a grid of wires has over it.
+void add_sheet(const Secondary& coil, int most_pieces, Conductors& out) {
   const double radius = secondary_mean_radius_m(coil);
-  const double top_height = coil.base_height_m + coil.winding_length_m;
-  Conductors out;
-  out.winding = static_cast<std::size_t>(std::min<double>(resolution.winding_pieces, std::floor(coil.turns)));
+  out.winding = static_cast<std::size_t>(std::min<double>(most_pieces, std::floor(coil.turns)));
   const double height = coil.winding_length_m / static_cast<double>(out.winding);
   const double excess = wire_grid_excess(radius, coil.turns / static_cast<double>(out.winding),
                                          coil.winding_length_m / coil.turns, coil.wire_bare_diameter_m / 2);
@@ -155,6 +189,17 @@ Conductors cut(const FieldStep& step) {
     const double low = coil.base_height_m + static_cast<double>(i) * height;
     out.pieces.push_back({radius, low, radius, low + height, i, 0, excess});
   }
+}
+
+Conductors cut(const FieldStep& step) {
+  const FieldResolution& resolution = step.resolution;
+  const Secondary& coil = step.secondary;
+  const double top_height = coil.base_height_m + coil.winding_length_m;
+  Conductors out;
+  if (is_spaced(coil))
+    add_turns(coil, out);
+  else
+    add_sheet(coil, resolution.winding_pieces, out);
   out.curvature_m.assign(out.winding, coil.wire_bare_diameter_m / 2);
   for (const ToploadPart& part : step.topload)
     if (const ToploadShape* shape = topload_shape(part.shape)) {
@@ -170,9 +215,12 @@ Conductors cut(const FieldStep& step) {
 }
 
 // Branch b runs from node b-1 (ground for b = 0) to node b and owns the turns between their places.
-Eigen::MatrixXd branch_inductances(const Secondary& coil, const Conductors& conductors) {
-  const Stretches stretches(secondary_mean_radius_m(coil), coil.turns, coil.winding_length_m,
-                            coil.wire_bare_diameter_m / 2);
+Eigen::MatrixXd branch_inductances(const Secondary& coil, const Conductors& conductors, double internal,
+                                   bool metal_floor) {
+  Stretches stretches(secondary_mean_radius_m(coil), coil.turns, coil.winding_length_m,
+                      coil.wire_bare_diameter_m / 2, internal);
+  if (metal_floor)
+    stretches.add_mirror(secondary_mean_radius_m(coil), coil.turns, coil.winding_length_m, coil.base_height_m);
   const auto n = static_cast<double>(conductors.winding);
   const auto m = static_cast<Eigen::Index>(conductors.nodes);
   const auto place = [&](Eigen::Index node) { // turns below a node
@@ -275,7 +323,7 @@ void add_charges(const Secondary& coil, const Conductors& conductors, const Eige
     double field = std::abs(q) / piece_area_m2(piece) / eps0_f_per_m;
     // Between the smooth sheet and the wires of a winding: pi/2 for touching wires, thin-wire field for spaced
     // ones.
-    if (last_turn)
+    if (last_turn && piece.tube_radius_m == 0)
       field *= std::max(std::numbers::pi / 2,
                         coil.winding_length_m / coil.turns / (std::numbers::pi * coil.wire_bare_diameter_m));
     out.surface.push_back({(piece.r1_m + piece.r2_m) / 2, (piece.z1_m + piece.z2_m) / 2, field,
@@ -330,6 +378,7 @@ struct CutStep {
 std::shared_ptr<const CutCoil> without_ring(FieldStep step, Kept& kept) {
   step.strike_ring = false;
   step.added_top_f = 0;
+  step.metal_floor = false; // it changes inductances only
   if (!step.primary_grounded) step.primary = Primary{};
   const auto make = [&] {
     Conductors conductors = cut(step);
@@ -396,6 +445,8 @@ double isolated_topload_f(Kept& kept, const FieldStep& step) {
 
 namespace {
 
+constexpr double usual_air_c = 20;
+
 ResonatorResult solve_field(const FieldStep& step, Kept& kept) {
   const FieldResolution& resolution = step.resolution;
   const std::shared_ptr<const CutCoil> coil = without_ring(step, kept);
@@ -408,8 +459,15 @@ ResonatorResult solve_field(const FieldStep& step, Kept& kept) {
   const auto m = static_cast<Eigen::Index>(conductors.nodes);
   Eigen::MatrixXd c = field.maxwell_f.topLeftCorner(m, m);
   c(m - 1, m - 1) += step.added_top_f;
-  const Modes modes =
-      solve_modes(c, branch_inductances(step.secondary, conductors), resolution.frequency_only ? 1 : 3);
+  const Eigen::Index wanted = resolution.frequency_only ? 1 : 3;
+  Modes modes = solve_modes(c, branch_inductances(step.secondary, conductors, 1, step.metal_floor), wanted);
+  // In spaced turns what the wire itself stores counts: at these frequencies its current runs on its skin, and of
+  // the internal inductance 2 depths over the radius are left (of a round wire with strong skin effect).
+  if (is_spaced(step.secondary) && !modes.frequency_hz.empty()) {
+    const double depth = skin_depth_m(modes.frequency_hz[0], usual_air_c);
+    const double internal = std::min(1.0, 2 * depth / (step.secondary.wire_bare_diameter_m / 2));
+    modes = solve_modes(c, branch_inductances(step.secondary, conductors, internal, step.metal_floor), wanted);
+  }
 
   if (modes.frequency_hz.empty() || !std::isfinite(modes.frequency_hz[0]))
     throw std::invalid_argument("this winding is beyond the field model: its turns and measures lie too far apart");

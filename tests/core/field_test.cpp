@@ -130,12 +130,19 @@ TEST(resonator, agrees_with_an_independent_solution_of_three_coils) {
   }
 }
 
-// Full-wave solution of this helix by a wire method-of-moments program, corrected for the polygon: 30.6 to 30.7
-// MHz.
-TEST(resonator, a_space_wound_helix_agrees_with_full_wave_within_three_percent) {
-  const ResonatorResult r = field_resonator(helix_24());
-  expect_close(r.mode_1_hz, 30.65e6, 0.03);
-  expect_close(r.mode_1_hz, 30.0e6, 0.005);
+// Charge on a sheet instead of on its wires, and the internal inductance of an even current, would make this 2 %
+// lower: 30.0 MHz. More of them in reference_programs_test.cpp.
+TEST(resonator, spaced_turns_carry_their_charge_on_the_wires) {
+  Design d = helix_24();
+  expect_close(field_resonator(d).mode_1_hz, 30.34e6, 0.002);
+  EXPECT_EQ(field_resonator(d).charges.size(), 24u) << "one ring for each turn";
+  d.secondary.wire_bare_diameter_m = d.secondary.wire_overall_diameter_m = 0.0035; // pitch below 1.5 wires
+  d.secondary.form_diameter_m = 0.05 - 0.0035;
+  const ResonatorResult sheet = field_resonator(d);
+  EXPECT_EQ(sheet.charges.front().piece.tube_radius_m, 0);
+  d.secondary.wire_bare_diameter_m = 0.0033;
+  EXPECT_GT(field_resonator(d).charges.front().piece.tube_radius_m, 0);
+  expect_close(field_resonator(d).mode_1_hz, sheet.mode_1_hz, 0.02, "where one way takes over from the other");
 }
 
 TEST(resonator, a_coil_of_five_turns_has_an_answer) {
@@ -156,9 +163,12 @@ TEST(resonator, all_lengths_doubled_halve_the_frequency) {
         &twice.secondary.wire_overall_diameter_m, &twice.secondary.base_height_m, &twice.topload[0].diameter_m,
         &twice.topload[0].centre_above_winding_m})
     *length *= 2;
-  expect_close(field_resonator(twice).mode_1_hz, field_resonator(d).mode_1_hz / 2, 1e-9);
+  // The skin of the wire does not grow with it.
+  expect_close(field_resonator(twice).mode_1_hz, field_resonator(d).mode_1_hz / 2, 5e-4);
   expect_close(field_resonator(twice).effective_capacitance_f, 2 * field_resonator(d).effective_capacitance_f,
-               1e-9);
+               1e-4);
+  for (Design* each : {&d, &twice}) each->secondary.turns *= 10; // a close winding has none
+  expect_close(field_resonator(twice).mode_1_hz, field_resonator(d).mode_1_hz / 2, 1e-9);
 }
 
 TEST(resonator, the_equivalent_circuit_rings_at_the_mode) {

@@ -38,9 +38,9 @@ TEST(reference_programs, toploads_over_a_winding_agree_with_finite_elements) {
   EXPECT_EQ(compared, 2);
 }
 
-// 3 % after the polygon's correction: the line model knows no radiation and no lead from the ground to the first
-// turn.
-TEST(reference_programs, helices_agree_with_full_wave_within_three_percent) {
+// 1 %: the line model knows no radiation and no lead from the ground to the first turn. The disc is a net of wires
+// in full wave: finer meshes lower it (23.75, 23.60, towards 23.5 MHz).
+TEST(reference_programs, spaced_helices_agree_with_full_wave_within_one_percent) {
   int compared = 0;
   const Json all = references();
   for (const Json& item : all["helices"]) {
@@ -61,12 +61,16 @@ TEST(reference_programs, helices_agree_with_full_wave_within_three_percent) {
       disc.centre_above_winding_m = item["disc_above_m"];
       d.topload.push_back(disc);
     }
-    const double hz = field_resonator(d).mode_1_hz;
+    FieldStep step = field_step(d);
+    const double ordinary_hz = field_resonator(step).mode_1_hz;
+    step.metal_floor = true; // the full wave's ground is one
+    const double hz = field_resonator(step).mode_1_hz;
+    EXPECT_GT(hz, ordinary_hz) << "currents in the floor take inductance away";
     RecordProperty(item["name"].get<std::string>(), std::to_string(hz));
-    expect_close(hz, item["corrected_hz"], 0.03, item["name"]);
+    expect_close(hz, item["full_wave_hz"], 0.01, item["name"]);
     ++compared;
   }
-  EXPECT_EQ(compared, 3);
+  EXPECT_EQ(compared, 5);
 }
 
 } // namespace
