@@ -385,7 +385,9 @@ void FeedStrip::rebuild(const QStringList& kinds) {
   while (pages_->count() > 0) {
     QWidget* old = pages_->widget(0);
     pages_->removeWidget(old);
-    old->setParent(nullptr);
+    for (QWidget* each : old->findChildren<QWidget*>()) each->setObjectName({});
+    old->setParent(this); // which takes it along, should it end before the next turn of events
+    old->hide();
     old->deleteLater();
   }
   if (!wall_) {
