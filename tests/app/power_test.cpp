@@ -5,6 +5,8 @@
 #include "circuit/feed.h"
 #include "parts/bank.h"
 #include "widgets/bank_view.h"
+#include "widgets/circuit_symbols.h"
+#include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/feed_strip.h"
 #include "workshop/shelf.h"
@@ -14,6 +16,7 @@
 #include <QListWidget>
 #include <QMenu>
 #include <QMimeData>
+#include <QPainter>
 #include <qcustomplot.h>
 
 using testing::HasSubstr;
@@ -218,6 +221,37 @@ TEST_F(Power, the_path_is_worked_from_its_context_menu) {
   ASSERT_TRUE(first);
   EXPECT_FALSE(first->findChild<QAction*>("menu earlier")->isEnabled());
   first->close();
+}
+
+TEST_F(Power, every_block_has_a_symbol_of_its_own_and_a_short_name) {
+  const auto drawn = [](QStringView name) {
+    QImage picture(48, 40, QImage::Format_ARGB32);
+    picture.fill(Qt::white);
+    QPainter painter(&picture);
+    draw_circuit_symbol(painter, name, QRectF(2, 3, symbol_width, symbol_height));
+    return picture;
+  };
+  const QImage unknown = drawn(u"nothing of the kind");
+  for (const arc::BlockKind& kind : arc::block_kinds()) {
+    EXPECT_NE(drawn(text_of(kind.key)), unknown) << kind.key;
+    EXPECT_FALSE(kind.brief.empty()) << kind.key;
+    EXPECT_LE(kind.brief.size(), 10u) << kind.key << ": it stands under its symbol";
+  }
+}
+
+TEST_F(Power, only_blocks_that_serve_the_kind_are_offered) {
+  show("feed");
+  const auto offered = [&](const char* kind) {
+    for (const QAction* action : get<QPushButton>("add block").menu()->actions())
+      if (action->objectName() == QString("add ") + kind) return true;
+    return false;
+  };
+  for (const arc::BlockKind& kind : arc::block_kinds())
+    EXPECT_EQ(offered(std::string(kind.key).c_str()), kind.serves(arc::FeedEnd::tank)) << kind.key;
+  window().open_demo("bridge");
+  show("feed");
+  for (const arc::BlockKind& kind : arc::block_kinds())
+    EXPECT_EQ(offered(std::string(kind.key).c_str()), kind.serves(arc::FeedEnd::bus)) << kind.key;
 }
 
 // The bar of a path in view: every block and joint inside of the window, none over another, whatever its size.
