@@ -66,10 +66,7 @@ class FeedStage : public QWidget {
  protected:
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
-    // In a low window the path and the numbers go before the words, which the heading then says when pointed at.
-    const bool low = height() < 600;
-    head_.reason->setMaximumHeight(low && !workspace_.document.design().feed.empty() ? 0 : QWIDGETSIZE_MAX);
-    strip_->panel()->setMinimumHeight(low ? 70 : 104);
+    make_room();
   }
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
@@ -77,6 +74,13 @@ class FeedStage : public QWidget {
   }
 
  private:
+  // In a low window the path and the numbers go before the words, which the heading then says when pointed at.
+  void make_room() {
+    const bool low = height() < 600;
+    head_.reason->setMaximumHeight(low && !workspace_.document.design().feed.empty() ? 0 : QWIDGETSIZE_MAX);
+    strip_->panel()->setMinimumHeight(low ? 70 : 104);
+  }
+
   arc::FeedEnd end() const { return arc::kind_of(workspace_.document.design()).feed_end; }
 
   // What a path to this end may hold, and the usual ones to start from.
@@ -148,6 +152,7 @@ class FeedStage : public QWidget {
   void refresh() {
     if (!isVisible()) return; // brought up to date when it is shown
     prepare();
+    make_room();
     polarity_->setVisible(series_block().has_value());
     const bool empty = workspace_.document.design().feed.empty(), bus = end() == arc::FeedEnd::bus;
     start_->setVisible(empty);

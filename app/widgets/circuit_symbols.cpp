@@ -371,8 +371,8 @@ constexpr std::array<Row, 42> rows{{
 
 } // namespace
 
-void draw_circuit_symbol(QPainter& painter, QStringView name, const QRectF& where) {
-  const Pen pen{painter, where.center()};
+void draw_circuit_symbol(QPainter& painter, QStringView name, QPointF middle) {
+  const Pen pen{painter, middle};
   const auto* row = std::ranges::find(rows, name, &Row::name);
   if (row != rows.end()) {
     row->draw(pen);

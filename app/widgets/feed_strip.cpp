@@ -1,7 +1,6 @@
 // The strip of feed blocks and the panel of the chosen one.
 #include "widgets/feed_strip.h"
 
-#include "circuit/feed_loads.h"
 #include "coil/kind.h"
 #include "widgets/circuit_symbols.h"
 #include "widgets/common.h"
@@ -69,8 +68,7 @@ class PathBlock : public QAbstractButton {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(t.ink, 1.4));
     painter.setFont(type::font(type::caption, QFont::DemiBold));
-    draw_circuit_symbol(painter, symbol_,
-                        QRectF(middle - symbol_width / 2, wire_y - symbol_height / 2, symbol_width, symbol_height));
+    draw_circuit_symbol(painter, symbol_, {middle, wire_y});
     const QFont font = type::font(type::caption, current ? QFont::DemiBold : QFont::Normal);
     painter.setFont(font);
     painter.setPen(current ? t.ink : t.second);
@@ -124,7 +122,7 @@ class PathBlock : public QAbstractButton {
     } else if (event->key() == Qt::Key_Insert) {
       strip_.show_menu(index_, mapToGlobal(rect().bottomLeft()));
     } else if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
-      if (auto* field = strip_.pages_->currentWidget()->findChild<QuantityField*>()) field->setFocus();
+      strip_.edit_numbers();
     } else {
       QAbstractButton::keyPressEvent(event);
     }
@@ -251,9 +249,7 @@ void FeedStrip::paintEvent(QPaintEvent*) {
   const auto symbol = [&](const char* name, QPointF middle) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(t.ink, 1.4));
-    draw_circuit_symbol(
-        painter, QString(name),
-        QRectF(middle.x() - symbol_width / 2, middle.y() - symbol_height / 2, symbol_width, symbol_height));
+    draw_circuit_symbol(painter, QString(name), middle);
   };
   const auto words = [&](const QString& text, double left, double top, double wide) {
     painter.setFont(type::font(type::caption));
@@ -328,14 +324,20 @@ void FeedStrip::set_joint(QLabel* label, const QString& name, const JointText& t
   label->setEnabled(workspace_.document.power_is_current());
 }
 
+// What these blocks carry; null while it is not known: a simulation of other blocks says nothing about them.
+std::shared_ptr<const arc::FeedLoads> FeedStrip::loads() const {
+  const auto power = workspace_.document.power();
+  const arc::FeedLoads* found = power && power->part ? power->part->feed() : nullptr;
+  const arc::Design& design = workspace_.document.design();
+  if (!found || power->kind != design.kind || found->joints.size() != design.feed.size() + 1) return nullptr;
+  return {power, found};
+}
+
 // Volts, amperes and margin behind a block; of rectifiers also the diodes'.
 FeedStrip::JointText FeedStrip::joint_text(std::size_t index) const {
-  const auto power = workspace_.document.power();
-  const arc::FeedLoads* loads = power && power->part ? power->part->feed() : nullptr;
+  const auto loads = this->loads();
   const auto& feed = workspace_.document.design().feed;
-  // A simulation of a feed with other blocks says nothing about these.
-  if (!loads || power->kind != workspace_.document.design().kind || loads->joints.size() != feed.size() + 1)
-    return {"–\n–", "not simulated yet"};
+  if (!loads) return {"–\n–", "not simulated yet"};
   const arc::JointLoad& j = loads->joints[index];
   const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
   double used = j.used();
@@ -435,6 +437,10 @@ void FeedStrip::choose(std::size_t index) {
 void FeedStrip::focus_block(std::size_t index) {
   choose(index);
   blocks_[index]->setFocus(Qt::OtherFocusReason);
+}
+
+void FeedStrip::edit_numbers() {
+  if (auto* field = pages_->currentWidget()->findChild<QuantityField*>()) field->setFocus();
 }
 
 void FeedStrip::go_to(const QString& stage, const QString& field) {
@@ -552,11 +558,9 @@ QWidget* FeedStrip::make_shelf_button(QWidget* box, std::size_t index) {
   connect(menu, &QMenu::aboutToShow, this, [this, menu, index] {
     menu->clear();
     const arc::Design& design = workspace_.document.design();
-    const auto power = workspace_.document.power();
-    const arc::FeedLoads* loads = power && power->part ? power->part->feed() : nullptr;
-    const double volts = loads && index < loads->joints.size()
-                             ? loads->joints[index].peak_v
-                             : arc::unloaded_bus_v(design.feed, design.site.mains_voltage_v);
+    const auto loads = this->loads();
+    const double volts =
+        loads ? loads->joints[index].peak_v : arc::unloaded_bus_v(design.feed, design.site.mains_voltage_v);
     const auto offers = arc::reservoir_offers(workspace_.shelf.shelf(), volts);
     for (const arc::ReservoirOffer& offer : offers) {
       const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
@@ -665,11 +669,7 @@ void FeedStrip::show_menu(std::size_t index, QPoint global) {
   later->setObjectName("menu later");
   later->setEnabled(index + 1 < count);
   menu->addSeparator();
-  menu->addAction("Edit its numbers\tEnter", this,
-                  [this] {
-                    if (auto* field = pages_->currentWidget()->findChild<QuantityField*>()) field->setFocus();
-                  })
-      ->setObjectName("menu edit");
+  menu->addAction("Edit its numbers\tEnter", this, &FeedStrip::edit_numbers)->setObjectName("menu edit");
   menu->addAction("Remove\tDelete", this, [this, index] { remove_block(index); })->setObjectName("menu remove");
   menu->popup(global);
 }

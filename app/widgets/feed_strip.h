@@ -4,6 +4,7 @@
 #pragma once
 
 #include "circuit/feed.h"
+#include "circuit/feed_loads.h"
 #include "workspace.h"
 
 #include <QFrame>
@@ -12,6 +13,7 @@
 #include <QPushButton>
 #include <QStackedWidget>
 #include <functional>
+#include <memory>
 #include <vector>
 
 class PathBlock;
@@ -59,6 +61,7 @@ class FeedStrip : public QWidget {
     QString brief, whole; // at the joint, and in words
     bool over = false;
   };
+  std::shared_ptr<const arc::FeedLoads> loads() const;
   JointText joint_text(std::size_t index) const;
   void set_joint(QLabel* label, const QString& name, const JointText& text);
   /// Place in the feed for something let go here.
@@ -70,6 +73,7 @@ class FeedStrip : public QWidget {
   void show_menu(std::size_t index, QPoint global);
   void go_to(const QString& stage, const QString& field);
   void focus_block(std::size_t index);
+  void edit_numbers();
 
   Workspace& workspace_;
   QFrame* insertion_ = nullptr;

@@ -233,14 +233,13 @@ void load_the_bus(const Design& design, const Analysis& analysis, const PowerOpt
     return;
   }
   if (work.cancelled) return;
+  if (!design.bridge.bus_voltage_v) { // else as measured, loaded
+    b.bus_share = b.mains->start_v / b.mains->unloaded_v;
+    b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped, b.bus_share);
+    b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
+    find_averages(design, analysis, units, b);
+  }
   b.line_a = b.mains->line_current_a;
-  if (design.bridge.bus_voltage_v) return; // as measured, loaded
-  b.bus_share = b.mains->start_v / b.mains->unloaded_v;
-  b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped, b.bus_share);
-  b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
-  const double line_a = b.line_a;
-  find_averages(design, analysis, units, b);
-  b.line_a = line_a;
 }
 
 } // namespace

@@ -20,40 +20,18 @@ namespace {
 using Maybe = std::optional<Finding>;
 using enum Dimension;
 
-// The numbers of a block that stores, by its kind, and how many of its units make the whole.
-struct Storing {
-  std::string_view kind, capacitance, bleeder, voltage, ripple;
-};
-constexpr std::array<Storing, 3> storing{
-    {{"electrolytics", "unit_capacitance_f", "unit_bleed_ohm", "unit_voltage_v", "unit_ripple_a"},
-     {"reservoir", "capacitance_f", "bleed_resistance_ohm", "voltage_v", "capacitance_f"},
-     {"full-wave-doubler", "capacitance_f", "bleed_resistance_ohm", "inverse_voltage_v", "capacitance_f"}}};
-
-// The last block that stores, and its row.
-std::pair<std::size_t, const Storing*> storing_block(const Design& d) {
-  for (std::size_t i = d.feed.size(); i-- > 0;)
-    for (const Storing& row : storing)
-      if (d.feed[i].kind == row.kind) return {i, &row};
-  return {0, nullptr};
-}
-
-std::string storing_field(const Design& d, std::string_view Storing::*number) {
-  const auto [index, row] = storing_block(d);
-  return row ? feed_field(d, d.feed[index], row->*number) : "add block";
-}
-
-// Scales one number of the block that stores, so that the whole changes by this factor.
-void scale_storing(Design& d, std::string_view Storing::*number, double factor) {
-  const auto [index, row] = storing_block(d);
-  if (!row) return;
-  const double now = block_value(d.feed[index], row->*number);
-  d.feed[index].values[std::string(row->*number)] = round_significant(now * factor, 3);
+// The field behind a number of what stores.
+std::string store_field(const Design& d, std::string_view StoreKeys::*number) {
+  const auto at = last_store(d.feed);
+  if (!at) return "add block";
+  const std::string_view key = block_kind(d.feed[*at].kind)->store_keys.*number;
+  return key.empty() ? fmt::format("block {}", *at + 1) : feed_field(d, d.feed[*at], key);
 }
 
 void set_reservoir(Design& d, double farad) {
   const Bus bus = bus_of(d);
   if (bus.from_feed)
-    scale_storing(d, &Storing::capacitance, farad / bus.reservoir.capacitance_f);
+    scale_store(d, &StoreKeys::capacitance, farad / bus.reservoir.capacitance_f);
   else
     d.bridge.reservoir_f = farad;
 }
@@ -64,9 +42,9 @@ void set_bleeder(Design& d, double ohm) {
   if (!bus.from_feed) {
     d.bridge.bleed_resistance_ohm = ohm;
   } else if (std::isfinite(bus.reservoir.bleed_ohm)) {
-    scale_storing(d, &Storing::bleeder, ohm / bus.reservoir.bleed_ohm);
-  } else if (const auto [index, row] = storing_block(d); row) { // a doubler: two in series
-    d.feed[index].values[std::string(row->bleeder)] = ohm / 2;
+    scale_store(d, &StoreKeys::bleeder, ohm / bus.reservoir.bleed_ohm);
+  } else if (FeedBlock* doubler = find_block(d.feed, BlockRole::doubler)) { // two in series
+    doubler->values["bleed_resistance_ohm"] = ohm / 2;
   }
 }
 
@@ -101,44 +79,29 @@ Maybe bus_over_rating(const Design& d, const Analysis&, UnitSystem units) {
             .value = volts,
             .limit = share * rated,
             .dimension = voltage};
-  const bool from_feed = bus_of(d).from_feed;
-  const bool doubled = from_feed ? find_block(d.feed, BlockRole::doubler) != nullptr : d.bridge.doubled;
-  if (doubled && !d.bridge.bus_voltage_v) {
+  const Bus bus = bus_of(d);
+  if (bus.doubled && !d.bridge.bus_voltage_v) {
     f.remedy = "A bridge rectifier instead of the doubler";
-    f.apply = from_feed ? undouble : [](Design& x) { x.bridge.doubled = false; };
+    f.apply = bus.from_feed ? undouble : [](Design& x) { x.bridge.doubled = false; };
   }
   return f;
 }
 
 Maybe bleeds_slowly(const Design& d, const Analysis&, UnitSystem units) {
   const Bus bus = bus_of(d);
-  const double ohm = bus.reservoir.bleed_ohm;
-  const bool none = !std::isfinite(ohm);
-  constexpr double longest = 60;
-  const double farad = bus.reservoir.capacitance_f, seconds = none ? 0 : bleed_time_s(ohm, farad, bus.volts);
-  if (!none && !(seconds > longest)) return {};
-  const double wanted =
-      round_significant(none ? 0.8 * longest / (farad * std::log(std::max(bus.volts / bled_target_v, 1.1)))
-                             : ohm * 0.8 * longest / seconds,
-                        2);
+  auto slow = slow_bleeding(bus.reservoir.capacitance_f, bus.reservoir.bleed_ohm, bus.volts, units);
+  if (!slow) return {};
+  const bool none = slow->seconds == 0;
   const Say say{units};
-  return Finding{
-      .id = none ? "bus-no-bleeder" : "bus-bleeds-slowly",
-      .severity = none ? Severity::stop : Severity::warning,
-      .stage = bus.from_feed ? "feed" : "bridge",
-      .field = bus.from_feed ? storing_field(d, &Storing::bleeder) : "bridge.bleed_resistance_ohm",
-      .title =
-          none ? "Nothing bleeds the reservoir"
-               : fmt::format("{} until the bus is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
-      .text = fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes "
-                          "{}.",
-                          say(stored_energy_j(farad, bus.volts), energy), say(hazardous_energy_j, energy),
-                          say(wanted, resistance, 2), say(std::pow(bus.volts, 2) / wanted, power, 2)),
-      .remedy = fmt::format("Use a bleeder of {} across it", say(wanted, resistance, 2)),
-      .value = seconds,
-      .limit = longest,
-      .dimension = time,
-      .apply = [wanted](Design& x) { set_bleeder(x, wanted); }};
+  Finding& f = slow->finding;
+  f.id = none ? "bus-no-bleeder" : "bus-bleeds-slowly";
+  f.stage = bus.from_feed ? "feed" : "bridge";
+  f.field = bus.from_feed ? store_field(d, &StoreKeys::bleeder) : "bridge.bleed_resistance_ohm";
+  f.title =
+      none ? "Nothing bleeds the reservoir"
+           : fmt::format("{} until the bus is below {}", say(slow->seconds, time, 2), say(bled_target_v, voltage));
+  f.apply = [wanted = slow->wanted_ohm](Design& x) { set_bleeder(x, wanted); };
+  return std::move(f);
 }
 
 constexpr std::array<FindingRule, 2> bus_rest_table{bus_over_rating, bleeds_slowly};
@@ -152,7 +115,7 @@ Maybe bus_sags(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSy
   return Finding{.id = "bus-sags",
                  .severity = Severity::warning,
                  .stage = bus_of(d).from_feed ? "feed" : "bridge",
-                 .field = bus_of(d).from_feed ? storing_field(d, &Storing::capacitance) : "bridge.reservoir_f",
+                 .field = bus_of(d).from_feed ? store_field(d, &StoreKeys::capacitance) : "bridge.reservoir_f",
                  .title = fmt::format("The bus sags by {} in a burst", say(b.burst.droop_v, voltage)),
                  .text =
                      fmt::format("{} from {} are {:.0f} % of it; the end of the burst does less than its start.",
@@ -205,10 +168,11 @@ double tolerable_inrush_a(const Design& d) {
   return std::min(usual_a, times * std::numbers::sqrt2 * block_value(*breaker, "rated_current_a"));
 }
 
-// Of the limiter and what the bus stores, until a relay may bridge it: a rectifier charges at the crests only, a
-// doubler each of its capacitors at every other one, and they are twice the bus's.
-double relay_constants(const Design& d) {
-  return find_block(d.feed, BlockRole::doubler) ? 100 : 12;
+// Seconds until a relay may bridge these ohms: a rectifier charges at the crests only, a doubler each of its
+// capacitors at every other one, and they are twice the bus's.
+double relay_after_s(const Design& d, const BridgeAnalysis& b, double ohm) {
+  const double constants = bus_of(d).doubled ? 100 : 12;
+  return std::clamp(round_significant(constants * ohm * b.circuit.reservoir_f, 1), 0.3, 8.0);
 }
 
 Maybe inrush(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
@@ -242,7 +206,7 @@ Maybe inrush(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSyst
     return f;
   }
   const double ohm = round_significant(1.3 * peak_v / std::min(tolerable, 15.0), 2);
-  const double after = std::clamp(round_significant(relay_constants(d) * ohm * b.circuit.reservoir_f, 1), 0.3, 8.0);
+  const double after = relay_after_s(d, b, ohm);
   f.remedy = fmt::format("A limiter of {}, bridged after {}", say(ohm, resistance, 2), say(after, time, 2));
   f.apply = [ohm, after](Design& x) {
     if (!find_block(x.feed, BlockRole::inrush_limiter)) add_block(x.feed, make_block(BlockRole::inrush_limiter));
@@ -281,8 +245,7 @@ Maybe limiter_stays(const Design& d, const Analysis&, const BridgeAnalysis& b, U
   if (!limiter || block_value(*limiter, "relay_after_s") > 0 || thermistor_of(*limiter)) return {};
   if (b.mains->limiter_w <= tolerable_w) return {};
   const Say say{units};
-  const double after =
-      std::clamp(round_significant(relay_constants(d) * b.mains->limiter_ohm * b.circuit.reservoir_f, 1), 0.3, 8.0);
+  const double after = relay_after_s(d, b, b.mains->limiter_ohm);
   return Finding{.id = "limiter-stays-in",
                  .severity = Severity::warning,
                  .stage = "feed",
@@ -300,8 +263,7 @@ Maybe fuse_melts(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
   if (!b.mains) return {};
   for (std::size_t i = 0; i < d.feed.size(); ++i) {
     const FeedBlock& block = d.feed[i];
-    if (role_of(block) == BlockRole::reservoir || role_of(block) == BlockRole::doubler)
-      return {}; // what comes behind sees bursts, not the inrush
+    if (block_kind(block.kind)->reservoir) return {}; // what comes behind sees bursts, not the inrush
     if (role_of(block) != BlockRole::fuse) continue;
     const double melts = block_value(block, "melting_a2s");
     if (!(melts > 0) || b.mains->inrush_a2s <= 0.5 * melts) continue; // half of it ages a fuse
@@ -332,7 +294,7 @@ Maybe bus_ripple(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .id = "bus-ripple",
       .severity = Severity::warning,
       .stage = "feed",
-      .field = storing_field(d, &Storing::capacitance),
+      .field = store_field(d, &StoreKeys::capacitance),
       .title = fmt::format("The bus ripples by {}", say(b.mains->ripple_v, voltage)),
       .text = fmt::format("{:.0f} % of {}: bursts begin anywhere between, {} apart, and arcs differ as much.",
                           100 * share, say(b.mains->bus_v, voltage), say(b.mains->start_spread_v, voltage)),
@@ -374,7 +336,7 @@ Maybe bus_overshoots(const Design& d, const Analysis&, const BridgeAnalysis& b, 
       .id = "bus-overshoots",
       .severity = b.mains->crest_v > holds ? Severity::stop : Severity::warning,
       .stage = "feed",
-      .field = storing_field(d, &Storing::voltage),
+      .field = store_field(d, &StoreKeys::voltage),
       .title = fmt::format("Switching on lifts the bus to {}", say(b.mains->crest_v, voltage)),
       .text = fmt::format("What is inductive before it rings with the empty reservoir; reservoir and switches "
                           "hold {}. Above the crest only the bleeder brings it down.",
@@ -395,13 +357,13 @@ Maybe reservoir_warm(const Design& d, const Analysis&, const BridgeAnalysis& b, 
   if (!b.mains) return {};
   const Reservoir r = reservoir_of(d.feed);
   if (!(r.ripple_a > 0) || b.mains->reservoir_a <= r.ripple_a) return {};
-  const auto [index, row] = storing_block(d);
+  const FeedBlock& block = d.feed[*last_store(d.feed)];
   const Say say{units};
   const double more = std::ceil(b.mains->reservoir_a / r.ripple_a);
   Finding f{.id = "reservoir-ripple-current",
             .severity = b.mains->reservoir_a > 1.5 * r.ripple_a ? Severity::stop : Severity::warning,
             .stage = "feed",
-            .field = feed_field(d, d.feed[index], row->ripple),
+            .field = store_field(d, &StoreKeys::ripple),
             .title = fmt::format("{} in a reservoir for {}", say(b.mains->reservoir_a, current),
                                  say(r.ripple_a, current)),
             .text = "Charging pulses and bursts heat its ESR; electrolytics dry out and burst.",
@@ -409,11 +371,10 @@ Maybe reservoir_warm(const Design& d, const Analysis&, const BridgeAnalysis& b, 
             .value = b.mains->reservoir_a,
             .limit = r.ripple_a,
             .dimension = current};
-  if (row->kind == "electrolytics") {
-    const double side = block_value(d.feed[index], "units_in_parallel") * more;
-    f.remedy = fmt::format("{} side by side", format_number(side));
-    f.apply = [side](Design& x) {
-      if (const auto [at, kind] = storing_block(x); kind) x.feed[at].values["units_in_parallel"] = side;
+  if (!block_kind(block.kind)->store_keys.ripple.empty()) {
+    f.remedy = fmt::format("{} side by side", format_number(block_value(block, "units_in_parallel") * more));
+    f.apply = [more](Design& x) {
+      if (const auto at = last_store(x.feed)) x.feed[*at].values["units_in_parallel"] *= more;
     };
   }
   return f;

@@ -15,9 +15,9 @@ namespace {
 
 constexpr int steps_in_cycle = 400;
 constexpr double charged_share = 0.95;
-constexpr double pull_s = 0.02;        // time constant in which an overshoot is brought down
-constexpr double warm_by = 0.05;       // relative change of a thermistor at which its network is solved anew
-constexpr double guessed_factor = 0.6; // power factor before it is known, of a reservoir behind a rectifier
+constexpr double pull_time_constant_s = 0.02; // time constant in which an overshoot is brought down
+constexpr double warm_by = 0.05;              // relative change of a thermistor at which its network is solved anew
+constexpr double guessed_factor = 0.6;        // power factor before it is known, of a reservoir behind a rectifier
 constexpr int least_cycles = 10, most_cycles = 150, least_bursts = 6;
 
 struct MainsNetwork {
@@ -34,11 +34,10 @@ MainsNetwork mains_network(const std::vector<FeedBlock>& blocks, const Site& sit
   const double ohm = load.energy_j > 0 ? std::max(1e-3, load.at_v * load.at_v * load.on_s / load.energy_j) : 1e9;
   n.switches.push_back({"bridge", out.feed.end, 0, ohm, 1e9, false});
   out.pull = n.switches.size();
-  n.switches.push_back(
-      {"pull", out.feed.end, 0, pull_s / std::max(1e-9, reservoir_of(blocks).capacitance_f), 1e9, false});
+  n.switches.push_back({"pull", out.feed.end, 0,
+                        pull_time_constant_s / std::max(1e-9, reservoir_of(blocks).capacitance_f), 1e9, false});
   out.feed.joints.push_back({"Bridge", out.feed.end, 0, 1, out.feed.into_end, 0, 0});
-  for (std::size_t i = 0; i < blocks.size(); ++i)
-    if (block_kind(blocks[i].kind)->reservoir) out.reservoir_joint = i;
+  out.reservoir_joint = *last_store(blocks); // feed_problem() saw to it that there is one
   return out;
 }
 
@@ -46,6 +45,11 @@ MainsNetwork mains_network(const std::vector<FeedBlock>& blocks, const Site& sit
 int half_cycles_of(const MainsLoad& load, double mains_hz) {
   const double wanted = load.rate_hz > 0 ? least_bursts / load.rate_hz * mains_hz : 0;
   return static_cast<int>(std::ceil(std::clamp(wanted, 1.0 * least_cycles, 1.0 * most_cycles) / 2));
+}
+
+// When the relay closes after switching on, at the latest before the run goes on without; 0: never.
+double relay_after_s(const FeedNetwork& feed, double cycle_s) {
+  return feed.limiter ? std::min(feed.limiter->relay_after_s, longest_inrush_s - 4 * cycle_s) : 0;
 }
 
 class MainsRun {
@@ -118,11 +122,15 @@ class MainsRun {
     bus_least_ = std::min(bus_least_, volts);
   }
 
-  // The limiter over one step.
-  void warm(const Eigen::VectorXd& at) {
+  double limiter_w(const Eigen::VectorXd& at) const {
     const auto& r = feed_.network.resistors[feed_.limiter->resistor_index];
     const double volts = at(static_cast<Eigen::Index>(r.a)) - at(static_cast<Eigen::Index>(r.b));
-    const double watts = volts * volts / limiter_ohm_;
+    return volts * volts / limiter_ohm_;
+  }
+
+  // The limiter over one step.
+  void warm(const Eigen::VectorXd& at) {
+    const double watts = limiter_w(at);
     if (!charged_phase_) out_.limiter_j += (last_limiter_w_ + watts) / 2 * step_s_;
     last_limiter_w_ = watts;
     if (counts_) limiter_sum_w_ += watts;
@@ -149,18 +157,15 @@ class MainsRun {
     const double closed_s = motion_.time_s();
     motion_.set_switch(*feed_.line_switch, true);
     out_.inrush_a = line_now_a();
-    if (feed_.limiter) {
-      const auto& r = feed_.network.resistors[feed_.limiter->resistor_index];
-      last_limiter_w_ = std::pow(motion_.node_v(r.a) - motion_.node_v(r.b), 2) / limiter_ohm_;
-    }
-    const double relay_s = feed_.limiter ? feed_.limiter->relay_after_s : 0;
+    if (feed_.limiter) last_limiter_w_ = limiter_w(motion_.node_voltages());
+    const double relay_s = relay_after_s(feed_, cycle_s_);
     const double last_s = closed_s + longest_inrush_s;
     bool bridged = !(relay_s > 0);
     double most_v = 0, settled_s = closed_s + cycle_s_; // not before a cycle has passed
     for (double next = cycle_s_ / 2;; next += cycle_s_ / 4) {
       if (cancelled) return;
-      if (!bridged && closed_s + std::min(relay_s, longest_inrush_s - 4 * cycle_s_) <= next) {
-        go_to(closed_s + std::min(relay_s, longest_inrush_s - 4 * cycle_s_));
+      if (!bridged && closed_s + relay_s <= next) {
+        go_to(closed_s + relay_s);
         motion_.set_switch(feed_.limiter->relay_index, bridged = true);
         relay_sample_ = out_.samples.size();
         settled_s = motion_.time_s() + cycle_s_;
@@ -323,13 +328,17 @@ class MainsRun {
 Bus bus_of(const Design& design) {
   Bus out;
   const Bridge& b = design.bridge;
-  const double peak = std::numbers::sqrt2 * design.site.mains_voltage_v;
   out.from_feed = !design.feed.empty() && feed_problem(design.feed, FeedEnd::bus).empty();
-  out.reservoir =
-      out.from_feed ? reservoir_of(design.feed) : Reservoir{b.reservoir_f, b.bleed_resistance_ohm, 0, 0, 0};
-  out.volts = b.bus_voltage_v.value_or(out.from_feed ? unloaded_bus_v(design.feed, design.site.mains_voltage_v)
-                                       : b.doubled   ? 2 * peak
-                                                     : peak);
+  if (out.from_feed) {
+    out.doubled = find_block(design.feed, BlockRole::doubler) != nullptr;
+    out.reservoir = reservoir_of(design.feed);
+    out.volts = unloaded_bus_v(design.feed, design.site.mains_voltage_v);
+  } else {
+    out.doubled = b.doubled;
+    out.reservoir = {b.reservoir_f, b.bleed_resistance_ohm, 0, 0, 0};
+    out.volts = (b.doubled ? 2 : 1) * std::numbers::sqrt2 * design.site.mains_voltage_v;
+  }
+  if (b.bus_voltage_v) out.volts = *b.bus_voltage_v;
   return out;
 }
 
@@ -362,17 +371,19 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
   std::vector<std::size_t> own;
   if (feed.limiter && feed.limiter->thermistor) own.push_back(feed.limiter->resistor_index);
   deck += deck_parts(n, own, {});
-  // Switches closed from a time on, or again and again.
-  const auto timed = [&](const char* name, const Network::Switch& s, double at_s) {
-    line("V{0} {0} 0 pulse(0 1 {1:.9g} 1u 1u 1e9)", name, at_s);
+  // A switch and the pulses that close it.
+  const auto commanded = [&](const char* name, const Network::Switch& s, const std::string& pulses) {
+    line("V{0} {0} 0 {1}", name, pulses);
     line("S{0} n{1} n{2} {0} 0 {0}", name, s.a, s.b);
     line(".model {} sw(vt=0.5 vh=0 ron={:.10g} roff={:.10g})", name, s.on_ohm, s.off_ohm);
   };
-  timed("closes", n.switches[*feed.line_switch], closed_s);
+  const auto from = [](double at_s) { return fmt::format("pulse(0 1 {:.9g} 1u 1u 1e9)", at_s); };
+  const std::string never = "0";
+  commanded("closes", n.switches[*feed.line_switch], from(closed_s));
   if (feed.limiter) {
     const FeedLimiter& l = *feed.limiter;
-    timed("relay", n.switches[l.relay_index],
-          l.relay_after_s > 0 ? closed_s + std::min(l.relay_after_s, longest_inrush_s - 4 * cycle_s) : 1e6);
+    const double relay_s = relay_after_s(feed, cycle_s);
+    commanded("relay", n.switches[l.relay_index], relay_s > 0 ? from(closed_s + relay_s) : never);
     if (l.thermistor) { // its kelvin over the air as volts
       const auto& r = n.resistors[l.resistor_index];
       const double square = std::pow(l.scale, 2);
@@ -387,20 +398,13 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
       line("Rwarm warm 0 {:.8g}", 1 / l.thermistor->dissipation_w_per_k);
     }
   }
-  const Network::Switch& pull = n.switches[all.pull];
-  line("Vpull pull 0 pulse(0 1 {:.9g} 1u 1u {:.9g} 1e9)", result.pull_from_s,
-       std::max(2e-6, result.pull_to_s - result.pull_from_s));
-  line("Spull n{} n{} pull 0 pull", pull.a, pull.b);
-  line(".model pull sw(vt=0.5 vh=0 ron={:.10g} roff={:.10g})",
-       result.pull_to_s > result.pull_from_s ? pull.on_ohm : 1e9, pull.off_ohm);
-  const Network::Switch& s = n.switches[all.load];
-  if (load.rate_hz > 0 && load.energy_j > 0)
-    line("Vburst burst 0 pulse(0 1 {:.9g} 10n 10n {:.9g} {:.9g})", from_s + load.first_s, load.on_s,
-         1 / load.rate_hz);
-  else
-    line("Vburst burst 0 0");
-  line("Sburst n{} n{} burst 0 bridge", s.a, s.b);
-  line(".model bridge sw(vt=0.5 vh=0 ron={:.10g} roff={:.10g})", s.on_ohm, s.off_ohm);
+  const double pull_s = result.pull_to_s - result.pull_from_s;
+  commanded("pull", n.switches[all.pull],
+            pull_s > 0 ? fmt::format("pulse(0 1 {:.9g} 1u 1u {:.9g} 1e9)", result.pull_from_s, pull_s) : never);
+  commanded("burst", n.switches[all.load],
+            load.rate_hz > 0 && load.energy_j > 0 ? fmt::format("pulse(0 1 {:.9g} 10n 10n {:.9g} {:.9g})",
+                                                                from_s + load.first_s, load.on_s, 1 / load.rate_hz)
+                                                  : never);
   line("Vzero n0 0 0");
   line("Bline line 0 V=abs(i(Vmains))*{:.10g}", feed.ratio);
   line("Bpower power 0 V=-i(Vmains)*(v(n{})-v(n{}))", source.a, source.b);

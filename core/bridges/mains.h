@@ -20,6 +20,7 @@ namespace arc {
 /// What the bus is, from the feed where there is one, else as the bridge's own numbers say.
 struct Bus {
   bool from_feed = false;
+  bool doubled = false;
   double volts = 0; // unloaded, or as measured
   Reservoir reservoir;
 };

@@ -181,6 +181,17 @@ Reservoir reservoir_of(const std::vector<FeedBlock>& feed) {
   return all;
 }
 
+std::optional<std::size_t> last_store(const std::vector<FeedBlock>& feed) {
+  for (std::size_t i = feed.size(); i-- > 0;)
+    if (const BlockKind* row = block_kind(feed[i].kind); row && row->reservoir) return i;
+  return {};
+}
+
+double usual_bleeder_ohm(double farad, double most_ohm) {
+  constexpr double time_constant_s = 18;
+  return round_significant(std::clamp(time_constant_s / farad, 100.0, most_ohm), 2);
+}
+
 double unloaded_bus_v(const std::vector<FeedBlock>& feed, double mains_v) {
   double volts = std::numbers::sqrt2 * mains_v;
   for (const FeedBlock& block : feed) {

@@ -75,6 +75,11 @@ struct Reservoir {
   double ripple_a = 0; // RMS that it stands, 0: not stated
 };
 
+/// Keys of the numbers behind it, to scale the whole by; empty where a kind has none.
+struct StoreKeys {
+  std::string_view capacitance, bleeder, voltage, ripple;
+};
+
 struct BlockKind {
   std::string_view key;
   std::string_view title;
@@ -102,6 +107,7 @@ struct BlockKind {
   BlockRole role = BlockRole::other;
   FeedEnd only = FeedEnd::none;                       // the end before which it makes sense; none: before any
   Reservoir (*reservoir)(const FeedBlock&) = nullptr; // of those that store
+  StoreKeys store_keys{};                             // likewise
 
   /// Whether it is among the blocks of a path to this end.
   bool serves(FeedEnd end) const { return only == FeedEnd::none || only == end; }
@@ -139,6 +145,13 @@ std::string feed_problem(const std::vector<FeedBlock>& feed, FeedEnd end = FeedE
 
 /// All that stores behind the rectifier, side by side: capacitances added, bleeders in parallel, the lowest rating.
 Reservoir reservoir_of(const std::vector<FeedBlock>& feed);
+
+/// Place of the last block that stores; empty without one.
+std::optional<std::size_t> last_store(const std::vector<FeedBlock>& feed);
+
+/// Ohms of a bleeder across each unit of `farad` with which it falls below 50 V in about a minute, at most
+/// `most_ohm`.
+double usual_bleeder_ohm(double farad, double most_ohm);
 
 /// Volts at an unloaded bus: the peak of the mains, times the ratios before it, twice that behind a doubler.
 double unloaded_bus_v(const std::vector<FeedBlock>& feed, double mains_v);

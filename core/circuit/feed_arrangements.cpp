@@ -85,6 +85,8 @@ std::vector<FeedBlock> push_pull(double, double firing_v) {
       with("safety-gap", {{"firing_v", above(firing_v)}})};
 }
 
+constexpr double most_bleeder_ohm = 1e6;
+
 // Units of a usual rating that hold a tenth above the bus, and give these farads.
 FeedBlock electrolytics(double bus_v, double farad) {
   constexpr double unit_v = 450;
@@ -93,8 +95,7 @@ FeedBlock electrolytics(double bus_v, double farad) {
   return with("electrolytics", {{"unit_capacitance_f", unit_f},
                                 {"unit_voltage_v", unit_v},
                                 {"units_in_series", series},
-                                // Below 50 V in three quarters of a minute.
-                                {"unit_bleed_ohm", round_significant(std::clamp(18 / unit_f, 100.0, 1e6), 2)},
+                                {"unit_bleed_ohm", usual_bleeder_ohm(unit_f, most_bleeder_ohm)},
                                 {"unit_esr_ohm", round_significant(1e-4 / unit_f, 2)}});
 }
 
@@ -133,11 +134,10 @@ std::vector<FeedBlock> doubled(double mains_v, double farad) {
   const double bus_v = 2 * std::numbers::sqrt2 * mains_v, each_f = round_significant(2 * farad, 2);
   std::vector<FeedBlock> out =
       bus(mains_v, each_f, 25,
-          with("full-wave-doubler",
-               {{"capacitance_f", each_f},
-                {"bleed_resistance_ohm", round_significant(std::clamp(18 / each_f, 100.0, 1e6), 2)},
-                {"inverse_voltage_v", inverse_v(bus_v)},
-                {"average_current_a", 25}}),
+          with("full-wave-doubler", {{"capacitance_f", each_f},
+                                     {"bleed_resistance_ohm", usual_bleeder_ohm(each_f, most_bleeder_ohm)},
+                                     {"inverse_voltage_v", inverse_v(bus_v)},
+                                     {"average_current_a", 25}}),
           bus_v);
   std::erase_if(out, [](const FeedBlock& b) { return b.kind == "electrolytics"; }); // its own capacitors are
   return out;

@@ -454,7 +454,8 @@ std::span<const BlockKind> block_kinds() {
              const double each_ohm = Values{f}("bleed_resistance_ohm");
              return Reservoir{Values{f}("capacitance_f") / 2,
                               each_ohm > 0 ? 2 * each_ohm : std::numeric_limits<double>::infinity(), 0, 0, 0};
-           }},
+           },
+       .store_keys = {"capacitance_f", "bleed_resistance_ohm", {}, {}}},
       {.key = "reservoir",
        .title = "Reservoir",
        .brief = "Reservoir",
@@ -477,7 +478,8 @@ std::span<const BlockKind> block_kinds() {
            [](const FeedBlock& f) {
              const Values v{f};
              return Reservoir{v("capacitance_f"), v("bleed_resistance_ohm"), v("voltage_v"), 0, 0};
-           }},
+           },
+       .store_keys = {"capacitance_f", "bleed_resistance_ohm", "voltage_v", {}}},
       {.key = "electrolytics",
        .title = "Electrolytic reservoir",
        .brief = "Reservoir",
@@ -509,7 +511,8 @@ std::span<const BlockKind> block_kinds() {
              return Reservoir{v("unit_capacitance_f") * side / series, v("unit_bleed_ohm") * series / side,
                               v("unit_voltage_v") * series, v("unit_esr_ohm") * series / side,
                               v("unit_ripple_a") * side};
-           }},
+           },
+       .store_keys = {"unit_capacitance_f", "unit_bleed_ohm", "unit_voltage_v", "unit_ripple_a"}},
       {.key = "fuse",
        .title = "Fuse",
        .brief = "Fuse",

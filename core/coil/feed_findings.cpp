@@ -2,6 +2,7 @@
 #include "coil/feed_findings.h"
 
 #include "coil/say.h"
+#include "parts/bank.h"
 #include "parts/diodes.h"
 
 #include <algorithm>
@@ -101,6 +102,34 @@ std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads
             b.values["diodes_in_parallel"] = needed.in_parallel;
           }
       }};
+}
+
+std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts, UnitSystem units) {
+  constexpr double longest = 60;
+  const bool none = !std::isfinite(ohm);
+  const double seconds = none ? 0 : bleed_time_s(ohm, farad, volts);
+  if (!none && !(seconds > longest)) return {};
+  const double wanted =
+      round_significant(bleed_resistance_ohm(farad, std::max(volts, 1.1 * bled_target_v), 0.8 * longest), 2);
+  const Say say{units};
+  Finding f;
+  f.severity = none ? Severity::stop : Severity::warning;
+  f.text = fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
+                       say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
+                       say(wanted, resistance, 2), say(volts * volts / wanted, power, 2));
+  f.remedy = fmt::format("Use a bleeder of {} across it", say(wanted, resistance, 2));
+  f.value = seconds;
+  f.limit = longest;
+  f.dimension = time;
+  return SlowBleeding{std::move(f), wanted, seconds};
+}
+
+void scale_store(Design& design, std::string_view StoreKeys::*number, double factor) {
+  const auto at = last_store(design.feed);
+  if (!at) return;
+  FeedBlock& block = design.feed[*at];
+  const std::string_view key = block_kind(block.kind)->store_keys.*number;
+  block.values[std::string(key)] = round_significant(block_value(block, key) * factor, 3);
 }
 
 } // namespace arc

@@ -24,4 +24,17 @@ std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& load
 std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 
+/// Scales one number of the last block that stores, so that the whole changes by this factor.
+void scale_store(Design& design, std::string_view StoreKeys::*number, double factor);
+
+/// Volts `volts` on `farad`, emptied through `ohm` (infinite: nothing empties it): a warning when it takes more
+/// than a minute, a stop when it never ends, with the ohms that do it in 48 s. Its id, title, field and remedy's
+/// function are the caller's.
+struct SlowBleeding {
+  Finding finding;
+  double wanted_ohm;
+  double seconds; // 0 when it never ends
+};
+std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts, UnitSystem units);
+
 } // namespace arc

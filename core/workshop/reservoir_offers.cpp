@@ -1,18 +1,14 @@
 // Strings of equal capacitors, as many as there are.
 #include "workshop/reservoir_offers.h"
 
+#include "circuit/feed.h"
+
 #include <algorithm>
 #include <cmath>
 
 namespace arc {
-namespace {
-
-constexpr double bleed_s = 18; // time constant of each unit with its bleeder: below 50 V in about a minute
-
-} // namespace
-
 void ReservoirOffer::put_into(FeedBlock& block) const {
-  const double bleeder = round_significant(std::clamp(bleed_s / unit.capacitance_f, 100.0, 1e9), 2);
+  const double bleeder = usual_bleeder_ohm(unit.capacitance_f, 1e9);
   if (!block.values.contains("unit_capacitance_f")) { // a plain one, as a whole
     block.values["capacitance_f"] = capacitance_f;
     block.values["voltage_v"] = limit_v;

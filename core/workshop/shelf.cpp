@@ -2,6 +2,7 @@
 #include "workshop/shelf.h"
 
 #include "circuit/feed.h"
+#include "coil/kind.h"
 #include "model/fields.h"
 #include "parts/diodes.h"
 #include "quantity/csv_rows.h"
@@ -40,7 +41,16 @@ FeedBlock& block_of(Design& design, BlockRole role) {
   return *find_block(design.feed, role);
 }
 
+// Empty where a block of this role may stand in the design's path; else what to say instead of using the part.
+std::string no_place(const Design& design, BlockRole role) {
+  const FeedEnd end = kind_of(design).feed_end;
+  return block_kind(make_block(role).kind)->serves(end)
+             ? ""
+             : fmt::format("the path of a coil of the kind {} has no place for it", kind_of(design).title);
+}
+
 std::string use_transformer(const ShelfPart& part, Design& design) {
+  if (std::string why = no_place(design, BlockRole::transformer); !why.empty()) return why;
   std::erase_if(design.feed.own(),
                 [](const FeedBlock& b) { return role_of(b) != BlockRole::transformer && is_source(b.kind); });
   FeedBlock& block = block_of(design, BlockRole::transformer);
@@ -75,6 +85,7 @@ std::string use_resistor(const ShelfPart& part, Design& design) {
 }
 
 std::string use_choke(const ShelfPart& part, Design& design) {
+  if (std::string why = no_place(design, BlockRole::charging_choke); !why.empty()) return why;
   FeedBlock& block = block_of(design, BlockRole::charging_choke);
   block.values["inductance_h"] = part.values.at("inductance_h");
   if (const auto ohm = part_value(part, "resistance_ohm")) block.values["resistance_ohm"] = *ohm;

@@ -228,7 +228,7 @@ TEST_F(Power, every_block_has_a_symbol_of_its_own_and_a_short_name) {
     QImage picture(48, 40, QImage::Format_ARGB32);
     picture.fill(Qt::white);
     QPainter painter(&picture);
-    draw_circuit_symbol(painter, name, QRectF(2, 3, symbol_width, symbol_height));
+    draw_circuit_symbol(painter, name, QPointF(24, 20));
     return picture;
   };
   const QImage unknown = drawn(u"nothing of the kind");

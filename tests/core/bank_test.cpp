@@ -420,6 +420,18 @@ TEST(diodes, sharing_resistors_even_out_what_leakage_makes_uneven) {
   EXPECT_GT(shared, 100);
 }
 
+TEST(shelf, parts_of_a_spark_gaps_path_do_not_get_into_a_bridges) {
+  Design d = demo_design();
+  d.kind = "bridge";
+  const auto before = d.feed;
+  ShelfPart transformer, choke;
+  transformer.values = {{"rated_mains_v", 230}, {"output_v", 8000}, {"short_circuit_a", 0.06}};
+  choke.values = {{"inductance_h", 10}};
+  EXPECT_THAT(shelf_group("transformers").use(transformer, d), HasSubstr("no place"));
+  EXPECT_THAT(shelf_group("chokes").use(choke, d), HasSubstr("no place"));
+  EXPECT_EQ(d.feed, before);
+}
+
 TEST(reservoir_offers, hold_the_bus_with_a_tenth_to_spare_and_use_what_there_is) {
   Shelf shelf;
   shelf.of("capacitors") = {{"electrolytic",

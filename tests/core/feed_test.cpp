@@ -2,6 +2,7 @@
 #include "circuit/feed.h"
 #include "circuit/feed_arrangements.h"
 #include "circuit/feed_network.h"
+#include "coil/power.h"
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -407,6 +408,40 @@ TEST(feed, every_source_and_every_block_behind_it_runs) {
     if (kind.key == "dimmer") continue;
     EXPECT_THAT(charging_netlist(d, {}), HasSubstr(".meas tran break_rate_hz")) << kind.key;
   }
+}
+
+// Whatever stands in a path to a tank, every judgement on it can be made.
+TEST(feed, every_block_of_a_path_is_judged) {
+  for (const BlockKind& kind : block_kinds()) {
+    if (!kind.serves(FeedEnd::tank)) continue;
+    SharedList<FeedBlock> feed{make_block(is_source(kind.key) ? kind.key : "transformer")};
+    if (kind.needs_direct) feed.push_back(make_block("bridge"));
+    if (!is_source(kind.key)) add_block(feed, make_block(kind.key));
+    const Design d = with_feed(feed, 5000);
+    PowerOptions plain;
+    plain.advice = plain.variac = false;
+    EXPECT_EQ(analyse_power(d, analyse(d), plain, UnitSystem::metric, never).kind, "spark-gap") << kind.key;
+  }
+}
+
+TEST(feed, a_string_of_electrolytics_that_bleeds_slowly_is_found_and_its_remedy_helps) {
+  Design d = with_feed(
+      {block("oven-transformers"), block("bridge"),
+       block("electrolytics", {{"unit_capacitance_f", 2e-5}, {"units_in_series", 16}, {"unit_bleed_ohm", 10e6}})},
+      2500);
+  const auto found = [&]() -> std::optional<Finding> {
+    PowerOptions plain;
+    plain.advice = plain.variac = false;
+    for (const Finding& f : analyse_power(d, analyse(d), plain, UnitSystem::metric, never).findings)
+      if (f.id == "reservoir-bleeds-slowly") return f;
+    return {};
+  };
+  const auto slow = found();
+  ASSERT_TRUE(slow);
+  EXPECT_EQ(slow->field, "block 3 unit_bleed_ohm");
+  slow->apply(d);
+  EXPECT_LT(block_value(d.feed[2], "unit_bleed_ohm"), 10e6);
+  EXPECT_FALSE(found());
 }
 
 // --- rotors

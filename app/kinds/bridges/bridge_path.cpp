@@ -48,10 +48,9 @@ void BridgePath::show(const arc::BridgeAnalysis* b) {
   parts_.push_back({"source", "bus", "Mains", print(d.site.mains_voltage_v, voltage),
                     there ? print(b->line_a, current, 2) : QString()});
   const arc::Bus bus = arc::bus_of(d);
-  const bool doubled = bus.from_feed ? arc::find_block(d.feed, arc::BlockRole::doubler) != nullptr : s.doubled;
   parts_.push_back({"rectifier", "bus", "Rectifier",
                     s.bus_voltage_v ? "measured bus"
-                    : doubled       ? "doubler"
+                    : bus.doubled   ? "doubler"
                                     : "bridge",
                     print(there ? b->circuit.bus_v : bus.volts, voltage)});
   parts_.push_back({"electrolytics", "bus", "Reservoir", print(bus.reservoir.capacitance_f, capacitance),
@@ -153,7 +152,7 @@ void BridgePath::paintEvent(QPaintEvent*) {
                        QPointF(part.below ? out - 24 : out + 24, middle));
     painter.setPen(QPen(part.title == "Primary" || part.title == "Resonator" ? t.copper : t.ink, 1.4));
     painter.setFont(type::font(type::caption, QFont::DemiBold));
-    draw_circuit_symbol(painter, part.symbol, symbol);
+    draw_circuit_symbol(painter, part.symbol, symbol.center());
     const auto text = [&](double y, const QString& words, const QColor& colour, QFont::Weight weight) {
       const QFont font = type::font(type::caption, weight);
       painter.setFont(font);

@@ -216,29 +216,21 @@ Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, Uni
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  constexpr double longest = 60;
-  const FeedBlock* r = find_block(d.feed, BlockRole::reservoir);
-  if (!r || !charges(p)) return {};
-  const double farad = block_value(*r, "capacitance_f"), ohm = block_value(*r, "bleed_resistance_ohm");
-  const double volts = p.charging.joints[static_cast<std::size_t>(r - d.feed.data())].peak_v;
-  const double seconds = bleed_time_s(ohm, farad, volts);
-  if (seconds <= longest) return {};
+  const auto at = last_store(d.feed);
+  if (!at || !charges(p)) return {};
+  const BlockKind& row = *block_kind(d.feed[*at].kind);
+  const Reservoir r = row.reservoir(d.feed[*at]);
+  auto slow = slow_bleeding(r.capacitance_f, r.bleed_ohm, p.charging.joints[*at].peak_v, units);
+  if (!slow || slow->seconds == 0) return {}; // a doubler's own capacitors empty into the tank
   const Say say{units};
-  const double wanted = round_significant(ohm * 0.8 * longest / seconds, 2);
-  return Finding{
-      "reservoir-bleeds-slowly",
-      Severity::warning,
-      "feed",
-      feed_field(d, *r, "bleed_resistance_ohm"),
-      fmt::format("{} until the reservoir is below {}", say(seconds, time, 2), say(bled_target_v, voltage)),
-      fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
-                  say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
-                  say(wanted, resistance, 2), say(volts * volts / wanted, power, 2)),
-      fmt::format("Use a bleeder of {}", say(wanted, resistance, 2)),
-      seconds,
-      longest,
-      time,
-      set_block(BlockRole::reservoir, "bleed_resistance_ohm", wanted)};
+  Finding& f = slow->finding;
+  f.id = "reservoir-bleeds-slowly";
+  f.stage = "feed";
+  f.field = feed_field(d, d.feed[*at], row.store_keys.bleeder);
+  f.title =
+      fmt::format("{} until the reservoir is below {}", say(slow->seconds, time, 2), say(bled_target_v, voltage));
+  f.apply = [factor = slow->wanted_ohm / r.bleed_ohm](Design& e) { scale_store(e, &StoreKeys::bleeder, factor); };
+  return std::move(f);
 }
 
 constexpr std::array<PowerRule, 11> feed_table{
