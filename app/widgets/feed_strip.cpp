@@ -150,8 +150,10 @@ FeedStrip::FeedStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   area->setWidgetResizable(true);
   area->setFrameShape(QFrame::NoFrame);
   area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-  pages_ = new QStackedWidget(area);
-  area->setWidget(pages_);
+  auto* stack = new QWidget(area);
+  page_column_ = new QVBoxLayout(stack); // as high as the one page that is seen
+  page_column_->setContentsMargins(0, 0, 0, 0);
+  area->setWidget(stack);
   panel_ = area;
   connect(&workspace, &Workspace::go_to_requested, this, &FeedStrip::go_to);
   connect(&workspace.document, &Document::opened, this, [this] { chosen_ = 0; });
@@ -384,14 +386,9 @@ void FeedStrip::rebuild(const QStringList& kinds) {
       blocks_, [](const PathBlock* block) { return static_cast<const QWidget*>(block)->hasFocus(); });
   let_go(joints_);
   let_go(blocks_);
-  while (pages_->count() > 0) {
-    QWidget* old = pages_->widget(0);
-    pages_->removeWidget(old);
-    for (QWidget* each : old->findChildren<QWidget*>()) each->setObjectName({});
-    old->setParent(this); // which takes it along, should it end before the next turn of events
-    old->hide();
-    old->deleteLater();
-  }
+  for (QWidget* page : pages_)
+    for (QWidget* each : page->findChildren<QWidget*>()) each->setObjectName({});
+  let_go(pages_);
   if (!wall_) {
     wall_ = joint_label("wall joint");
     end_ = joint_label("tank joint");
@@ -402,7 +399,8 @@ void FeedStrip::rebuild(const QStringList& kinds) {
     blocks_.push_back(new PathBlock(workspace_, *this, index));
     blocks_.back()->show();
     joints_.push_back(joint_label(QString("joint %1").arg(i + 1)));
-    pages_->addWidget(page(index));
+    pages_.push_back(page(index));
+    page_column_->addWidget(pages_.back());
     if (before) setTabOrder(before, blocks_.back());
     before = blocks_.back();
   }
@@ -421,11 +419,7 @@ void FeedStrip::choose(std::size_t index) {
     blocks_[i]->setChecked(i == chosen_);
     blocks_[i]->update();
   }
-  // The stack is as high as the page in front needs.
-  for (int i = 0; i < pages_->count(); ++i)
-    pages_->widget(i)->setSizePolicy(QSizePolicy::Preferred,
-                                     i == static_cast<int>(index) ? QSizePolicy::Preferred : QSizePolicy::Ignored);
-  if (static_cast<int>(index) < pages_->count()) pages_->setCurrentIndex(static_cast<int>(index));
+  for (std::size_t i = 0; i < pages_.size(); ++i) pages_[i]->setVisible(i == index);
   if (!earlier_) return;
   const bool first = index == 0, last = index + 1 >= blocks_.size();
   earlier_->setEnabled(!first);
@@ -440,7 +434,7 @@ void FeedStrip::focus_block(std::size_t index) {
 }
 
 void FeedStrip::edit_numbers() {
-  if (auto* field = pages_->currentWidget()->findChild<QuantityField*>()) field->setFocus();
+  if (auto* field = pages_[chosen_]->findChild<QuantityField*>()) field->setFocus();
 }
 
 void FeedStrip::go_to(const QString& stage, const QString& field) {
@@ -448,7 +442,7 @@ void FeedStrip::go_to(const QString& stage, const QString& field) {
   const auto index = field.section(' ', 1, 1).toUInt();
   if (index < 1 || index > blocks_.size()) return;
   choose(index - 1);
-  if (auto* widget = pages_->currentWidget()->findChild<QWidget*>(field)) widget->setFocus(Qt::ShortcutFocusReason);
+  if (auto* widget = pages_[chosen_]->findChild<QWidget*>(field)) widget->setFocus(Qt::ShortcutFocusReason);
 }
 
 // ---- the panel
@@ -518,7 +512,7 @@ QWidget* FeedStrip::make_switch(QWidget* box, std::size_t index, const arc::Bloc
 
 QWidget* FeedStrip::page(std::size_t index) {
   const arc::BlockKind& kind = *arc::block_kind(workspace_.document.design().feed[index].kind);
-  auto* box = new QWidget(pages_);
+  auto* box = new QWidget(page_column_->parentWidget());
   auto* row = new QHBoxLayout(box);
   row->setContentsMargins(0, space::small, 0, 0);
   row->setSpacing(space::large);

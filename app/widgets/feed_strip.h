@@ -11,7 +11,7 @@
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
-#include <QStackedWidget>
+#include <QVBoxLayout>
 #include <functional>
 #include <memory>
 #include <vector>
@@ -83,11 +83,12 @@ class FeedStrip : public QWidget {
   bool built_narrow_ = false;
   QWidget* panel_ = nullptr;
   QPushButton *earlier_ = nullptr, *later_ = nullptr;
-  QStackedWidget* pages_ = nullptr;
+  QVBoxLayout* page_column_ = nullptr;
   QStringList shown_;
   std::size_t chosen_ = 0;
   bool focus_next_ = false; // the chosen block takes the focus once it is rebuilt
   std::vector<PathBlock*> blocks_;
   std::vector<QLabel*> joints_;
+  std::vector<QWidget*> pages_;                 // of each block; the chosen one's is seen
   std::vector<std::function<void()>> switches_; // bring a check box up to date
 };

@@ -1,5 +1,6 @@
 // The bridge at rest and in its burst: figures, heat, single changes, bands, the map.
 #include "bridges/bridge.h"
+#include "coil/feed_findings.h"
 #include "coil/ideas.h"
 #include "coil/one_at_a_time.h"
 #include "coil/streamer.h"
@@ -164,6 +165,38 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
   out.band = one_at_a_time<BurstCircuit>(out.circuit, run(out.circuit), inputs, run, work.cancelled);
 }
 
+// Of the path to the bus: the mains by 5 % as above, its reservoir by 20 % (usual of electrolytics, common
+// practice, no source), a burst by the band of its energy.
+void find_mains_bands(const Design& design, const Work& work, BridgeAnalysis& out) {
+  if (!out.mains) return;
+  const double energy =
+      out.burst.bus_j > 0 && out.band.contains("bus_energy_j") ? out.band.at("bus_energy_j") / out.burst.bus_j : 0;
+  const auto figures = [](const MainsResult& m) {
+    return Figures{{"mains_bus_v", m.bus_v},           {"mains_ripple_v", m.ripple_v},
+                   {"mains_droop_v", m.droop_v},       {"mains_line_a", m.line_current_a},
+                   {"mains_input_w", m.input_power_w}, {"mains_inrush_a", m.inrush_a},
+                   {"mains_limiter_j", m.limiter_j},   {"mains_reservoir_a", m.reservoir_a}};
+  };
+  const std::vector<std::function<void(Design&, double)>> inputs{
+      [](Design& d, double sign) { d.site.mains_voltage_v *= 1 + 0.05 * sign; },
+      [](Design& d, double sign) { scale_store(d, &StoreKeys::capacitance, 1 + 0.2 * sign); }};
+  const auto bands = one_at_a_time<Design>(
+      design, figures(*out.mains), inputs,
+      [&](const Design& d) { return figures(simulate_mains(d.feed, d.site, out.mains_load, work.cancelled)); },
+      work.cancelled);
+  const auto by_load = one_at_a_time<MainsLoad>(
+      out.mains_load, figures(*out.mains), {[energy](MainsLoad& load, double sign) {
+        load.energy_j *= std::pow(1 + energy, sign); // a burst that may trip or not can have more than itself
+        load.rms_a *= std::pow(1 + energy, sign / 2);
+      }},
+      [&](const MainsLoad& load) {
+        return figures(simulate_mains(design.feed, design.site, load, work.cancelled));
+      },
+      work.cancelled);
+  for (const auto& [key, band] : bands)
+    if (const auto more = by_load.find(key); more != by_load.end()) out.band[key] = std::hypot(band, more->second);
+}
+
 void find_averages(const Design& design, const Analysis& analysis, UnitSystem units, BridgeAnalysis& out) {
   const BurstResult& r = out.burst;
   try {
@@ -305,6 +338,7 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
     if (options.advice) try_changes(design, analysis, units, work, b);
     work.tell(0.7);
     if (options.advice) find_bands(design, analysis, work, b);
+    if (options.advice) find_mains_bands(design, work, b);
   } catch (const std::invalid_argument& refusal) {
     b.problem = refusal.what();
   }

@@ -629,6 +629,24 @@ TEST(bridge, arcs_are_expected_by_power_by_energy_and_by_the_coils_own_runs) {
   EXPECT_NEAR(by_log->spread, 0.05, 1e-9);
 }
 
+TEST(bridge, figures_of_the_mains_path_carry_bands) {
+  const BridgeAnalysis b = simulate(demo(single), true);
+  for (const char* key : {"mains_bus_v", "mains_ripple_v", "mains_droop_v", "mains_line_a", "mains_input_w",
+                          "mains_inrush_a", "mains_limiter_j", "mains_reservoir_a"}) {
+    ASSERT_TRUE(b.band.contains(key)) << key;
+    EXPECT_GT(b.band.at(key), 0) << key;
+  }
+  // The crest makes bus and inrush: 5 % of the mains, and next to nothing else.
+  EXPECT_NEAR(b.band.at("mains_bus_v") / b.mains->bus_v, 0.05, 0.01);
+  EXPECT_NEAR(b.band.at("mains_inrush_a") / b.mains->inrush_a, 0.05, 0.01);
+  // Droop is E / (C V), which the reservoir's value moves, and its resistance times the burst's current, which it
+  // does not.
+  const double droop = b.band.at("mains_droop_v") / b.mains->droop_v;
+  const double by_energy = b.band.at("bus_energy_j") / b.burst.bus_j, by_reservoir = 1 / 0.8 - 1;
+  EXPECT_GT(droop, by_energy);
+  EXPECT_LT(droop, std::hypot(0.05, by_energy, by_reservoir));
+}
+
 // A capacitor charged and emptied through a resistor once a cycle leaves C V^2 in it (textbook).
 TEST(bridge, a_snubber_burns_its_charge_once_a_cycle) {
   Design d = demo(single);

@@ -87,14 +87,22 @@ class BusFeedView : public FeedView {
     return row;
   }
 
+  auto banded_by(const arc::BridgeAnalysis& b) const {
+    return [this, &b](const char* key, double value, arc::Dimension dimension) {
+      return banded_text(value, dimension, workspace_.units(), b.band, key);
+    };
+  }
+
   void show_words(const arc::BridgeAnalysis& b) {
     const arc::MainsResult& m = *b.mains;
+    const auto banded = banded_by(b);
     head_.verdict->setText(
-        QString("Bus of %1, %2 from the line").arg(print(m.bus_v, voltage), print(m.input_power_w, power)));
+        QString("Bus of %1, %2 from the line")
+            .arg(banded("mains_bus_v", m.bus_v, voltage), banded("mains_input_w", m.input_power_w, power)));
     QString text = QString("%1 at power factor %2. Switched on at the crest it draws %3 for a moment%4.")
-                       .arg(print(m.line_current_a, current))
+                       .arg(banded("mains_line_a", m.line_current_a, current))
                        .arg(m.power_factor, 0, 'f', 2)
-                       .arg(print(m.inrush_a, current),
+                       .arg(banded("mains_inrush_a", m.inrush_a, current),
                             m.surge_2_a > 0 ? QString(", %1 as the relay closes").arg(print(m.surge_2_a, current))
                                             : QString());
     text += breaker_words(m);
@@ -106,36 +114,40 @@ class BusFeedView : public FeedView {
       text += " No bursts: the gate gives none.";
     if (workspace_.document.design().bridge.bus_voltage_v)
       text += " The bridge is simulated with the bus as measured.";
-    text += " House wiring taken as 0.15 Ω, diodes without their knee.";
+    text += " Bands: mains ± 5 %, reservoir ± 20 %, a burst by its own. House wiring taken as 0.15 Ω, diodes "
+            "without their knee.";
     head_.reason->setText(text);
   }
 
   void show_figures(const arc::BridgeAnalysis& b) {
     const arc::MainsResult& m = *b.mains;
+    const auto banded = banded_by(b);
     const arc::Reservoir r = arc::reservoir_of(workspace_.document.design().feed);
     std::vector<std::pair<QString, QString>> rows{
         {"Bus, unloaded", print(m.unloaded_v, voltage)},
-        {"Bus, mean", print(m.bus_v, voltage)},
+        {"Bus, mean", banded("mains_bus_v", m.bus_v, voltage)},
         {"Ripple, peak to peak", QString("%1, %2 %")
-                                     .arg(print(m.ripple_v, voltage))
+                                     .arg(banded("mains_ripple_v", m.ripple_v, voltage))
                                      .arg(100 * m.ripple_v / std::max(m.bus_v, 1e-9), 0, 'f', 1)},
         {"Bursts begin within", print(m.start_spread_v, voltage)},
-        {"Droop over a burst", print(m.droop_v, voltage)},
-        {"Line", QString("%1, %2").arg(print(m.line_current_a, current), print(m.input_power_w, power))},
+        {"Droop over a burst", banded("mains_droop_v", m.droop_v, voltage)},
+        {"Line", banded("mains_line_a", m.line_current_a, current)},
+        {"… gives", banded("mains_input_w", m.input_power_w, power)},
         {"Power factor", QString::number(m.power_factor, 'f', 2)},
-        {"Inrush at the crest", print(m.inrush_a, current)},
+        {"Inrush at the crest", banded("mains_inrush_a", m.inrush_a, current)},
         {"Inrush, A²s", QString::number(m.inrush_a2s, 'g', 3)},
         {"95 % of the bus after",
          m.charged ? print(m.charged_s, time) : QString("not within %1").arg(print(m.charged_s, time, 2))},
         {"Reservoir", print(r.capacitance_f, capacitance)},
         {"… stores", print(arc::stored_energy_j(r.capacitance_f, m.unloaded_v), energy)},
-        {"… carries, effective", print(m.reservoir_a, current)},
+        {"… carries, effective", banded("mains_reservoir_a", m.reservoir_a, current)},
         {QString("Below %1 after").arg(print(arc::bled_target_v, voltage)),
          std::isfinite(r.bleed_ohm) ? print(arc::bleed_time_s(r.bleed_ohm, r.capacitance_f, m.unloaded_v), time)
                                     : QString("nothing bleeds it")}};
-    if (m.limiter_j > 0) rows.insert(rows.begin() + 10, {"Limiter takes", print(m.limiter_j, energy)});
+    if (m.limiter_j > 0)
+      rows.insert(rows.begin() + 11, {"Limiter takes", banded("mains_limiter_j", m.limiter_j, energy)});
     if (m.limiter_w > 0)
-      rows.insert(rows.begin() + 11,
+      rows.insert(rows.begin() + 12,
                   {"… in running",
                    m.limiter_hot_c > 0
                        ? QString("%1 at %2").arg(print(m.limiter_w, power), print(m.limiter_hot_c, temperature))
