@@ -55,6 +55,7 @@ class FeedStage : public QWidget {
     views_ = new QStackedWidget(work_);
     views_->addWidget(tank_view_ = make_tank_feed_view(workspace, head_, views_));
     views_->addWidget(bus_view_ = make_bus_feed_view(workspace, head_, views_));
+    views_->addWidget(plate_view_ = make_plate_feed_view(workspace, head_, views_));
     work->addWidget(views_, 7);
     connect(&workspace_.document, &Document::design_changed, this, &FeedStage::refresh);
     connect(&workspace_.document, &Document::power_changed, this, &FeedStage::refresh);
@@ -121,6 +122,9 @@ class FeedStage : public QWidget {
         caption_label(prepared_ == arc::FeedEnd::bus
                           ? "Sized for these mains and this reservoir; every block can be changed, moved and "
                             "taken out. Or add blocks one by one."
+                      : prepared_ == arc::FeedEnd::plate
+                          ? "Sized for these mains and this tube; every block can be changed, moved and "
+                            "taken out. Or add blocks one by one."
                           : "Sized for this gap and these mains; every block can be changed, moved and "
                             "taken out. Or add blocks one by one.",
                       start_);
@@ -131,9 +135,10 @@ class FeedStage : public QWidget {
 
   void start_from(const arc::FeedArrangement& arrangement) {
     workspace_.document.edit(text_of(arrangement.title), [&](arc::Design& design) {
-      design.feed = arrangement.blocks(design.site.mains_voltage_v, arrangement.end == arc::FeedEnd::bus
-                                                                        ? design.bridge.reservoir_f
-                                                                        : design.gap.firing_voltage_v);
+      const double wanted = arrangement.end == arc::FeedEnd::bus     ? design.bridge.reservoir_f
+                            : arrangement.end == arc::FeedEnd::plate ? design.tube.tube.plate_voltage_v
+                                                                     : design.gap.firing_voltage_v;
+      design.feed = arrangement.blocks(design.site.mains_voltage_v, wanted);
     });
   }
 
@@ -154,18 +159,20 @@ class FeedStage : public QWidget {
     prepare();
     make_room();
     polarity_->setVisible(series_block().has_value());
-    const bool empty = workspace_.document.design().feed.empty(), bus = end() == arc::FeedEnd::bus;
+    const bool empty = workspace_.document.design().feed.empty();
     start_->setVisible(empty);
     work_->setVisible(!empty);
     if (empty) {
-      head_.verdict->setText(bus ? "Nothing feeds the bus yet" : "Nothing feeds the tank yet");
+      head_.verdict->setText(end() == arc::FeedEnd::bus     ? "Nothing feeds the bus yet"
+                              : end() == arc::FeedEnd::plate ? "Nothing feeds the plate yet"
+                                                             : "Nothing feeds the tank yet");
       head_.reason->setText("The usual arrangements to start from:");
       head_.verdict->setEnabled(true);
       head_.reason->setEnabled(true);
       return;
     }
     strip_->refresh();
-    FeedView* view = bus ? bus_view_ : tank_view_;
+    FeedView* view = end() == arc::FeedEnd::bus ? bus_view_ : end() == arc::FeedEnd::plate ? plate_view_ : tank_view_;
     views_->setCurrentWidget(view);
     view->refresh();
     head_.verdict->setToolTip(head_.reason->text());
@@ -178,7 +185,7 @@ class FeedStage : public QWidget {
   QWidget *start_ = nullptr, *work_ = nullptr; // one of the two is seen
   FeedStrip* strip_ = nullptr;
   QStackedWidget* views_ = nullptr;
-  FeedView *tank_view_ = nullptr, *bus_view_ = nullptr;
+  FeedView *tank_view_ = nullptr, *bus_view_ = nullptr, *plate_view_ = nullptr;
 };
 
 } // namespace

@@ -41,4 +41,5 @@ class FeedView : public QWidget {
 };
 
 FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);
+FeedView* make_plate_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);
 FeedView* make_bus_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

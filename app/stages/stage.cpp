@@ -8,7 +8,7 @@
 std::span<const StageSpec> stages() {
   static const QString defer =
       "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
-  static const std::array<StageSpec, 10> table{{
+  static const std::array<StageSpec, 12> table{{
       {"resonator",
        "Resonator",
        make_resonator_stage,
@@ -73,7 +73,25 @@ std::span<const StageSpec> stages() {
        {"Longer bursts and higher rates heat switches faster than a sink shows: the junction is hot long before.",
         "The interrupter's lead is an antenna at the coil: fibre, or an opto-isolator with its own battery.",
         "Loud at high rates: ear protection, and neighbours.", defer},
-       "interrupter"},
+       "bridge"},
+      {"oscillator",
+       "Oscillator",
+       make_oscillator_stage,
+       {"Plate coil, tank, trap and the tube's cap are at kilovolts, direct and radio frequency together: they kill, "
+        "and burn at a distance.",
+        "Supply and protection capacitors stay charged: off, unplugged, short, leave the clip on.",
+        "A tube that does not oscillate turns its input into heat within seconds: watch the plate, one hand on the "
+        "switch.",
+        "Glass under vacuum bursts inwards, and is hot: eye protection. Above some ten kilovolts it makes X-rays.", defer},
+       "tube"},
+      {"staccato",
+       "Gate",
+       make_staccato_stage,
+       {"The thyristor and its gate float at the cathode: isolate the interrupter by fibre or opto-coupler for two to "
+        "four kilovolts.",
+        "The snubber's capacitor stays charged.",
+        "Flashing light at a few times a second troubles some people: ask who watches.", defer},
+       "tube"},
       {"tune",
        "Tune",
        make_tune_stage,

@@ -47,6 +47,8 @@ QWidget* make_feed_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_switch_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_driver_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_bridge_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_oscillator_stage(Workspace& workspace, QWidget* parent);
+QWidget* make_staccato_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_gate_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tune_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_fire_stage(Workspace& workspace, QWidget* parent);

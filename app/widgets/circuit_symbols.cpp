@@ -305,6 +305,17 @@ void current_transformer(const Pen& s) {
   s.p.drawEllipse(s.c, 9, 9);
   s.line(-18, 0, 18, 0);
 }
+void triode(const Pen& k) { // its plate coil before it
+  k.line(-22, 0, -20, 0);
+  for (int i = 0; i < 3; ++i) k.p.drawArc(QRectF(k.c.x() - 20 + 6 * i, k.c.y() - 3, 6, 6), 0, 180 * 16);
+  k.line(-2, 0, 3, 0);
+  k.p.drawEllipse(k.c + QPointF(13, 2), 12, 12);
+  k.line(3, 0, 7, 0);
+  k.line(7, -6, 7, 10);
+  for (const double y : {-6.0, -0.5, 5.0}) k.line(13, y, 13, y + 3.5);
+  k.line(18, -4, 18, 8);
+}
+
 void gap_and_tank(const Pen& s) {
   s.wire(-22, -6);
   s.dot(-6, 0);
@@ -321,7 +332,7 @@ struct Row {
   QStringView name;
   void (*draw)(const Pen&);
 };
-constexpr std::array<Row, 42> rows{{
+constexpr std::array<Row, 43> symbol_rows{{
     {u"source", source},
     {u"breaker", breaker},
     {u"contactor", contactor},
@@ -367,14 +378,15 @@ constexpr std::array<Row, 42> rows{{
     {u"generator", generator},
     {u"current-transformer", current_transformer},
     {u"gap-and-tank", gap_and_tank},
+    {u"triode", triode},
 }};
 
 } // namespace
 
 void draw_circuit_symbol(QPainter& painter, QStringView name, QPointF middle) {
   const Pen pen{painter, middle};
-  const auto* row = std::ranges::find(rows, name, &Row::name);
-  if (row != rows.end()) {
+  const auto* row = std::ranges::find(symbol_rows, name, &Row::name);
+  if (row != symbol_rows.end()) {
     row->draw(pen);
     return;
   }

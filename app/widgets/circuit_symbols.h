@@ -10,5 +10,5 @@ inline constexpr double symbol_width = 44, symbol_height = 34;
 
 /// Draws with the painter's pen and font. Names are those of feed blocks, and "source", "rectifier", "capacitor",
 /// "half-bridge", "full-bridge", "primary", "resonator", "gate-transformer", "antenna", "driver", "gates",
-/// "generator", "current-transformer", "gap-and-tank". What is not known is a plain box.
+/// "generator", "current-transformer", "gap-and-tank", "triode". What is not known is a plain box.
 void draw_circuit_symbol(QPainter& painter, QStringView name, QPointF middle);

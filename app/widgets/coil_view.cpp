@@ -1,6 +1,9 @@
 // Drawing and direct handling of the coil.
 #include "widgets/coil_view.h"
 
+#include "coil/geometry.h"
+#include "coil/kind.h"
+
 #include "coil/kind.h"
 #include "field/resonator.h"
 #include "model/fields.h"
@@ -267,12 +270,35 @@ void CoilView::paint_primary(QPainter& painter) {
     for (const double side : {-1.0, 1.0})
       painter.drawEllipse(to_screen({side * rings[j].radius_m, rings[j].height_m}), size, size);
   }
+  paint_feedback(painter);
   if (std::ranges::count(d.site.grounded_conductors, "strike-ring") == 0) return;
   const arc::StrikeRing ring = arc::strike_ring(d.primary);
   painter.setPen(QPen(t.ink, 1.3));
   painter.setBrush(t.metal);
   for (const double side : {-1.0, 1.0})
     painter.drawEllipse(to_screen({side * ring.radius_m, ring.height_m}), size, size);
+}
+
+// The winding that drives a grid, of the kinds that have one: open rings, and its name.
+void CoilView::paint_feedback(QPainter& painter) {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  if (std::ranges::count(arc::kind_of(d).groups, "feedback") == 0) return;
+  const double size = std::max(1.6, d.feedback.conductor_diameter_m * scale_ / 2);
+  painter.setPen(QPen(t.ink, 1.1));
+  painter.setBrush(t.metal);
+  const auto rings = arc::feedback_rings(d.feedback, d.primary);
+  double middle = 0;
+  for (const arc::Ring& ring : rings) {
+    middle += ring.height_m / static_cast<double>(rings.size());
+    for (const double side : {-1.0, 1.0})
+      painter.drawEllipse(to_screen({side * ring.radius_m, ring.height_m}), size, size);
+  }
+  painter.setFont(type::font(type::caption));
+  painter.setPen(t.second);
+  const QPointF at = to_screen({d.feedback.radius_m, middle});
+  painter.drawText(QRectF(at.x() + 12, at.y() - 9, 140, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                   QString("feedback, %1 turns").arg(d.feedback.turns, 0, 'g', 4));
 }
 
 void CoilView::paint_dimensions(QPainter& painter) {

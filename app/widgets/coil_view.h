@@ -69,6 +69,7 @@ class CoilView : public QWidget {
   void paint_secondary(QPainter& painter);
   void paint_topload(QPainter& painter);
   void paint_primary(QPainter& painter);
+  void paint_feedback(QPainter& painter);
   void paint_dimensions(QPainter& painter);
   void paint_profile(QPainter& painter);
   void paint_curve(QPainter& painter, const std::vector<arc::ProfilePoint>& points,

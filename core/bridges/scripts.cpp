@@ -1,7 +1,7 @@
 // What a bridge prints for scripts, and how it is simulated from the command line.
 #include "bridges/bridge.h"
 #include "coil/feed_loads_json.h"
-#include "timing/timer.h"
+#include "timing/timer_json.h"
 
 #include <algorithm>
 #include <array>
@@ -142,7 +142,7 @@ Json interrupter_json(const Design& design, double seconds) {
   // Without a burst to simulate the pulses are still what they are; only the energy's limit is not known then.
   const PulsePlan plan =
       simulated ? b->plan : plan_pulses(design.interrupter, design.site.mains_frequency_hz, UnitSystem::metric);
-  Json pulses = Json::array(), hits = Json::array(), timers = Json::array();
+  Json pulses = Json::array(), hits = Json::array();
   for (const double start : burst_starts(plan, seconds))
     pulses.push_back({{"start_s", start}, {"end_s", start + plan.on_s}});
   static constexpr std::array<std::string_view, 5> limits{"rate", "on-time", "duty", "energy", "off-time"};
@@ -164,34 +164,13 @@ Json interrupter_json(const Design& design, double seconds) {
     results["junction_peak_c"] = b->heat.junction_peak_c;
     if (b->heat.run_time_s) results["run_time_s"] = *b->heat.run_time_s;
   }
-  const TimerTask task{{std::min(20e-6, plan.on_s / 2), design.interrupter.longest_on_s},
-                       {std::min(20.0, plan.rate_hz / 2), design.interrupter.highest_rate_hz}};
-  for (const auto make : {two_timers, steered_timer}) try {
-      const TimerCircuit circuit = make(task);
-      Json parts = Json::array();
-      for (const TimerPart& part : circuit.parts) {
-        parts.push_back({{"part", part.name}, {"what", part.what}});
-        if (part.value > 0) parts.back()["value"] = part.value;
-      }
-      timers.push_back({{"circuit", circuit.key},
-                        {"on_time_s", {circuit.on_s.low, circuit.on_s.high}},
-                        {"rate_hz", {circuit.rate_hz.low, circuit.rate_hz.high}},
-                        {"duty", {circuit.duty.low, circuit.duty.high}},
-                        {"on_time_band", circuit.on_band},
-                        {"rate_band", circuit.rate_band},
-                        {"parts", parts},
-                        {"connections", circuit.connections}});
-      if (!circuit.note.empty()) timers.back()["note"] = circuit.note;
-    } catch (const std::invalid_argument& refusal) {
-      timers.push_back({{"problem", refusal.what()}});
-    }
   return {{"format", "high-arc-interrupter"},
           {"version", 1},
           {"name", design.name},
           {"results", results},
           {"limits_hit", hits},
           {"pulses", pulses},
-          {"timers", timers}};
+          {"timers", timers_json(design.interrupter, plan)}};
 }
 
 Json bridge_json(const Design& design, const PowerAnalysis& power) {

@@ -105,14 +105,15 @@ namespace {
 // Why a block of this kind cannot stand behind what is before it, on the way to this end.
 std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool source_before, FeedEnd end) {
   if (!row.serves(end))
-    return end == FeedEnd::bus ? "has no place in a path to a bridge's bus; take it out"
-                               : "belongs to a bridge's bus; take it out";
+    return end == FeedEnd::bus     ? "has no place in a path to a bridge's bus; take it out"
+           : end == FeedEnd::plate ? "has no place in a tube's supply; take it out"
+                                   : "belongs to a bridge's bus; take it out";
   if (row.place == source && source_before)
     return "there is a transformer or another source already; use its series count";
   if (row.place == mains && source_before) return "belongs on the mains side, before the transformer";
   if (row.place == mains && end == FeedEnd::bus && before.direct)
     return "belongs on the mains side, before the rectifier";
-  if (row.place == behind && end == FeedEnd::tank && !source_before) return "needs a transformer before it";
+  if (row.place == behind && end != FeedEnd::bus && !source_before) return "needs a transformer before it";
   if ((row.shifts && (before.direct || before.shifted)) || (row.rectifies && before.direct))
     return "there is a rectifier already";
   if (row.needs_direct && !before.direct && !before.shifted)
@@ -124,6 +125,10 @@ std::string place_problem(const BlockKind& row, const FeedSoFar& before, bool so
 std::string missing_from(const std::vector<FeedBlock>& feed, FeedEnd end, const FeedSoFar& last,
                          const BlockKind* source_row) {
   if (end == FeedEnd::tank) return source_row ? "" : "there is no transformer; add one before the tank";
+  if (end == FeedEnd::plate) {
+    if (!source_row) return "there is no transformer; add one before the plate coil";
+    return last.negative ? "its diodes are reversed, so that the plate would be negative; turn them around" : "";
+  }
   if (!last.direct) return "there is no rectifier; the bus needs direct current";
   if (last.negative) return "its diodes are reversed, so that the bus would be negative; turn them around";
   if (!(reservoir_of(feed).capacitance_f > 0))

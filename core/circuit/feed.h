@@ -35,9 +35,14 @@ struct BlockNumber {
 /// Where a block belongs: before the source or rectifier, the source itself, behind it, or wherever it is put.
 enum class BlockPlace { mains, source, behind, anywhere };
 
-/// What a path ends in: the tank of a spark gap, behind a transformer; the bus of a bridge, rectified mains; or
-/// nothing, where the kind has no path from the wall.
-enum class FeedEnd { none, tank, bus };
+/// What a path ends in: the tank of a spark gap, behind a transformer; the bus of a bridge, rectified mains; the
+/// plate coil of a tube, behind a transformer; or nothing, where the kind has no path from the wall.
+enum class FeedEnd { none, tank, bus, plate };
+
+/// The paths in which a block makes sense.
+struct BlockEnds {
+  bool tank = true, bus = true, plate = true;
+};
 
 /// What a block is to the rules that look for it, whichever row it comes from.
 enum class BlockRole {
@@ -105,12 +110,14 @@ struct BlockKind {
   /// Why it cannot stand here, without its name; empty when it can.
   std::string (*problem)(const FeedBlock&, const FeedSoFar&) = nullptr;
   BlockRole role = BlockRole::other;
-  FeedEnd only = FeedEnd::none;                       // the end before which it makes sense; none: before any
+  BlockEnds ends{};
   Reservoir (*reservoir)(const FeedBlock&) = nullptr; // of those that store
   StoreKeys store_keys{};                             // likewise
 
   /// Whether it is among the blocks of a path to this end.
-  bool serves(FeedEnd end) const { return only == FeedEnd::none || only == end; }
+  bool serves(FeedEnd end) const {
+    return end == FeedEnd::tank ? ends.tank : end == FeedEnd::bus ? ends.bus : end == FeedEnd::plate ? ends.plate : true;
+  }
 };
 
 std::span<const BlockKind> block_kinds();

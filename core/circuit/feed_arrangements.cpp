@@ -152,10 +152,41 @@ std::vector<FeedBlock> plain(double mains_v, double farad) {
           electrolytics(bus_v, farad)};
 }
 
+// Oven transformers whose crest, times `crest`, comes near what the tube is rated for.
+FeedBlock plate_ovens(double mains_v, double plate_v, double crest) {
+  constexpr double each_v = 2100;
+  const double many = std::clamp(std::floor(1.05 * plate_v / (crest * std::numbers::sqrt2 * each_v)), 1.0, 4.0);
+  // A tube for less is fed from a single one wound down or kept low by the variac.
+  const double one_v = std::min(each_v, round_significant(1.05 * plate_v / (crest * std::numbers::sqrt2), 2));
+  return with("oven-transformers", {{"rated_mains_v", mains_v}, {"in_series", many}, {"output_v", one_v}});
+}
+
+std::vector<FeedBlock> shifted(double mains_v, double plate_v) {
+  const double inverse = round_significant(2.5 * plate_v, 1);
+  return joined(wall(16), {plate_ovens(mains_v, plate_v, 2),
+                           with("level-shifter", {{"capacitance_f", 1e-6},
+                                                  {"inverse_voltage_v", inverse},
+                                                  {"average_current_a", 0.5}})});
+}
+
+std::vector<FeedBlock> full_wave(double mains_v, double plate_v) {
+  return joined(wall(16), {plate_ovens(mains_v, plate_v, 1),
+                           with("bridge", {{"inverse_voltage_v", round_significant(2 * plate_v, 1)},
+                                           {"average_current_a", 0.5}})});
+}
+
+std::vector<FeedBlock> filtered(double mains_v, double plate_v) {
+  return joined(full_wave(mains_v, plate_v),
+                {with("filter-choke", {{"inductance_h", 5}, {"resistance_ohm", 80}, {"current_a", 1}}),
+                 with("reservoir", {{"capacitance_f", 4e-6},
+                                    {"voltage_v", round_significant(1.5 * plate_v, 2)},
+                                    {"bleed_resistance_ohm", 4e6}})});
+}
+
 } // namespace
 
 std::span<const FeedArrangement> feed_arrangements() {
-  static const std::array<FeedArrangement, 8> all{{
+  static const std::array<FeedArrangement, 11> all{{
       {"sign", "Sign or burner transformer", "Limits its own current; the usual first feed", FeedEnd::tank, sign},
       {"ovens", "Oven transformers with a resonant capacitor",
        "Much power from the bench's junk: stout, live cores, kills at once", FeedEnd::tank, ovens},
@@ -173,6 +204,12 @@ std::span<const FeedArrangement> feed_arrangements() {
        "Twice the bus; switches for that, and the line current doubles too", FeedEnd::bus, doubled},
       {"plain", "Rectified mains behind a thermistor", "The least that works, for a small coil at full mains",
        FeedEnd::bus, plain},
+      {"shifted", "Oven transformer and level shifter",
+       "Swings from zero to twice the peak once a cycle: tall arcs, and what staccato needs", FeedEnd::plate, shifted},
+      {"full-wave", "Oven transformers, full wave",
+       "Two humps a cycle: fuller, softer arcs; more transformers for the same volts", FeedEnd::plate, full_wave},
+      {"filtered", "Full wave with choke and reservoir",
+       "Direct current: a quiet flame; the plate works all the time and the store can kill", FeedEnd::plate, filtered},
   }};
   return all;
 }

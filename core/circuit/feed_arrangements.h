@@ -16,7 +16,7 @@ struct FeedArrangement {
   std::string_view words; // what it suits, and what it takes
   FeedEnd end;
   /// Its blocks for these mains (V); `wanted` is what a tank's gap fires at (V), of a bus the farads of its
-  /// reservoir. Each can be changed afterwards.
+  /// reservoir, of a plate what the tube is rated for (V). Each can be changed afterwards.
   std::vector<FeedBlock> (*blocks)(double mains_v, double wanted);
 };
 std::span<const FeedArrangement> feed_arrangements();

@@ -91,7 +91,7 @@ std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const F
   Network& n = out_.network;
   out_.diodes.push_back(
       {name, out_.joints.size(), n.switches.size(), string_voltage_v(block), string_current_a(block)});
-  const bool high = end_ == FeedEnd::tank;
+  const bool high = end_ != FeedEnd::bus;
   n.switches.push_back({name, is_reversed(block) ? to : from, is_reversed(block) ? from : to,
                         high ? diode_on_ohm : mains_diode_on_ohm, high ? diode_off_ohm : mains_diode_off_ohm,
                         true});

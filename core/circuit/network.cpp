@@ -83,11 +83,11 @@ Motion::Topology& Motion::topology() {
   return *present_;
 }
 
-Motion::Topology Motion::build() const {
-  const auto n = static_cast<Eigen::Index>(network_.nodes) - 1;
-  const auto c = static_cast<Eigen::Index>(network_.capacitors.size());
-  const auto l = static_cast<Eigen::Index>(network_.inductors.size());
-  const auto v = static_cast<Eigen::Index>(network_.sources.size());
+StateSpace state_space(const Network& network, bool currents_in) {
+  const auto n = static_cast<Eigen::Index>(network.nodes) - 1;
+  const auto c = static_cast<Eigen::Index>(network.capacitors.size());
+  const auto l = static_cast<Eigen::Index>(network.inductors.size());
+  const auto v = static_cast<Eigen::Index>(network.sources.size());
   const Eigen::Index size = n + c + v, states = c + l + 3;
   Eigen::MatrixXd a = Eigen::MatrixXd::Zero(size, size), b = Eigen::MatrixXd::Zero(size, states);
   const auto conduct = [&](Node from, Node to, double ohm) {
@@ -105,22 +105,22 @@ Motion::Topology Motion::build() const {
     if (i >= 0) a(i, row) += 1, a(row, i) += 1;
     if (j >= 0) a(j, row) -= 1, a(row, j) -= 1;
   };
-  for (const auto& r : network_.resistors) conduct(r.a, r.b, r.ohm);
-  for (const auto& s : network_.switches) conduct(s.a, s.b, s.on ? s.on_ohm : s.off_ohm);
+  for (const auto& r : network.resistors) conduct(r.a, r.b, r.ohm);
+  for (const auto& s : network.switches) conduct(s.a, s.b, s.on ? s.on_ohm : s.off_ohm);
   for (Eigen::Index k = 0; k < c; ++k) {
-    const auto& item = network_.capacitors[static_cast<std::size_t>(k)];
+    const auto& item = network.capacitors[static_cast<std::size_t>(k)];
     branch(item.a, item.b, n + k);
     b(n + k, k) = 1;
   }
   for (Eigen::Index k = 0; k < v; ++k) {
-    const auto& item = network_.sources[static_cast<std::size_t>(k)];
+    const auto& item = network.sources[static_cast<std::size_t>(k)];
     branch(item.a, item.b, n + c + k);
     b(n + c + k, c + l) = item.dc_v;
     b(n + c + k, c + l + 1) = item.amplitude_v;
   }
   Eigen::MatrixXd inductance = Eigen::MatrixXd::Zero(l, l), across = Eigen::MatrixXd::Zero(l, n);
   for (Eigen::Index k = 0; k < l; ++k) {
-    const auto& item = network_.inductors[static_cast<std::size_t>(k)];
+    const auto& item = network.inductors[static_cast<std::size_t>(k)];
     const auto i = static_cast<Eigen::Index>(item.a) - 1, j = static_cast<Eigen::Index>(item.b) - 1;
     // Current for each ampere of the unsaturated branch, and what its knees take off or add, constant while it
     // stays between two of them.
@@ -135,7 +135,7 @@ Motion::Topology Motion::build() const {
     if (j >= 0) b(j, c + k) += slope, b(j, c + l) += offset, across(k, j) -= 1;
     inductance(k, k) = item.henry;
   }
-  for (const auto& m : network_.couplings) {
+  for (const auto& m : network.couplings) {
     const auto i = static_cast<Eigen::Index>(m.first), j = static_cast<Eigen::Index>(m.second);
     inductance(i, j) = inductance(j, i) = m.henry;
   }
@@ -144,16 +144,30 @@ Motion::Topology Motion::build() const {
     throw std::invalid_argument(
         "the circuit has no unique solution: a node hangs free, or sources and capacitors close a loop");
   const Eigen::MatrixXd solved = lu.solve(b);
-  Topology out;
+  StateSpace out;
   out.nodes = solved.topRows(n);
-  Eigen::MatrixXd rate = Eigen::MatrixXd::Zero(states, states);
-  for (Eigen::Index k = 0; k < c; ++k)
-    rate.row(k) = solved.row(n + k) / network_.capacitors[static_cast<std::size_t>(k)].farad;
-  if (l > 0) rate.middleRows(c, l) = inductance.llt().solve(across * out.nodes);
-  const double omega = 2 * std::numbers::pi * network_.source_hz;
-  rate(c + l + 1, c + l + 2) = omega;
-  rate(c + l + 2, c + l + 1) = -omega;
-  if (!rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
+  out.rate = Eigen::MatrixXd::Zero(states, states);
+  const auto farad = [&](Eigen::Index k) { return network.capacitors[static_cast<std::size_t>(k)].farad; };
+  for (Eigen::Index k = 0; k < c; ++k) out.rate.row(k) = solved.row(n + k) / farad(k);
+  const Eigen::LLT<Eigen::MatrixXd> inductances(inductance);
+  if (l > 0) out.rate.middleRows(c, l) = inductances.solve(across * out.nodes);
+  const double omega = 2 * std::numbers::pi * network.source_hz;
+  out.rate(c + l + 1, c + l + 2) = omega;
+  out.rate(c + l + 2, c + l + 1) = -omega;
+  if (!out.rate.allFinite()) throw std::invalid_argument("the circuit's couplings are not physical");
+  if (!currents_in) return out;
+  const Eigen::MatrixXd into = lu.solve(Eigen::MatrixXd::Identity(size, n));
+  out.nodes_in = into.topRows(n);
+  out.rate_in = Eigen::MatrixXd::Zero(states, n);
+  for (Eigen::Index k = 0; k < c; ++k) out.rate_in.row(k) = into.row(n + k) / farad(k);
+  if (l > 0) out.rate_in.middleRows(c, l) = inductances.solve(across * out.nodes_in);
+  return out;
+}
+
+Motion::Topology Motion::build() const {
+  const StateSpace space = state_space(network_);
+  Topology out;
+  out.nodes = space.nodes;
   // A step is the next smaller one taken twice: a product where the error of a few doublings is all there is, a new
   // exponential every so often, so that they do not add up.
   constexpr int doublings = 6;
@@ -161,7 +175,7 @@ Motion::Topology Motion::build() const {
   for (int level = levels; level >= 0; --level) {
     Eigen::MatrixXd& step = out.steps[static_cast<std::size_t>(level)];
     if (level % doublings == 0)
-      step = (rate * std::ldexp(step_s_, -level)).exp();
+      step = (space.rate * std::ldexp(step_s_, -level)).exp();
     else
       step.noalias() =
           out.steps[static_cast<std::size_t>(level) + 1] * out.steps[static_cast<std::size_t>(level) + 1];

@@ -76,6 +76,17 @@ struct Network {
   Node add_node() { return nodes++; }
 };
 
+/// A network between events: its state is capacitor volts, then inductor amperes, a constant 1, sine and cosine of
+/// the source.
+struct StateSpace {
+  Eigen::MatrixXd rate;     // of the state, by the state
+  Eigen::MatrixXd nodes;    // volts of all nodes but ground, by the state
+  Eigen::MatrixXd rate_in;  // of the state, by amperes put into each node but ground; empty unless asked for
+  Eigen::MatrixXd nodes_in; // likewise
+};
+/// Throws std::invalid_argument when it has no solution.
+StateSpace state_space(const Network& network, bool currents_in = false);
+
 /// A network in motion, in steps of `step_s`. Throws std::invalid_argument when a topology has no solution.
 class Motion {
  public:

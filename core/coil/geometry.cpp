@@ -92,4 +92,18 @@ std::string geometry_problem(const Design& design, UnitSystem units) {
   return {};
 }
 
+std::vector<Ring> feedback_rings(const FeedbackWinding& w, const Primary& primary) {
+  const auto plate = primary_rings(primary, primary.turns);
+  double lowest = plate.front().height_m, highest = lowest;
+  for (const Ring& ring : plate) {
+    lowest = std::min(lowest, ring.height_m);
+    highest = std::max(highest, ring.height_m);
+  }
+  const double apart = w.gap_m + (w.conductor_diameter_m + primary.conductor_diameter_m) / 2;
+  const double whole = std::ceil(w.turns - 1e-9);
+  // Its nearest turn faces the plate coil; turns are half a pitch from the base that spiral_rings() counts from.
+  const double base = w.above ? highest + apart - w.pitch_m / 2 : lowest - apart - (whole - 0.5) * w.pitch_m;
+  return spiral_rings(w.radius_m, base, w.pitch_m, std::numbers::pi / 2, w.turns);
+}
+
 } // namespace arc

@@ -4,14 +4,15 @@
 #include "kinds/dual_resonant/dual_resonant.h"
 #include "kinds/exciter/exciter.h"
 #include "kinds/spark_gap/spark_gap.h"
+#include "kinds/tube/tube.h"
 
 #include <array>
 
 namespace arc {
 
 std::span<const CoilKind* const> coil_kinds() {
-  static const std::array<const CoilKind*, 4> kinds{&spark_gap_kind(), &exciter_kind(), &bridge_kind(),
-                                                    &dual_resonant_kind()};
+  static const std::array<const CoilKind*, 5> kinds{&spark_gap_kind(), &exciter_kind(), &bridge_kind(),
+                                                    &dual_resonant_kind(), &tube_kind()};
   return kinds;
 }
 

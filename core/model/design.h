@@ -207,6 +207,63 @@ struct Bridge {
   bool operator==(const Bridge&) const = default;
 };
 
+enum class OscillatorCircuit { armstrong, hartley };
+/// When arcs load the top: from the first breakout on, always, never.
+enum class ArcLoad { from_breakout, always, never };
+
+/// The winding that drives the grid: a helix below or above the plate coil, on the same axis. In a Hartley circuit
+/// it carries the plate coil on beyond its tap.
+struct FeedbackWinding {
+  double turns = 12;
+  double radius_m = 0.0575; // of its turns, to the wire's middle
+  double pitch_m = 0.002;
+  double conductor_diameter_m = 0.0015;
+  double gap_m = 0.012; // between it and the plate coil, wire to wire
+  bool above = false;   // of the plate coil; below is the default: fewer flash-overs to the secondary
+  bool operator==(const FeedbackWinding&) const = default;
+};
+
+/// What lights the filament.
+struct FilamentSupply {
+  double open_v = 12.6;         // of its transformer's winding, loaded with the filament alone
+  double series_h = 0;          // an inductor that brings it down; 0: none
+  double wiring_ohm = 0.005;    // to the socket and back
+  double trial_turns = 10;      // of a trial winding on its core
+  double trial_v = 2.5;         // which it gave
+  double soft_ohm = 0;          // in series while it warms; 0: none
+  double soft_s = 10;           // until a switch bridges it
+  double cold_ratio = 0.12;     // resistance of the filament cold over hot
+  double decoupling_f = 0.01e-6; // from each leg to ground; 0: none
+  bool operator==(const FilamentSupply&) const = default;
+};
+
+/// A vacuum-tube oscillator with what starts, loads and interrupts it. See kinds/tube/.
+struct TubeOscillator {
+  OscillatorCircuit circuit = OscillatorCircuit::armstrong;
+  bool reversed = false; // the feedback winding's ends swapped
+  Tube tube;
+  double in_parallel = 1;
+  double sharing = 0.15; // by which tubes side by side share unevenly, either way
+  double grid_leak_ohm = 1000, grid_leak_f = 2.2e-9;
+  double grid_leak_rating_w = 100;
+  double grid_stopper_ohm = 0;
+  double lamp_cold_ohm = 0, lamp_hot_ohm = 0, lamp_a = 0.5; // in series with the feedback; 0 ohm: none
+  double trap_ohm = 50, trap_h = 1e-6;                      // in the plate lead, side by side; 0 ohm: none
+  double bypass_f = 4.7e-9;                                 // from the supply's end to ground
+  std::optional<double> supply_voltage_v;                   // direct current; absent: what the feed gives
+  double supply_rise_s = 2e-6;
+  double noise_a = 100e-6, noise_hz = 350e3; // at the plate: what a swinging supply starts it from
+  ArcLoad arc = ArcLoad::from_breakout;
+  // staccato: a thyristor between cathode and ground
+  bool staccato = false;
+  double thyristor_on_ohm = 1, thyristor_off_ohm = 5e6;
+  double thyristor_hold_a = 0.02, thyristor_off_s = 20e-6;
+  double thyristor_voltage_v = 1200, thyristor_current_a = 16;
+  double snubber_ohm = 47, snubber_f = 22e-9; // across it
+  FilamentSupply filament;
+  bool operator==(const TubeOscillator&) const = default;
+};
+
 /// Bursts of a drive, and the limits that they keep.
 struct Interrupter {
   double rate_hz = 120;
@@ -230,6 +287,12 @@ struct Equivalent {
   std::optional<double> secondary_resistance_ohm;
   std::optional<double> breakout_voltage_v{}; // at the top
   std::optional<double> streamer_capacitance_f{}, streamer_resistance_ohm{};
+  // the feedback winding of a tube oscillator, and its coupling with plate coil and resonator
+  std::optional<double> feedback_inductance_h{}, feedback_resistance_ohm{};
+  std::optional<double> feedback_coupling{}, feedback_secondary_coupling{};
+  // a level-shifted supply as seen from the coil: volts (RMS) and inductance of its winding, and the rest
+  std::optional<double> supply_emf_v{}, supply_inductance_h{}, supply_resistance_ohm{};
+  std::optional<double> shifter_capacitance_f{}, diode_on_ohm{}, diode_off_ohm{};
   bool operator==(const Equivalent&) const = default;
 };
 
@@ -304,6 +367,8 @@ struct Design {
   Gap gap;
   Exciter exciter;
   Bridge bridge;
+  FeedbackWinding feedback;
+  TubeOscillator tube;
   Interrupter interrupter;
   Equivalent equivalent;
   BreakoutSurface breakout;

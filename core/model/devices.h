@@ -69,6 +69,29 @@ struct BridgeSwitch {
   bool operator==(const BridgeSwitch&) const = default;
 };
 
+/// How a pentode's or tetrode's screen is tied; a triode has none.
+enum class GridTie { triode, screen_to_plate, screen_to_grid, screen_to_cathode };
+
+/// One vacuum tube: the numbers of its law (parts/tube.h), its capacitances as wired, its ratings. Volts to the
+/// cathode.
+struct Tube {
+  GridTie tie = GridTie::triode;
+  double perveance_a_per_v15 = 0.0006;       // G, of cathode current
+  double grid_perveance_a_per_v15 = 0.00012; // Gg, of grid current
+  double mu = 120;                           // of the plate; of a pentode with its screen at the cathode
+  double knee_v = 60;                        // Vk
+  double screen_mu = 8;                      // of the screen: volts there that one volt at the grid outweighs
+  double screen_perveance_a_per_v15 = 0.0001;
+  double grid_cathode_f = 30e-12, grid_plate_f = 20e-12, plate_cathode_f = 15e-12;
+  // ratings
+  double plate_dissipation_w = 450, grid_dissipation_w = 60;
+  double plate_heat_s = 8, grid_heat_s = 1.5; // time constants with which plate and grid warm
+  double plate_voltage_v = 6000;              // of the supply, most
+  double cathode_peak_a = 4;
+  double filament_v = 10, filament_a = 10;
+  bool operator==(const Tube&) const = default;
+};
+
 enum class Clamp { none, diode, led, zener };
 
 /// The diode from ground to base. A Zener also holds the base below its breakdown.

@@ -51,7 +51,17 @@ constexpr FieldSpec inner(std::string_view key, std::string_view label, Dimensio
           }};
 }
 
+template <auto Group, auto Member>
+constexpr ChoiceSpec choice(std::string_view key, std::string_view label, std::span<const Choice> values) {
+  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Member)>;
+  return {key, label, values, [](const Design& d) { return static_cast<std::size_t>(d.*Group.*Member); },
+          [](Design& d, std::size_t i) { d.*Group.*Member = static_cast<Value>(i); }};
+}
+
 /// Of the bridge and its interrupter.
 std::span<const FieldSpec> bridge_fields();
+/// Of the tube oscillator, its feedback winding and its filament.
+std::span<const FieldSpec> tube_fields();
+std::span<const ChoiceSpec> tube_choices();
 
 } // namespace arc

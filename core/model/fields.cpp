@@ -176,6 +176,25 @@ const std::array fields{
                                                            "Streamer's capacitance", capacitance, 1e-14, 1e-9),
     field<equivalent, &Equivalent::streamer_resistance_ohm>("equivalent.streamer_resistance_ohm",
                                                             "Streamer's resistance", resistance, 100, 1e9),
+    field<equivalent, &Equivalent::feedback_inductance_h>("equivalent.feedback_inductance_h",
+                                                          "Feedback winding, measured", inductance, 1e-9, 1),
+    field<equivalent, &Equivalent::feedback_resistance_ohm>(
+        "equivalent.feedback_resistance_ohm", "Feedback winding's resistance, measured", resistance, 1e-6, 1e3),
+    field<equivalent, &Equivalent::feedback_coupling>(
+        "equivalent.feedback_coupling", "Coupling of plate coil and feedback, measured", number, 0.001, 0.99),
+    field<equivalent, &Equivalent::feedback_secondary_coupling>(
+        "equivalent.feedback_secondary_coupling", "Coupling of feedback and secondary, measured", number, 0, 0.99),
+    field<equivalent, &Equivalent::supply_emf_v>("equivalent.supply_emf_v", "Supply's winding, measured", voltage,
+                                                 1, 1e5),
+    field<equivalent, &Equivalent::supply_inductance_h>("equivalent.supply_inductance_h",
+                                                        "… its inductance, measured", inductance, 1e-6, 1000),
+    field<equivalent, &Equivalent::supply_resistance_ohm>("equivalent.supply_resistance_ohm",
+                                                          "… its resistance, measured", resistance, 1e-3, 1e5),
+    field<equivalent, &Equivalent::shifter_capacitance_f>(
+        "equivalent.shifter_capacitance_f", "Level shifter's capacitor, measured", capacitance, 1e-9, 1e-2),
+    field<equivalent, &Equivalent::diode_on_ohm>("equivalent.diode_on_ohm", "Its diodes, on", resistance, 1e-3, 1e5),
+    field<equivalent, &Equivalent::diode_off_ohm>("equivalent.diode_off_ohm", "Its diodes, off", resistance, 1e4,
+                                                  1e12),
 };
 
 constexpr std::array<Choice, 3> primary_shapes{{{"flat", "Flat spiral"}, {"helix", "Helix"}, {"cone", "Cone"}}};
@@ -186,13 +205,6 @@ constexpr std::array<Choice, 4> clamps{
     {{"none", "No clamp"}, {"diode", "Diode to ground"}, {"led", "LED to ground"}, {"zener", "Zener to ground"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
-
-template <auto Group, auto Member>
-constexpr ChoiceSpec choice(std::string_view key, std::string_view label, std::span<const Choice> values) {
-  using Value = std::remove_cvref_t<decltype(std::declval<Design>().*Group.*Member)>;
-  return {key, label, values, [](const Design& d) { return static_cast<std::size_t>(d.*Group.*Member); },
-          [](Design& d, std::size_t i) { d.*Group.*Member = static_cast<Value>(i); }};
-}
 
 constexpr std::array<Choice, 3> legs{{{"half-split", "Half, split capacitors"},
                                       {"half-blocking", "Half, blocking capacitor"},
@@ -208,7 +220,7 @@ constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"rev
 constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Bridge rectifier"}, {"doubler", "Voltage doubler"}}};
 constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Locked to the mains"}}};
 
-const std::array choices{
+const std::array own_choices{
     ChoiceSpec{"primary.shape", "Primary shape", primary_shapes,
                [](const Design& d) { return static_cast<std::size_t>(d.primary.shape); },
                [](Design& d, std::size_t i) { d.primary.shape = static_cast<PrimaryShape>(i); }},
@@ -255,11 +267,16 @@ void FieldSpec::set(Design& design, std::optional<double> value) const {
 }
 
 std::span<const ChoiceSpec> design_choices() {
-  return choices;
+  static const std::vector<ChoiceSpec> all = [] {
+    std::vector<ChoiceSpec> out(own_choices.begin(), own_choices.end());
+    out.insert(out.end(), tube_choices().begin(), tube_choices().end());
+    return out;
+  }();
+  return all;
 }
 
 const ChoiceSpec& design_choice(std::string_view key) {
-  for (const ChoiceSpec& choice : choices)
+  for (const ChoiceSpec& choice : design_choices())
     if (choice.key == key) return choice;
   throw std::out_of_range(fmt::format("no choice of the design is called {}", key));
 }
@@ -289,6 +306,8 @@ std::span<const FieldSpec> design_fields() {
     std::vector<FieldSpec> out(fields.begin(), fields.end());
     const auto bridges = bridge_fields();
     out.insert(out.end(), bridges.begin(), bridges.end());
+    const auto tubes = tube_fields();
+    out.insert(out.end(), tubes.begin(), tubes.end());
     return out;
   }();
   return all;

@@ -2,7 +2,7 @@
 // watts and degrees, how the arcs look, and timer circuits that make it.
 #include "bridges/bridge.h"
 #include "kinds/bridges/pulse_view.h"
-#include "kinds/bridges/timer_sheet.h"
+#include "widgets/timer_sheet.h"
 #include "model/fields.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"

@@ -1,5 +1,5 @@
 // The sheet of timer circuits.
-#include "kinds/bridges/timer_sheet.h"
+#include "widgets/timer_sheet.h"
 
 #include "timing/timer_drawing.h"
 #include "widgets/common.h"

@@ -1,0 +1,483 @@
+// Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
+// what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
+#include "kinds/tube/oscillator_view.h"
+#include "kinds/tube/tube.h"
+#include "kinds/tube/tube_sheets.h"
+#include "model/fields.h"
+#include "parts/tube.h"
+#include "stages/stage.h"
+#include "widgets/choice_box.h"
+#include "widgets/common.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/plot.h"
+#include "widgets/quantity_field.h"
+#include "widgets/single_changes.h"
+#include "widgets/trip_curve.h"
+
+#include <QComboBox>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+class OscillatorStage : public QWidget {
+ public:
+  OscillatorStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("oscillator");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* upper = new QVBoxLayout;
+    upper->setContentsMargins(space::large, 12, space::medium, space::small);
+    upper->setSpacing(space::hair);
+    head_ = make_stage_head("oscillator", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    auto* left = new QVBoxLayout;
+    left->setSpacing(space::hair);
+    circuit_ = new OscillatorView(workspace_, this);
+    left->addWidget(circuit_, 5);
+    left->addLayout(make_tools());
+    plot_ = new CursorPlot(workspace_, "tube plot", "Supply and top over whole cycles", this);
+    plot_->setMinimumHeight(96);
+    connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
+    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
+    left->addWidget(plot_, 4);
+    middle->addLayout(left, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
+    column->addLayout(upper, 1);
+    column->addWidget(make_panel());
+    connect(&workspace_.document, &Document::power_changed, this, &OscillatorStage::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &OscillatorStage::refresh_parts);
+    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
+    connect(&workspace_.document, &Document::units_changed, this, &OscillatorStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &OscillatorStage::refresh);
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 226 : 256);
+  }
+
+ private:
+  enum Shows { cycles, radio, first_sweep };
+
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  std::shared_ptr<const arc::TubePower> tube() const { return workspace_.document.power_of<arc::TubePower>(); }
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    shown_ = new QComboBox(this);
+    shown_->setObjectName("tube plot shows");
+    shown_->setAccessibleName("What the plot shows");
+    shown_->addItems({"Whole cycles", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
+    connect(shown_, &QComboBox::activated, this, [this] { draw(); });
+    row->addWidget(shown_);
+    keep_ = new QPushButton("Keep", this);
+    keep_->setObjectName("keep tube run");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = tube();
+      draw();
+    });
+    row->addWidget(keep_);
+    auto* save = new QPushButton("Export…", this);
+    save->setObjectName("export tube run");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, &OscillatorStage::export_run);
+    row->addWidget(save);
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("tube cursor");
+    row->addWidget(cursor_, 1);
+    return row;
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = make_figures_table(side_, "tube figures");
+    column->addWidget(figures_, 3);
+    changes_ = new SingleChanges(workspace_, "Single changes, for the same plate heat", "tube changes",
+                                 "make tube change", side_);
+    column->addWidget(changes_, 2);
+    return side_;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    auto* grid = new QGridLayout(panel);
+    grid->setContentsMargins(space::large, 6, space::large, 6);
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(2);
+    int place = 0;
+    constexpr int across = 5;
+    const auto put = [&](QWidget* widget) {
+      grid->addWidget(widget, place / across, place % across, Qt::AlignTop);
+      ++place;
+    };
+    const auto number = [&](const char* key) { put(labelled(make_design_field(workspace_, key, panel), panel)); };
+    const auto choice = [&](const char* caption, const char* key) {
+      auto* box = new ChoiceBox(workspace_, key, panel);
+      box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+      box->setMinimumContentsLength(9);
+      put(captioned(caption, box, panel));
+    };
+    class_ = new QComboBox(panel);
+    class_->setObjectName("tube class");
+    class_->setAccessibleName("Tube, by class");
+    for (const arc::TubeClass& each : arc::tube_classes()) class_->addItem(text_of(each.title));
+    class_->addItem("From a data sheet");
+    class_->setMinimumContentsLength(9);
+    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    connect(class_, &QComboBox::activated, this, &OscillatorStage::choose_class);
+    put(captioned("Tube", class_, panel));
+    number("tube.in_parallel");
+    choice("Oscillator", "tube.circuit");
+    number("tube.grid_leak_ohm");
+    number("tube.grid_leak_f");
+    number("feedback.turns");
+    choice("Feedback's ends", "tube.feedback_direction");
+    choice("Feedback stands", "feedback.side");
+    number("feedback.gap_m");
+    auto* sheets = new QWidget(panel);
+    auto* beside = new QHBoxLayout(sheets);
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->setSpacing(space::hair);
+    const auto sheet = [&](const char* name, const char* text, const char* tip, void (*open)(Workspace&, QWidget*)) {
+      auto* button = new QPushButton(text, sheets);
+      button->setObjectName(name);
+      button->setProperty("narrow", true);
+      button->setToolTip(tip);
+      connect(button, &QPushButton::clicked, this, [this, open] { open(workspace_, this); });
+      beside->addWidget(button, 1);
+    };
+    sheet("tube numbers", "Tube…", "Law, capacitances and ratings of the tube, and entry from a data sheet", show_tube_sheet);
+    sheet("filament", "Filament…", "Volts at the filament, turns to add, series inductor, soft start", show_filament_sheet);
+    put(captioned("Values", sheets, panel));
+    number("feedback.radius_m");
+    number("feedback.pitch_m");
+    number("tube.trap_ohm");
+    number("tube.bypass_f");
+    number("tube.lamp_hot_ohm");
+    for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
+    refresh_class();
+    return panel;
+  }
+
+  void choose_class(int index) {
+    const auto classes = arc::tube_classes();
+    if (index >= static_cast<int>(classes.size())) {
+      show_tube_sheet(workspace_, this);
+      refresh_class();
+      return;
+    }
+    workspace_.document.edit("Tube", [&](arc::Design& design) {
+      design.tube.tube = classes[static_cast<std::size_t>(index)].tube;
+    });
+  }
+
+  void refresh_class() {
+    const auto classes = arc::tube_classes();
+    const auto it = std::ranges::find(classes, workspace_.document.design().tube.tube, &arc::TubeClass::tube);
+    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
+    class_->setToolTip(class_->currentText());
+  }
+
+  void refresh_parts() {
+    refresh_class();
+    changes_->refresh();
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
+                          static_cast<QWidget*>(head_.reason)})
+      part->setEnabled(current);
+    if (isVisible()) circuit_->show(tube().get());
+  }
+
+  void refresh() {
+    if (!isVisible()) return;
+    const auto t = tube();
+    const bool there = t && t->problem.empty();
+    keep_->setEnabled(there);
+    keep_->setToolTip(there ? "Draws this run in grey behind the next ones, for comparison" : "Nothing is simulated yet");
+    if (there) {
+      show_words(*t);
+      show_figures(*t);
+      show_changes(*t);
+    } else {
+      figures_->setRowCount(0);
+      changes_->show_rows({});
+      head_.verdict->setText(t ? "The oscillator cannot be simulated yet" : "Being simulated…");
+      head_.reason->setText(t ? QString::fromStdString(t->problem) : QString());
+    }
+    refresh_parts();
+    draw();
+  }
+
+  void show_words(const arc::TubePower& t) {
+    const arc::TubeResult& r = t.run;
+    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
+      return banded_text(value, dimension, workspace_.units(), t.band, key);
+    };
+    if (!r.oscillates) {
+      head_.verdict->setText(QString("It does not oscillate: the plate takes %1").arg(print(r.plate_dissipation_w, power)));
+      head_.reason->setText("A tube that only conducts turns its whole input into heat: switch off at once.");
+      return;
+    }
+    head_.verdict->setText(QString("%1 at the top, at %2")
+                               .arg(banded("top_peak_v", r.top_peak_v, voltage),
+                                    banded("frequency_hz", r.frequency_hz, frequency)));
+    QString words = QString("Starts with a margin of %1.").arg(t.start.margin, 0, 'g', 3);
+    if (t.plate_time_s)
+      words += QString(" The plate passes its rating after %1.").arg(print(*t.plate_time_s, time, 2));
+    else
+      words += QString(" The plate settles at %1 % of its rating.")
+                   .arg(100 * t.worst_plate_w / workspace_.document.design().tube.tube.plate_dissipation_w, 0, 'f', 0);
+    if (t.start.modes.size() > 1) {
+      const double best = t.start.modes.front().frequency_hz;
+      const double other = t.start.modes[1].frequency_hz;
+      words += best < other ? " It takes the lower of its two poles." : " It takes the upper of its two poles.";
+    }
+    if (r.intermittent) words += " It stops and starts by itself.";
+    if (t.circuit.staccato) words += QString(" Fired %1 % of the time.").arg(100 * t.duty, 0, 'f', 0);
+    QStringList measured;
+    if (const auto analysis = workspace_.document.analysis())
+      for (const std::string& name : analysis->circuit.measured) measured << QString::fromStdString(name);
+    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
+    head_.reason->setText(words);
+  }
+
+  void show_figures(const arc::TubePower& t) {
+    const arc::TubeResult& r = t.run;
+    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
+      return banded_text(value, dimension, workspace_.units(), t.band, key);
+    };
+    const double input = std::max(r.plate_input_w, 1e-9);
+    std::vector<std::pair<QString, QString>> rows{
+        {"Input", banded("plate_input_w", r.plate_input_w, power)},
+        {"Output", banded("secondary_power_w", r.secondary_power_w, power)},
+        {"Efficiency", QString("%1 %").arg(100 * r.secondary_power_w / input, 0, 'f', 0)},
+        {"Plate", banded("plate_dissipation_w", r.plate_dissipation_w, power)},
+        {"Grid", QString("%1, %2").arg(print(r.grid_dissipation_w, power), print(r.grid_average_a, current))},
+        {"Grid leak", print(r.leak_w, power)},
+        {"Coils lose", print(r.winding_w, power)},
+        {"Bias", print(r.grid_bias_v, voltage)},
+        {"Conducts", QString("%1°").arg(r.conduction_deg, 0, 'f', 0)},
+        {"Cathode, peak", print(r.cathode_peak_a, current)},
+        {"Plate swings", QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
+        {"Arcs", QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+    if (t.mains) {
+      rows.push_back({"From the wall", QString("%1, %2").arg(print(t.mains->line_current_a, current, 2),
+                                                             print(t.mains->input_power_w, power))});
+    }
+    if (t.balance)
+      rows.push_back({"By balance, crest",
+                      QString("plate %1, output %2").arg(print(t.balance->plate_dissipation_w, power),
+                                                        print(t.balance->secondary_power_w, power))});
+    show_figures_in(figures_, rows);
+  }
+
+  void show_changes(const arc::TubePower& t) {
+    std::vector<SingleChanges::Row> rows;
+    for (const arc::TubeChange& change : t.changes) {
+      const bool compared = change.output_ratio > 0;
+      rows.push_back({QString::fromStdString(change.title),
+                      compared ? gain_text(change.merit) : change.merit > 0 ? "starts" : "stops",
+                      compared ? QString("Output %1 %, plate heat %2 % of now, at the supply's crest")
+                                     .arg(100 * change.output_ratio, 0, 'f', 0)
+                                     .arg(100 * change.plate_ratio, 0, 'f', 0)
+                               : QString(),
+                      change.merit > 1.001, change.apply});
+    }
+    changes_->show_rows(std::move(rows));
+  }
+
+  const arc::TubeSweep* sweep(const arc::TubePower& t) const {
+    const auto i = static_cast<std::size_t>(shown_->currentIndex() - first_sweep);
+    return shown_->currentIndex() >= first_sweep && i < t.sweeps.size() ? &t.sweeps[i] : nullptr;
+  }
+
+  void draw() {
+    const auto t = tube();
+    plot_->clearGraphs();
+    plot_->hide_cursor();
+    style_plot(*plot_, workspace_.theme());
+    make_linear(*plot_);
+    plot_->yAxis2->setVisible(true);
+    plot_->legend->setVisible(plot_->height() >= 130 && plot_->width() >= 380);
+    lay_legend_flat(*plot_);
+    cursor_->clear();
+    if (t && t->problem.empty() && isVisible()) {
+      if (shown_->currentIndex() == cycles)
+        draw_cycles(*t);
+      else if (shown_->currentIndex() == radio)
+        draw_radio(*t);
+      else if (const arc::TubeSweep* s = sweep(*t))
+        draw_sweep(*t, *s);
+      else
+        cursor_->setText("Measured windings: turns say nothing here.");
+      if (plot_->legend->visible())
+        for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2})
+          axis->setRangeUpper(axis->range().upper + 0.25 * axis->range().size());
+    }
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  void draw_cycles(const arc::TubePower& t) {
+    const Theme& theme = workspace_.theme();
+    const double scale = t.on_mains ? 1e3 : 1e6;
+    const auto when = [scale](const arc::TubeSample& s) { return s.time_s * scale; };
+    if (kept_ && kept_->on_mains == t.on_mains)
+      add_curve(
+          *plot_, kept_->run.samples, when, [](const arc::TubeSample& s) { return s.top_v / 1e3; },
+          QPen(theme.second, 1, Qt::DotLine), "kept");
+    add_curve(
+        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.top_v / 1e3; }, QPen(theme.arc, 1.5), "top");
+    add_curve(
+        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.rail_v / 1e3; },
+        QPen(theme.copper, 1.4, Qt::DashLine), "supply", plot_->yAxis2);
+    plot_->xAxis->setLabel(t.on_mains ? "Time, ms" : "Time, µs");
+    plot_->yAxis->setLabel("Top, kV");
+    plot_->yAxis2->setLabel("Supply, kV");
+    plot_->setAccessibleName("Top volts over the run, with the supply behind");
+    frame_curves(*plot_);
+    if (t.run.samples.empty()) return;
+    const double last = t.run.samples.back().time_s * scale;
+    plot_->xAxis->setRange(t.on_mains && !t.circuit.staccato ? t.run.from_s * scale : 0, last);
+  }
+
+  void draw_radio(const arc::TubePower& t) {
+    const Theme& theme = workspace_.theme();
+    if (t.run.wave.empty()) {
+      cursor_->setText("No radio frequency to show.");
+      return;
+    }
+    const double from = t.run.wave.front().time_s;
+    const auto when = [from](const arc::TubeWave& w) { return (w.time_s - from) * 1e6; };
+    add_curve(
+        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_v / 1e3; }, QPen(theme.copper, 1.5), "plate");
+    add_curve(
+        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.grid_v / 1e3; },
+        QPen(theme.second, 1.4, Qt::DotLine), "grid");
+    add_curve(
+        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_a; }, QPen(theme.arc, 1.4, Qt::DashLine),
+        "plate, A", plot_->yAxis2);
+    plot_->xAxis->setLabel("Time, µs");
+    plot_->yAxis->setLabel("Volts, kV");
+    plot_->yAxis2->setLabel("Plate, A");
+    plot_->setAccessibleName("Plate and grid volts and plate current over three periods");
+    frame_curves(*plot_);
+    plot_->xAxis->setRange(0, when(t.run.wave.back()));
+  }
+
+  void draw_sweep(const arc::TubePower& t, const arc::TubeSweep& s) {
+    const Theme& theme = workspace_.theme();
+    const AxisUnit unit = axis_unit(s.now, s.dimension, workspace_.units());
+    std::vector<arc::TubePoint> swings;
+    std::ranges::copy_if(s.points, std::back_inserter(swings), &arc::TubePoint::oscillates);
+    const auto x = [&](const arc::TubePoint& p) { return p.value / unit.factor; };
+    add_curve(
+        *plot_, swings, x, [](const arc::TubePoint& p) { return p.output_w; }, QPen(theme.arc, 1.6), "output");
+    add_curve(
+        *plot_, swings, x, [](const arc::TubePoint& p) { return p.plate_w; }, QPen(theme.copper, 1.5, Qt::DashLine),
+        "plate heat", plot_->yAxis2);
+    plot_->xAxis->setLabel(QString("%1, %2").arg(QString::fromStdString(s.title), unit.symbol));
+    plot_->yAxis->setLabel("Output, W");
+    plot_->yAxis2->setLabel("Plate, W");
+    plot_->setAccessibleName("Output and plate heat at the supply's crest over " + QString::fromStdString(s.title).toLower());
+    frame_curves(*plot_);
+    plot_->xAxis->setRange(s.points.front().value / unit.factor, s.points.back().value / unit.factor);
+    double most_w = 1, most_plate_w = 1;
+    for (const arc::TubePoint& p : swings) {
+      most_w = std::max(most_w, p.output_w);
+      most_plate_w = std::max(most_plate_w, p.plate_w);
+    }
+    plot_->yAxis->setRange(0, 1.1 * most_w);
+    plot_->yAxis2->setRange(0, 1.1 * most_plate_w);
+    plot_->set_cursor(s.now / unit.factor);
+    cursor_->setText(t.circuit.staccato || t.on_mains ? "At the crest, by balance"
+                                                      : "By balance");
+  }
+
+  void read_at(double x) {
+    const auto t = tube();
+    if (!t || !t->problem.empty()) return;
+    if (shown_->currentIndex() == cycles) {
+      if (t->run.samples.size() < 2) return;
+      const double time_s = x / (t->on_mains ? 1e3 : 1e6);
+      const arc::TubeSample& s = *std::ranges::min_element(
+          t->run.samples, {}, [time_s](const arc::TubeSample& each) { return std::abs(each.time_s - time_s); });
+      plot_->set_cursor(s.time_s * (t->on_mains ? 1e3 : 1e6));
+      cursor_->setText(QString("At %1: supply %2, top %3, plate %4, bias %5")
+                           .arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.top_v, voltage),
+                                print(s.plate_w, power), print(s.bias_v, voltage)));
+    } else if (shown_->currentIndex() == radio) {
+      if (t->run.wave.empty()) return;
+      const double time_s = t->run.wave.front().time_s + x * 1e-6;
+      const arc::TubeWave& w = *std::ranges::min_element(
+          t->run.wave, {}, [time_s](const arc::TubeWave& each) { return std::abs(each.time_s - time_s); });
+      plot_->set_cursor((w.time_s - t->run.wave.front().time_s) * 1e6);
+      cursor_->setText(QString("Plate %1, %2; grid %3, %4; top %5")
+                           .arg(print(w.plate_v, voltage), print(w.plate_a, current), print(w.grid_v, voltage),
+                                print(w.grid_a, current), print(w.top_v, voltage)));
+    } else if (const arc::TubeSweep* s = sweep(*t)) {
+      const AxisUnit unit = axis_unit(s->now, s->dimension, workspace_.units());
+      const arc::TubePoint& p = *std::ranges::min_element(s->points, {}, [&](const arc::TubePoint& each) {
+        return std::abs(each.value / unit.factor - x);
+      });
+      plot_->set_cursor(p.value / unit.factor);
+      cursor_->setText(p.oscillates ? QString("%1: output %2, plate %3, %4")
+                                          .arg(print(p.value, s->dimension), print(p.output_w, power),
+                                               print(p.plate_w, power), print(p.frequency_hz, frequency))
+                                    : QString("%1: does not swing").arg(print(p.value, s->dimension)));
+    }
+  }
+
+  void export_run() {
+    const auto t = tube();
+    if (!t || !t->problem.empty()) return;
+    const QString words = export_plot(
+        *plot_, "tube", [&] { return arc::tube_csv(t->run); },
+        [&] {
+          const arc::TubeOptions options{.mains = t->on_mains};
+          return arc::tube_netlist(t->circuit, options, t->run, workspace_.document.design().name);
+        });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  Workspace& workspace_;
+  StageHead head_{};
+  OscillatorView* circuit_ = nullptr;
+  QComboBox *shown_ = nullptr, *class_ = nullptr;
+  QLabel* cursor_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  QWidget* side_ = nullptr;
+  QTableWidget* figures_ = nullptr;
+  SingleChanges* changes_ = nullptr;
+  CursorPlot* plot_ = nullptr;
+  std::shared_ptr<const arc::TubePower> kept_;
+};
+
+} // namespace
+
+QWidget* make_oscillator_stage(Workspace& workspace, QWidget* parent) {
+  return new OscillatorStage(workspace, parent);
+}

@@ -1,0 +1,364 @@
+// Parts, their words, and the drawing.
+#include "kinds/tube/oscillator_view.h"
+
+#include "model/fields.h"
+#include "widgets/common.h"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainterPath>
+#include <algorithm>
+
+namespace {
+
+using enum arc::Dimension;
+constexpr double wide = 620, high = 268; // of the drawing, in its own units
+constexpr double coil_x = 338, second_x = 500, rail_y = 40, tube_y = 172;
+
+// Draws in units of the drawing.
+struct Ink {
+  QPainter& p;
+  double sx, sy;
+  QPointF at(double x, double y) const { return {x * sx, y * sy}; }
+  void line(double x1, double y1, double x2, double y2) const { p.drawLine(at(x1, y1), at(x2, y2)); }
+  void dot(double x, double y) const {
+    const QBrush before = p.brush();
+    p.setBrush(p.pen().color());
+    p.drawEllipse(at(x, y), 2, 2);
+    p.setBrush(before);
+  }
+  void ground(double x, double y) const {
+    const QPointF c = at(x, y);
+    for (int i = 0; i < 3; ++i)
+      p.drawLine(c + QPointF(-8 + 2.7 * i, 3.0 * i), c + QPointF(8 - 2.7 * i, 3.0 * i));
+  }
+  // Half turns downwards.
+  void coil(double x, double y1, double y2, int turns) const {
+    const QPointF from = at(x, y1), to = at(x, y2);
+    const double each = (to.y() - from.y()) / turns;
+    QPainterPath path(from);
+    for (int i = 0; i < turns; ++i)
+      path.arcTo(QRectF(from.x() - each / 2, from.y() + i * each, each, each), 90, -180);
+    p.drawPath(path);
+  }
+  void capacitor(double x, double y1, double y2) const { // in a lead that goes down
+    const QPointF a = at(x, y1), b = at(x, y2);
+    const double middle = (a.y() + b.y()) / 2;
+    p.drawLine(a, QPointF(a.x(), middle - 3));
+    p.drawLine(QPointF(a.x(), middle + 3), b);
+    p.drawLine(QPointF(a.x() - 10, middle - 3), QPointF(a.x() + 10, middle - 3));
+    p.drawLine(QPointF(a.x() - 10, middle + 3), QPointF(a.x() + 10, middle + 3));
+  }
+  void resistor(double x, double y1, double y2) const {
+    const QPointF a = at(x, y1), b = at(x, y2);
+    const double half = std::min(11.0, 0.35 * (b.y() - a.y())), middle = (a.y() + b.y()) / 2;
+    p.drawLine(a, QPointF(a.x(), middle - half));
+    p.drawRect(QRectF(a.x() - 4, middle - half, 8, 2 * half));
+    p.drawLine(QPointF(a.x(), middle + half), b);
+  }
+};
+
+void draw_tube(const Ink& k, bool pair) {
+  const QPointF c = k.at(coil_x, tube_y);
+  constexpr double r = 25;
+  k.p.drawEllipse(c, r, r);
+  k.p.drawLine(c + QPointF(-12, -11), c + QPointF(12, -11)); // plate
+  k.p.drawLine(c + QPointF(0, -11), c + QPointF(0, -r));
+  QPen dashes = k.p.pen();
+  dashes.setDashPattern({3, 2});
+  const QPen whole = k.p.pen();
+  k.p.setPen(dashes);
+  k.p.drawLine(c + QPointF(-16, 0), c + QPointF(14, 0)); // grid
+  k.p.setPen(whole);
+  k.p.drawLine(c + QPointF(-r, 0), c + QPointF(-16, 0));
+  QPainterPath cathode(c + QPointF(-10, 15)); // directly heated
+  cathode.lineTo(c + QPointF(0, 9));
+  cathode.lineTo(c + QPointF(10, 15));
+  k.p.drawPath(cathode);
+  k.p.drawLine(c + QPointF(10, 15), c + QPointF(10, r - 2));
+  k.p.drawLine(c + QPointF(-10, 15), c + QPointF(-10, r - 2));
+  if (pair) k.p.drawEllipse(c, r + 4, r + 4); // several side by side
+}
+
+void draw_thyristor(const Ink& k, double x, double y) {
+  const QPointF c = k.at(x, y);
+  QPolygonF body;
+  body << c + QPointF(-7, -6) << c + QPointF(7, -6) << c + QPointF(0, 6);
+  k.p.drawPolygon(body);
+  k.p.drawLine(c + QPointF(-7, 6), c + QPointF(7, 6));
+  k.p.drawLine(c + QPointF(0, 6), c + QPointF(-10, 12)); // its gate
+}
+
+} // namespace
+
+OscillatorView::OscillatorView(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  setObjectName("oscillator circuit");
+  setAccessibleName("The oscillator's circuit; arrow keys go from part to part, Enter to its field");
+  setFocusPolicy(Qt::StrongFocus);
+  setMouseTracking(true);
+  setMinimumSize(420, 216);
+  connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+}
+
+void OscillatorView::show(const arc::TubePower* t) {
+  const arc::Design& d = workspace_.document.design();
+  const arc::TubeOscillator& o = d.tube;
+  const auto print = [&](double si, arc::Dimension dimension, int digits = 3) {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  };
+  const bool there = t && t->problem.empty();
+  const auto when = [&](const QString& text) { return there ? text : QString(); };
+  const auto analysis = workspace_.document.analysis();
+  const arc::TubeResult none{};
+  const arc::TubeResult& r = there ? t->run : none;
+  const bool several = o.in_parallel > 1;
+  parts_.clear();
+  parts_.push_back({"supply", "Supply", there ? print(t->crest_v, voltage) : QString(),
+                    when(print(r.plate_input_w, power)), {}, "feed", there && t->crest_v > o.tube.plate_voltage_v});
+  if (!o.supply_voltage_v)
+    parts_.push_back({"bypass", "Protection", print(o.bypass_f, capacitance), {}, "tube.bypass_f"});
+  parts_.push_back({"tank", "Tank", analysis ? print(analysis->tank_capacitance_f, capacitance) : QString(),
+                    when(QString("%1, %2").arg(print(r.tank_peak_v, voltage, 2), print(r.tank_rms_a, current, 2))),
+                    "tank.unit_capacitance_f", "tank",
+                    there && t->tank() && std::ranges::any_of(t->tank()->stress, [](const auto& u) { return !u.within_ratings; })});
+  parts_.push_back({"plate coil", "Plate coil", there ? print(t->circuit.plate_h, inductance) : QString(),
+                    QString("tap at %1").arg(arc::used_turns(d), 0, 'g', 4), "primary.tap_turns", "primary"});
+  if (o.trap_ohm > 0)
+    parts_.push_back({"trap", "Trap", print(o.trap_ohm, resistance), when(r.trap_w > 1 ? print(r.trap_w, power, 2) : QString()), "tube.trap_ohm"});
+  const QString each = several ? QString("%1 tubes").arg(o.in_parallel) : QString("Tube");
+  parts_.push_back({"tube", each,
+                    when(QString("%1 of %2").arg(print(t ? t->worst_plate_w : 0, power, 2), print(o.tube.plate_dissipation_w, power))),
+                    when(QString("peak %1").arg(print(r.cathode_peak_a, current, 2))), "tube.perveance_a_per_v15",
+                    "oscillator", there && t->plate_time_s.has_value()});
+  parts_.push_back({"feedback", "Feedback", QString("%1 turns").arg(d.feedback.turns, 0, 'g', 4),
+                    when(print(r.feedback_rms_a, current, 2)), "feedback.turns", "oscillator",
+                    there && t->grid_time_s.has_value()});
+  parts_.push_back({"leak", "Grid leak", print(o.grid_leak_ohm, resistance),
+                    when(QString("%1, %2").arg(print(r.grid_bias_v, voltage, 2), print(r.leak_w, power, 2))),
+                    "tube.grid_leak_ohm", "oscillator", there && r.leak_w > o.grid_leak_rating_w});
+  if (o.staccato)
+    parts_.push_back({"thyristor", "Thyristor", when(print(r.thyristor_peak_a, current, 2)),
+                      when(QString("holds off %1").arg(print(r.cathode_most_v, voltage, 2))), "interrupter.phase_deg",
+                      "staccato", there && (r.stays_on || r.cathode_most_v > o.thyristor_voltage_v)});
+  parts_.push_back({"resonator", "Resonator", when(print(r.top_peak_v, voltage)),
+                    when(print(r.secondary_power_w, power)), "secondary.turns", "resonator"});
+  place_parts(o.circuit == arc::OscillatorCircuit::hartley);
+  current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
+  update();
+}
+
+void OscillatorView::place_parts(bool hartley) {
+  struct Place {
+    const char* key;
+    QRectF box, words;
+    Qt::Alignment side;
+  };
+  const double tank_y = hartley ? 44 : 50;
+  const std::vector<Place> places{
+      {"supply", {4, rail_y - 22, 92, 44}, {6, rail_y - 22, 88, 44}, Qt::AlignCenter},
+      {"bypass", {98, rail_y + 6, 122, 62}, {134, rail_y + 2, 92, 30}, Qt::AlignLeft},
+      {"tank", {146, tank_y + 18, 162, 50}, {140, tank_y + 20, 136, 48}, Qt::AlignRight},
+      {"plate coil", {312, rail_y + 4, 140, 64}, {coil_x + 20, rail_y + 12, 96, 44}, Qt::AlignLeft},
+      {"trap", {312, 110, 130, 32}, {coil_x + 20, 108, 100, 30}, Qt::AlignLeft},
+      {"tube", {308, tube_y - 28, 168, 56}, {coil_x + 36, tube_y - 22, 130, 44}, Qt::AlignLeft},
+      {"feedback", hartley ? QRectF{120, 8, 190, 34} : QRectF{104, 156, 152, 50},
+       hartley ? QRectF{122, 6, 108, 44} : QRectF{104, 160, 112, 44}, Qt::AlignRight},
+      {"leak", {104, 208, 178, 52}, {104, 210, 112, 44}, Qt::AlignRight},
+      {"thyristor", {312, 206, 140, 44}, {coil_x + 24, 206, 116, 44}, Qt::AlignLeft},
+      {"resonator", {464, 8, 152, 236}, {second_x + 20, 70, 98, 44}, Qt::AlignLeft}};
+  for (Part& part : parts_)
+    for (const Place& place : places)
+      if (part.key == place.key) {
+        part.box = place.box;
+        part.words = place.words;
+        part.side = place.side;
+      }
+}
+
+QPointF OscillatorView::at(double x, double y) const {
+  return {x * width() / wide, y * height() / high};
+}
+
+QRectF OscillatorView::at(const QRectF& box) const {
+  return {at(box.left(), box.top()), at(box.right(), box.bottom())};
+}
+
+int OscillatorView::part_at(QPointF place) const {
+  for (std::size_t i = 0; i < parts_.size(); ++i)
+    if (at(parts_[i].box).contains(place)) return static_cast<int>(i);
+  return -1;
+}
+
+void OscillatorView::draw_wires(QPainter& p, bool hartley) const {
+  const Theme& t = workspace_.theme();
+  const arc::TubeOscillator& o = workspace_.document.design().tube;
+  const Ink k{p, width() / wide, height() / high};
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(t.ink, 1.4));
+  const double far_y = 108;
+  k.line(96, rail_y, coil_x, rail_y);
+  k.dot(coil_x, rail_y);
+  if (!o.supply_voltage_v) {
+    k.dot(118, rail_y);
+    k.capacitor(118, rail_y, rail_y + 56);
+    k.ground(118, rail_y + 56);
+  }
+  // Plate coil with its tank; the plate's lead goes down from it.
+  const double tank_x = 292, upper = hartley ? 12 : rail_y;
+  if (!hartley) k.dot(tank_x, rail_y);
+  if (hartley) k.line(tank_x, upper, coil_x, upper);
+  k.capacitor(tank_x, upper, far_y);
+  k.line(tank_x, far_y, coil_x, far_y);
+  k.dot(coil_x, far_y);
+  if (o.trap_ohm > 0) {
+    k.resistor(coil_x - 6, far_y, 144);
+    p.setPen(QPen(t.copper, 1.4));
+    k.coil(coil_x + 8, far_y + 4, 140, 4);
+    p.setPen(QPen(t.ink, 1.4));
+    k.line(coil_x - 6, far_y, coil_x + 8, far_y);
+    k.line(coil_x + 8, far_y, coil_x + 8, far_y + 4);
+    k.line(coil_x + 8, 140, coil_x + 8, 144);
+    k.line(coil_x - 6, 144, coil_x + 8, 144);
+  } else {
+    k.line(coil_x, far_y, coil_x, 144);
+  }
+  draw_tube(k, o.in_parallel > 1);
+  p.setPen(QPen(t.copper, 1.8));
+  k.coil(coil_x, rail_y, far_y, 7);
+  if (hartley) k.coil(coil_x, upper, rail_y, 3);
+  // Resonator, its top and its arc.
+  k.coil(second_x, 42, 216, 17);
+  p.setPen(QPen(t.ink, 1.4));
+  p.setBrush(t.metal);
+  p.drawEllipse(k.at(second_x, 34), 26, 8);
+  p.setBrush(Qt::NoBrush);
+  k.line(second_x, 216, second_x, 232);
+  k.ground(second_x, 232);
+  p.setPen(QPen(t.arc, 1.6));
+  QPainterPath arc(k.at(second_x + 18, 30));
+  for (const QPointF& to : {QPointF(546, 22), QPointF(556, 30), QPointF(574, 14), QPointF(588, 20)})
+    arc.lineTo(k.at(to.x(), to.y()));
+  p.drawPath(arc);
+  // Grid.
+  p.setPen(QPen(t.ink, 1.4));
+  const double grid_x = 242;
+  if (hartley) {
+    k.line(tank_x, upper, grid_x, upper);
+    k.dot(tank_x, upper);
+    k.line(grid_x, upper, grid_x, 132);
+    k.capacitor(grid_x, 132, tube_y);
+    k.dot(grid_x, tube_y);
+    k.resistor(grid_x, tube_y, 244);
+  } else {
+    p.setPen(QPen(t.copper, 1.8));
+    k.coil(grid_x, tube_y, 208, 4);
+    p.setPen(QPen(t.ink, 1.4));
+    k.line(grid_x, 208, grid_x, 212);
+    k.dot(grid_x, 212);
+    k.resistor(grid_x, 212, 244);
+    k.line(grid_x, 212, grid_x + 26, 212);
+    k.capacitor(grid_x + 26, 212, 244);
+    k.line(grid_x, 244, grid_x + 26, 244);
+  }
+  k.ground(grid_x, 244);
+  if (o.lamp_hot_ohm > 0) { // in the grid's lead
+    const QPointF c = k.at(276, tube_y);
+    p.drawEllipse(c, 7, 7);
+    p.drawLine(c + QPointF(-5, -5), c + QPointF(5, 5));
+    p.drawLine(c + QPointF(-5, 5), c + QPointF(5, -5));
+    p.drawLine(k.at(grid_x, tube_y), c - QPointF(7, 0));
+    p.drawLine(c + QPointF(7, 0), k.at(coil_x, tube_y) - QPointF(25, 0));
+  } else {
+    p.drawLine(k.at(grid_x, tube_y), k.at(coil_x, tube_y) - QPointF(25, 0));
+  }
+  // Cathode: the filament's two legs, joined by its decoupling capacitors.
+  const QPointF legs = k.at(coil_x, tube_y) + QPointF(0, 25);
+  p.drawLine(legs + QPointF(-10, -2), legs + QPointF(-10, 4));
+  p.drawLine(legs + QPointF(10, -2), legs + QPointF(10, 4));
+  p.drawLine(legs + QPointF(-10, 4), legs + QPointF(10, 4));
+  const QPointF foot = k.at(coil_x, 248);
+  p.drawLine(legs + QPointF(0, 4), foot);
+  if (o.staccato) draw_thyristor(k, coil_x, 228);
+  k.ground(coil_x, 248);
+}
+
+void OscillatorView::paintEvent(QPaintEvent*) {
+  QPainter p(this);
+  p.setRenderHint(QPainter::Antialiasing);
+  const Theme& t = workspace_.theme();
+  for (std::size_t i = 0; i < parts_.size(); ++i) {
+    const bool current = static_cast<int>(i) == current_ && hasFocus();
+    if (!current && static_cast<int>(i) != hovered_) continue;
+    p.setPen(current ? QPen(t.arc, 1.4) : QPen(Qt::NoPen));
+    p.setBrush(static_cast<int>(i) == hovered_ ? t.card : QColor(Qt::transparent));
+    p.drawRoundedRect(at(parts_[i].box), 4, 4);
+  }
+  draw_wires(p, workspace_.document.design().tube.circuit == arc::OscillatorCircuit::hartley);
+  for (const Part& part : parts_) {
+    const QRectF where = at(part.words);
+    double y = where.top();
+    const auto text = [&](const QString& words, const QColor& colour, QFont::Weight weight) {
+      if (words.isEmpty()) return;
+      const QFont font = type::font(type::caption, weight);
+      p.setFont(font);
+      p.setPen(colour);
+      p.drawText(QRectF(where.left(), y, where.width(), 15), part.side | Qt::AlignVCenter,
+                 QFontMetrics(font).elidedText(words, Qt::ElideRight, static_cast<int>(where.width())));
+      y += 14;
+    };
+    text(part.title, t.second, QFont::Normal);
+    text(part.hot ? part.value + "  !" : part.value, part.hot ? t.stop : t.ink, QFont::DemiBold);
+    text(part.live, part.hot ? t.stop : t.second, QFont::Normal);
+  }
+}
+
+void OscillatorView::go(int part) {
+  const Part& p = parts_[static_cast<std::size_t>(part)];
+  workspace_.go_to(p.stage, p.field);
+}
+
+void OscillatorView::mousePressEvent(QMouseEvent* event) {
+  const int part = part_at(event->position());
+  if (part < 0) return;
+  current_ = part;
+  go(part);
+}
+
+void OscillatorView::mouseMoveEvent(QMouseEvent* event) {
+  const int part = part_at(event->position());
+  if (part == hovered_) return;
+  hovered_ = part;
+  setCursor(part < 0 ? Qt::ArrowCursor : Qt::PointingHandCursor);
+  if (part >= 0) {
+    const Part& p = parts_[static_cast<std::size_t>(part)];
+    setToolTip(QStringList{p.title, p.value, p.live}.join("\n"));
+  }
+  update();
+}
+
+void OscillatorView::leaveEvent(QEvent*) {
+  hovered_ = -1;
+  update();
+}
+
+void OscillatorView::keyPressEvent(QKeyEvent* event) {
+  const int last = static_cast<int>(parts_.size()) - 1;
+  switch (event->key()) {
+  case Qt::Key_Right:
+  case Qt::Key_Down:
+    current_ = std::min(current_ + 1, last);
+    break;
+  case Qt::Key_Left:
+  case Qt::Key_Up:
+    current_ = std::max(current_ - 1, 0);
+    break;
+  case Qt::Key_Return:
+  case Qt::Key_Enter:
+    if (last >= 0) go(current_);
+    return;
+  default:
+    QWidget::keyPressEvent(event);
+    return;
+  }
+  update();
+}

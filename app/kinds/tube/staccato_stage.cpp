@@ -1,0 +1,250 @@
+// Gate of a tube coil: what is asked of the thyristor and what it does, drawn over the supply; power and plate heat
+// over the first minutes; timers that make the pulses.
+#include "kinds/tube/staccato_view.h"
+#include "kinds/tube/tube.h"
+#include "stages/stage.h"
+#include "widgets/choice_box.h"
+#include "widgets/common.h"
+#include "widgets/cursor_plot.h"
+#include "widgets/plot.h"
+#include "widgets/quantity_field.h"
+#include "widgets/timer_sheet.h"
+
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+namespace {
+
+using enum arc::Dimension;
+
+class StaccatoStage : public QWidget {
+ public:
+  StaccatoStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("staccato");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    auto* upper = new QVBoxLayout;
+    upper->setContentsMargins(space::large, 12, space::medium, space::small);
+    upper->setSpacing(space::hair);
+    head_ = make_stage_head("staccato", this);
+    upper->addWidget(head_.verdict);
+    upper->addWidget(head_.reason);
+    auto* tools = new QHBoxLayout;
+    auto* timers = new QPushButton("Timer circuits…", this);
+    timers->setObjectName("staccato timers");
+    timers->setToolTip("Two timers, one of them steered, with parts from the E24 series, for the thyristor's gate");
+    connect(timers, &QPushButton::clicked, this, [this] { show_timer_sheet(workspace_, this); });
+    tools->addWidget(timers);
+    said_ = caption_label({}, this);
+    said_->setObjectName("staccato said");
+    tools->addWidget(said_, 1);
+    upper->addLayout(tools);
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    view_ = new StaccatoView(workspace_, this);
+    middle->addWidget(view_, 1);
+    middle->addWidget(make_side());
+    upper->addLayout(middle, 1);
+    column->addLayout(upper, 1);
+    column->addWidget(make_panel());
+    connect(&workspace_.document, &Document::power_changed, this, &StaccatoStage::refresh);
+    connect(&workspace_.document, &Document::design_changed, this, &StaccatoStage::refresh);
+    connect(&workspace_.document, &Document::units_changed, this, &StaccatoStage::refresh);
+    connect(&workspace_, &Workspace::theme_changed, this, &StaccatoStage::refresh);
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    refresh();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    side_->setFixedWidth(width() < 700 ? 226 : 272);
+  }
+
+ private:
+  QString print(double si, arc::Dimension dimension, int digits = 3) const {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  }
+
+  QWidget* make_side() {
+    side_ = new QWidget(this);
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = make_figures_table(side_, "staccato figures");
+    column->addWidget(figures_, 5);
+    heat_ = new CursorPlot(workspace_, "plate heat plot", "Plate's warmth against its rating over the first seconds", this);
+    heat_->setMinimumHeight(96);
+    connect(heat_, &CursorPlot::cursor_moved, this, [this](double s) { read_heat(s); });
+    connect(heat_, &CursorPlot::whole_wanted, this, &StaccatoStage::refresh);
+    column->addWidget(heat_, 3);
+    return side_;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    auto* grid = new QGridLayout(panel);
+    grid->setContentsMargins(space::large, 8, space::large, 8);
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(4);
+    int place = 0;
+    const auto put = [&](QWidget* widget) {
+      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
+      ++place;
+    };
+    for (const auto& [caption, key] : {std::pair{"Staccato", "tube.staccato"}, std::pair{"Gate pulses", "interrupter.mode"}}) {
+      auto* box = new ChoiceBox(workspace_, key, panel);
+      box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+      box->setMinimumContentsLength(9);
+      put(captioned(caption, box, panel));
+    }
+    for (const char* key : {"interrupter.phase_deg", "interrupter.every_cycle", "interrupter.rate_hz",
+                            "interrupter.on_time_s", "tube.thyristor_hold_a", "tube.thyristor_off_s",
+                            "tube.thyristor_voltage_v", "tube.thyristor_current_a"})
+      put(labelled(fields_[key] = make_design_field(workspace_, key, panel), panel));
+    for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
+    return panel;
+  }
+
+  void show_what_counts() {
+    const arc::Design& d = workspace_.document.design();
+    const bool on = d.tube.staccato, locked = d.interrupter.locked;
+    const auto set = [&](const char* key, bool counts, const char* why) {
+      fields_[key]->setEnabled(on && counts);
+      fields_[key]->setToolTip(!on ? QString("Runs through: choose a thyristor in the cathode first")
+                               : counts ? QString()
+                                        : QString(why));
+    };
+    set("interrupter.rate_hz", !locked, "Locked to the mains: its rate comes from there");
+    for (const char* key : {"interrupter.phase_deg", "interrupter.every_cycle"})
+      set(key, locked, "Free-running: only locked pulses have a place on the wave");
+    for (const char* key : {"interrupter.on_time_s", "tube.thyristor_hold_a", "tube.thyristor_off_s",
+                            "tube.thyristor_voltage_v", "tube.thyristor_current_a"})
+      set(key, true, "");
+  }
+
+  void refresh() {
+    if (!isVisible()) return;
+    const auto t = workspace_.document.power_of<arc::TubePower>();
+    view_->show(t);
+    show_what_counts();
+    const bool there = t && t->problem.empty();
+    if (!there) {
+      head_.verdict->setText(t ? "Nothing to interrupt yet" : "Being simulated…");
+      head_.reason->setText(t ? QString::fromStdString(t->problem) : QString());
+      figures_->setRowCount(0);
+      heat_->clearGraphs();
+      heat_->replot(QCustomPlot::rpQueuedReplot);
+      return;
+    }
+    const arc::Design& d = workspace_.document.design();
+    const bool on = d.tube.staccato;
+    head_.verdict->setText(
+        !on ? QString("It runs through: %1 into the plate coil").arg(print(t->run.plate_input_w, power))
+            : QString("Fired %1 % of the time: %2 on average, %3 while it is on")
+                  .arg(100 * t->duty, 0, 'f', 0)
+                  .arg(print(t->run.plate_input_w, power), print(t->run.plate_input_w / std::max(t->duty, 1e-3), power)));
+    head_.reason->setText(words(*t));
+    show_figures(*t);
+    draw_heat(*t);
+    const bool current = workspace_.document.power_is_current();
+    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict)})
+      part->setEnabled(current);
+  }
+
+  QString words(const arc::TubePower& t) const {
+    const arc::Design& d = workspace_.document.design();
+    if (!d.tube.staccato)
+      return "Less duty makes higher peaks for the same heat: near 15 % arcs grow much longer than near 100 % (common "
+             "practice).";
+    if (t.run.stays_on || t.circuit.direct_v) return "Once fired it never turns off on this supply.";
+    if (t.run.on_s.empty()) return "It is never fired in what is shown.";
+    QString out = QString("Asked for %1; it conducts %2, until its current passes zero.")
+                      .arg(print(d.interrupter.on_time_s, time),
+                           t.run.off_s.empty() ? QString("to the end") : print(t.run.off_s.front() - t.run.on_s.front(), time));
+    const double beat = arc::mains_beat_hz(d.interrupter.rate_hz, d.site.mains_frequency_hz);
+    if (!d.interrupter.locked && beat > 0.05)
+      out += QString(" Free-running it flashes %1 times a second against the mains.").arg(beat, 0, 'f', 1);
+    return out;
+  }
+
+  void show_figures(const arc::TubePower& t) {
+    const arc::Design& d = workspace_.document.design();
+    const arc::TubeResult& r = t.run;
+    std::vector<std::pair<QString, QString>> rows{
+        {"Input, on average", print(r.plate_input_w, power)},
+        {"… while on", print(r.plate_input_w / std::max(t.duty, 1e-3), power)},
+        {"Plate, each tube", QString("%1 of %2").arg(print(t.worst_plate_w, power), print(d.tube.tube.plate_dissipation_w, power))},
+        {"Grid, each tube", QString("%1 of %2").arg(print(t.worst_grid_w, power), print(d.tube.tube.grid_dissipation_w, power))},
+        {"Arcs, common practice", QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+    if (t.mains) rows.push_back({"From the wall", print(t.mains->line_current_a, current, 2)});
+    if (d.tube.staccato && t.circuit.staccato) {
+      rows.push_back({"Thyristor, peak", print(r.thyristor_peak_a, current)});
+      rows.push_back({"… effective", QString("%1 of %2").arg(print(r.thyristor_rms_a, current), print(d.tube.thyristor_current_a, current))});
+      rows.push_back({"… holds off", QString("%1 of %2").arg(print(r.cathode_most_v, voltage), print(d.tube.thyristor_voltage_v, voltage))});
+      const double rate = 1 / t.circuit.staccato->period_s;
+      rows.push_back({"Firings a second", QString::number(rate, 'g', 4)});
+    }
+    if (t.plate_time_s) rows.push_back({"Plate at its rating after", print(*t.plate_time_s, time, 2)});
+    if (t.run.breakout_s) rows.push_back({"Breaks out after", print(*t.run.breakout_s, time)});
+    show_figures_in(figures_, rows);
+  }
+
+  double shown_heat_s() const { return 6 * workspace_.document.design().tube.tube.plate_heat_s; }
+
+  // Warmth as the watts that it would show in the long run.
+  double plate_after_w(const arc::TubePower& t, double seconds) const {
+    return t.worst_plate_w * -std::expm1(-seconds / workspace_.document.design().tube.tube.plate_heat_s);
+  }
+
+  void draw_heat(const arc::TubePower& t) {
+    const Theme& theme = workspace_.theme();
+    const double rated = workspace_.document.design().tube.tube.plate_dissipation_w;
+    heat_->clearGraphs();
+    style_plot(*heat_, theme);
+    heat_->legend->setVisible(false);
+    std::vector<double> seconds;
+    constexpr int steps = 100;
+    for (int i = 0; i <= steps; ++i) seconds.push_back(shown_heat_s() * i / steps);
+    const auto same = [](double s) { return s; };
+    add_curve(*heat_, seconds, same, [&](double s) { return plate_after_w(t, s); }, QPen(theme.arc, 1.6), "plate");
+    add_curve(*heat_, seconds, same, [rated](double) { return rated; }, QPen(theme.stop, 1.2, Qt::DashLine), "rating");
+    heat_->xAxis->setLabel("Running, s");
+    heat_->yAxis->setLabel("Plate, W");
+    heat_->xAxis->setRange(0, shown_heat_s());
+    heat_->yAxis->setRange(0, 1.15 * std::max(rated, std::min(t.worst_plate_w, 4 * rated)));
+    heat_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  void read_heat(double seconds) {
+    const auto t = workspace_.document.power_of<arc::TubePower>();
+    if (!t || !t->problem.empty()) return;
+    const double s = std::clamp(seconds, 0.0, shown_heat_s());
+    heat_->set_cursor(s);
+    said_->setText(QString("After %1 the plate is as warm as %2 would make it in the long run")
+                       .arg(print(s, time), print(plate_after_w(*t, s), power)));
+  }
+
+  Workspace& workspace_;
+  StageHead head_{};
+  QLabel* said_ = nullptr;
+  StaccatoView* view_ = nullptr;
+  QWidget* side_ = nullptr;
+  std::map<std::string, QuantityField*> fields_;
+  QTableWidget* figures_ = nullptr;
+  CursorPlot* heat_ = nullptr;
+};
+
+} // namespace
+
+QWidget* make_staccato_stage(Workspace& workspace, QWidget* parent) {
+  return new StaccatoStage(workspace, parent);
+}

@@ -1,0 +1,209 @@
+// Entry from a data sheet with the curves drawn over the points; the filament's plan.
+#include "kinds/tube/tube_sheets.h"
+
+#include "kinds/tube/tube.h"
+#include "parts/tube.h"
+#include "widgets/choice_box.h"
+#include "widgets/common.h"
+#include "widgets/number_sheet.h"
+#include "widgets/plot.h"
+
+#include <QGridLayout>
+#include <QVBoxLayout>
+#include <array>
+#include <cmath>
+#include <optional>
+#include <set>
+#include <stdexcept>
+
+namespace {
+
+using enum arc::Dimension;
+
+class TubeSheet : public NumberSheet {
+ public:
+  TubeSheet(Workspace& workspace, QWidget* parent) : NumberSheet(workspace, "tube", "Tube", 4, parent) {
+    column_->addWidget(heading("Three points of the data sheet's plate curves: two beyond the knee, one in it"));
+    auto* beside = new QHBoxLayout;
+    beside->setSpacing(space::medium);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(space::medium);
+    static constexpr std::array<const char*, 3> plates{"1: plate volts", "2: plate volts", "3: plate volts"};
+    static constexpr std::array<const char*, 3> grids{"1: grid volts", "2: grid volts", "3: grid volts"};
+    static constexpr std::array<const char*, 3> amps{"1: plate current", "2: plate current", "3: plate current"};
+    seed_points();
+    for (std::size_t i = 0; i < points_.size(); ++i) {
+      add_number(grid, plates[i], plates[i], voltage, 1, 1e5, points_[i].plate_v);
+      add_number(grid, grids[i], grids[i], voltage, -1e4, 1e4, points_[i].grid_v);
+      add_number(grid, amps[i], amps[i], current, 1e-5, 1000, points_[i].plate_a);
+      if (i == 0)
+        add_number(grid, "grid share", "Grid's share, equal volts", fraction, 0.001, 0.9, share_);
+      else
+        grid->addWidget(new QWidget(this), static_cast<int>(i), 3); // one point in a row
+    }
+    beside->addLayout(grid, 3);
+    plot_ = new QCustomPlot(this);
+    plot_->setObjectName("tube curves");
+    plot_->setAccessibleName("Plate current over plate volts, fitted, with the points");
+    plot_->setMinimumSize(220, 150);
+    beside->addWidget(plot_, 2);
+    column_->addLayout(beside);
+    problem_ = make_problem();
+    column_->addWidget(problem_);
+    add_sheet_button(this, column_, "take tube", "Fit the law to these points", [this] { take(); });
+    column_->addWidget(heading("The law that is simulated"));
+    std::vector<const char*> law{"tube.perveance_a_per_v15", "tube.grid_perveance_a_per_v15", "tube.mu", "tube.knee_v"};
+    const bool triode = workspace.document.design().tube.tube.tie == arc::GridTie::triode;
+    if (!triode) law.insert(law.end(), {"tube.screen_mu", "tube.screen_perveance_a_per_v15"});
+    column_->addWidget(grid_of(law));
+    equivalent_ = caption_label({}, this);
+    equivalent_->setObjectName("equivalent triode");
+    column_->addWidget(equivalent_);
+    column_->addWidget(heading("Capacitances as wired, ratings"));
+    column_->addWidget(grid_of({"tube.grid_cathode_f", "tube.grid_plate_f", "tube.plate_cathode_f",
+                                "tube.plate_dissipation_w", "tube.grid_dissipation_w", "tube.plate_heat_s",
+                                "tube.grid_heat_s", "tube.plate_voltage_v", "tube.cathode_peak_a", "tube.sharing"}));
+    column_->addWidget(caption_label("Three-halves law with a knee; capacitances constant, no secondary emission from "
+                                     "the grid. Tubes of one type differ by 15 % and more.",
+                                     this));
+    auto* row = new QHBoxLayout;
+    row->addWidget(captioned("Grids", new ChoiceBox(workspace, "tube.grids", this), this));
+    row->addStretch();
+    add_sheet_button(this, row, "close tube sheet", "Close", [this] { accept(); });
+    column_->addLayout(row);
+    connect(&workspace.document, &Document::design_changed, this, [this] { refresh(); });
+    refresh();
+  }
+
+ private:
+  // Points that today's law gives, so that the sheet starts from what is there.
+  void seed_points() {
+    const arc::Tube& tube = workspace_.document.design().tube.tube;
+    const arc::TubeLaw law = arc::tube_law(tube);
+    const double v = arc::round_significant(tube.plate_voltage_v / 2, 2);
+    const double drive = arc::round_significant(std::max(5.0, v / law.mu), 2);
+    points_ = {{{v, 0, 0}, {v, drive, 0}, {arc::round_significant(2 * law.knee_v, 2), drive, 0}}};
+    for (arc::CurvePoint& p : points_)
+      p.plate_a = arc::round_significant(std::max(1e-4, arc::tube_currents(law, p.plate_v, p.grid_v).plate_a), 3);
+    share_ = std::clamp(law.grid_perveance / law.perveance / std::pow(1 + 1 / law.mu, 1.5), 0.01, 0.8);
+  }
+
+  void take() {
+    problem_->clear();
+    try {
+      const arc::TubeLaw law = arc::fit_tube(points_, share_);
+      workspace_.document.edit("Tube from its data sheet", [&](arc::Design& design) {
+        arc::Tube& tube = design.tube.tube;
+        tube.tie = arc::GridTie::triode; // the curves are those of the tube as it is tied
+        tube.perveance_a_per_v15 = law.perveance;
+        tube.grid_perveance_a_per_v15 = law.grid_perveance;
+        tube.mu = law.mu;
+        tube.knee_v = law.knee_v;
+      });
+    } catch (const std::invalid_argument& refusal) {
+      problem_->setText(QString::fromUtf8(refusal.what()));
+    }
+  }
+
+  void refresh() {
+    const arc::Tube& tube = workspace_.document.design().tube.tube;
+    const arc::TubeLaw law = arc::tube_law(tube);
+    equivalent_->setText(tube.tie == arc::GridTie::triode
+                             ? QString()
+                             : QString("As its grids are tied it is a triode with µ %1, G %2, grid's %3 A per V^1.5.")
+                                   .arg(law.mu, 0, 'g', 3)
+                                   .arg(law.perveance, 0, 'g', 3)
+                                   .arg(law.grid_perveance, 0, 'g', 3));
+    const Theme& t = workspace_.theme();
+    plot_->clearGraphs();
+    style_plot(*plot_, t);
+    plot_->legend->setVisible(false);
+    plot_->xAxis->setLabel("Plate, V");
+    plot_->yAxis->setLabel("Plate, A");
+    double most_v = 1, most_a = 1e-3;
+    for (const arc::CurvePoint& p : points_) {
+      most_v = std::max(most_v, 1.3 * p.plate_v);
+      most_a = std::max(most_a, 1.3 * p.plate_a);
+    }
+    std::vector<double> volts;
+    for (int i = 0; i <= 120; ++i) volts.push_back(most_v * i / 120);
+    std::set<double> grids;
+    for (const arc::CurvePoint& p : points_) grids.insert(p.grid_v);
+    for (const double grid_v : grids)
+      add_curve(
+          *plot_, volts, [](double v) { return v; },
+          [&](double v) { return arc::tube_currents(law, v, grid_v).plate_a; }, QPen(t.copper, 1.4), "fitted");
+    QCPGraph* dots = plot_->addGraph();
+    for (const arc::CurvePoint& p : points_) dots->addData(p.plate_v, p.plate_a);
+    dots->setLineStyle(QCPGraph::lsNone);
+    dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, t.arc, 7));
+    plot_->xAxis->setRange(0, most_v);
+    plot_->yAxis->setRange(0, most_a);
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  std::array<arc::CurvePoint, 3> points_{};
+  double share_ = 0.2;
+  QCustomPlot* plot_ = nullptr;
+  QLabel* problem_ = nullptr;
+  QLabel* equivalent_ = nullptr;
+};
+
+class FilamentSheet : public NumberSheet {
+ public:
+  FilamentSheet(Workspace& workspace, QWidget* parent) : NumberSheet(workspace, "filament", "Filament", 4, parent) {
+    column_->addWidget(heading("Tube, winding and wiring"));
+    column_->addWidget(grid_of({"tube.filament_v", "tube.filament_a", "tube.filament_supply_v", "tube.filament_wiring_ohm",
+                                "tube.filament_series_h", "tube.filament_decoupling_f"}));
+    column_->addWidget(heading("A trial winding on the core, soft start"));
+    column_->addWidget(grid_of({"tube.filament_trial_turns", "tube.filament_trial_v", "tube.filament_soft_ohm",
+                                "tube.filament_soft_s", "tube.filament_cold_ratio"}));
+    words_ = new QLabel(this);
+    words_->setObjectName("filament plan");
+    words_->setWordWrap(true);
+    words_->setMinimumHeight(96);
+    column_->addWidget(words_);
+    auto* row = new QHBoxLayout;
+    row->addStretch();
+    add_sheet_button(this, row, "close filament sheet", "Close", [this] { accept(); });
+    column_->addLayout(row);
+    connect(&workspace.document, &Document::design_changed, this, [this] { refresh(); });
+    refresh();
+  }
+
+ private:
+  void refresh() {
+    const arc::Design& d = workspace_.document.design();
+    const arc::FilamentPlan plan = arc::filament_plan(d.tube, d.site.mains_frequency_hz);
+    const auto print = [&](double si, arc::Dimension dimension) {
+      return quantity_text(si, dimension, workspace_.units(), 3);
+    };
+    QStringList lines;
+    lines << QString("%1 at the filament, %2 % %3 its rating%4; %5 when hot.")
+                 .arg(print(plan.volts, voltage))
+                 .arg(100 * std::abs(plan.off), 0, 'f', 1)
+                 .arg(plan.off < 0 ? "below" : "above",
+                      std::abs(plan.off) <= arc::filament_band ? " (within 5 %)" : " (5 % is allowed, either way)",
+                      print(plan.amps, current));
+    lines << QString("The trial gave %1 a turn: %2 turns give the rating through this wiring.")
+                 .arg(print(plan.volts_per_turn, voltage))
+                 .arg(plan.turns, 0, 'f', 1);
+    lines << (plan.series_h ? QString("Today's winding comes down to it with %1 in series.").arg(print(*plan.series_h, inductance))
+                            : QString("Today's winding is too low for it: an inductor only takes away."));
+    lines << QString("Switched on cold it takes %1; %2 in series keeps that within twice the running current.")
+                 .arg(print(plan.cold_a, current), print(plan.soft_ohm, resistance));
+    words_->setText(lines.join("\n"));
+  }
+
+  QLabel* words_ = nullptr;
+};
+
+} // namespace
+
+void show_tube_sheet(Workspace& workspace, QWidget* parent) {
+  (new TubeSheet(workspace, parent))->open();
+}
+
+void show_filament_sheet(Workspace& workspace, QWidget* parent) {
+  (new FilamentSheet(workspace, parent))->open();
+}

@@ -1,0 +1,481 @@
+// The network of a tube oscillator, its start and its first-harmonic balance.
+#include "circuit/tube_circuit.h"
+
+#include "circuit/feed_network.h"
+#include "laws/circuit.h"
+#include "quantity/quantity.h"
+
+#include <Eigen/Dense>
+#include <Eigen/Eigenvalues>
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+constexpr double least_ohm = 1e-3;
+constexpr double electrode_ohm = 0.1; // in the leads between grid and plate: keeps three capacitances from a loop
+constexpr double no_arc_ohm = 1e12;
+
+// Adds parts to the network under names that its deck shows.
+struct Parts {
+  Network& n;
+  void resistor(Node a, Node b, double ohm) { n.resistors.push_back({a, b, std::max(ohm, least_ohm)}); }
+  void capacitor(const char* name, Node a, Node b, double farad, double start_v = 0) {
+    n.capacitors.push_back({name, a, b, farad, start_v});
+  }
+  std::size_t inductor(const char* name, Node a, Node b, double henry) {
+    n.inductors.push_back({name, a, b, henry});
+    return n.inductors.size() - 1;
+  }
+  void couple(std::size_t a, std::size_t b, double henry) {
+    if (henry != 0) n.couplings.push_back({a, b, henry});
+  }
+};
+
+// Where the mains' sine stands as the supply rises from zero: a level shifter's output is zero at its trough.
+double rise_deg(const std::vector<FeedBlock>& feed) {
+  const bool shifted = std::ranges::any_of(feed, [](const FeedBlock& b) {
+    const BlockKind* kind = block_kind(b.kind);
+    return kind && kind->shifts;
+  });
+  return shifted ? -90 : 0;
+}
+
+void add_direct(const TubeCircuit& c, TubeNetwork& out) {
+  out.rail = out.network.add_node();
+  out.network.sources.push_back({out.rail, 0, *c.direct_v, 0});
+}
+
+void add_shifter(const TubeCircuit& c, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const ShifterSupply& s = *c.shifter;
+  const double peak_v = s.emf_v * std::numbers::sqrt2;
+  const Node emf = n.add_node(), coil = n.add_node(), end = n.add_node();
+  out.rail = n.add_node();
+  n.sources.push_back({emf, 0, 0, peak_v});
+  out.source_resistor = n.resistors.size();
+  p.resistor(emf, coil, s.ohm);
+  out.winding = p.inductor("winding", coil, end, s.henry);
+  p.capacitor("shifter", end, out.rail, s.farad, -peak_v);
+  n.switches.push_back({"shifter's diodes", 0, out.rail, s.on_ohm, s.off_ohm, true});
+  out.start_deg = -90;
+  out.line_per_a = 1;
+}
+
+// The feed as it stands, charged as running leaves it.
+void add_feed(const TubeCircuit& c, TubeNetwork& out) {
+  FeedNetwork feed = feed_network(c.feed, c.site, FeedEnd::plate);
+  out.network = std::move(feed.network);
+  out.rail = feed.end;
+  out.start_deg = rise_deg(c.feed);
+  out.line_per_a = feed.ratio;
+  out.source_resistor = feed.source_current.index;
+  const double peak_v = std::numbers::sqrt2 * c.site.mains_voltage_v * feed.ratio;
+  for (Network::Capacitor& cap : out.network.capacitors) {
+    if (cap.name == "level shifter") cap.start_v = -peak_v;
+    if (cap.name == "reservoir") cap.start_v = crest_supply_v(c);
+    if (cap.name.starts_with("doubler")) cap.start_v = peak_v;
+  }
+  const double cosine = std::cos(out.start_deg * std::numbers::pi / 180);
+  for (Network::Inductor& coil : out.network.inductors)
+    if (coil.magnetising) coil.start_a *= cosine;
+}
+
+void add_grid(const TubeCircuit& c, Node to, TubeNetwork& out) {
+  Network& n = out.network;
+  if (!(c.stopper_ohm > 0)) {
+    out.grid = to;
+    return;
+  }
+  out.grid = n.add_node();
+  out.stopper = n.resistors.size();
+  Parts{n}.resistor(out.grid, to, c.stopper_ohm);
+}
+
+void add_armstrong(const TubeCircuit& c, Node far, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const Node middle = n.add_node(), top = n.add_node(), low = n.add_node(), cold = n.add_node();
+  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
+  p.resistor(middle, far, c.plate_ohm);
+  out.tank = n.capacitors.size();
+  p.capacitor("tank", out.coil, far, c.tank_f);
+  out.feedback_coil = p.inductor("feedback", top, low, c.feedback_h);
+  p.resistor(low, cold, c.feedback_ohm);
+  out.leak = n.resistors.size();
+  p.resistor(cold, 0, c.grid_leak_ohm);
+  p.capacitor("grid leak", cold, 0, c.grid_leak_f);
+  add_grid(c, top, out);
+}
+
+void add_hartley(const TubeCircuit& c, Node far, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const Node middle = n.add_node(), end = n.add_node(), low = n.add_node(), leak = n.add_node();
+  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
+  p.resistor(middle, far, c.plate_ohm);
+  out.feedback_coil = p.inductor("feedback", end, low, c.feedback_h);
+  p.resistor(low, out.coil, c.feedback_ohm);
+  out.tank = n.capacitors.size();
+  p.capacitor("tank", end, far, c.tank_f);
+  p.capacitor("grid leak", end, leak, c.grid_leak_f);
+  out.leak = n.resistors.size();
+  p.resistor(leak, out.cathode, c.grid_leak_ohm);
+  add_grid(c, leak, out);
+}
+
+void add_resonator(const TubeCircuit& c, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  p.couple(out.plate_coil, out.feedback_coil, c.plate_feedback_h);
+  for (std::size_t i = 0; i < c.modes.size(); ++i) {
+    const WindingMode& m = c.modes[i];
+    const Node top = n.add_node(), foot = n.add_node();
+    const std::size_t coil = p.inductor("resonator", top, foot, m.inductance_h);
+    p.resistor(foot, 0, m.resistance_ohm);
+    out.mode_coils.push_back(coil);
+    out.mode_caps.push_back(n.capacitors.size());
+    p.capacitor("resonator", top, 0, m.capacitance_f);
+    p.couple(out.plate_coil, coil, m.mutual_h);
+    p.couple(out.feedback_coil, coil, c.feedback_mode_h[i]);
+    if (i > 0 || c.arc == ArcLoad::never || !(c.streamer_f > 0)) continue;
+    // The arc hangs on the first mode, whose top volts are nearly all there are.
+    const Node arc = n.add_node();
+    out.arc = n.switches.size();
+    n.switches.push_back({"arc", top, arc, c.streamer_ohm, no_arc_ohm, false, c.arc == ArcLoad::always});
+    p.capacitor("arc", arc, 0, c.streamer_f);
+  }
+}
+
+void add_cathode(const TubeCircuit& c, TubeNetwork& out) {
+  if (!c.staccato) return;
+  Network& n = out.network;
+  Parts p{n};
+  out.cathode = n.add_node();
+  out.thyristor = n.switches.size();
+  n.switches.push_back({"thyristor", out.cathode, 0, c.staccato->on_ohm, c.staccato->off_ohm, false});
+  const Node snubber = n.add_node();
+  p.resistor(out.cathode, snubber, c.staccato->snubber_ohm);
+  p.capacitor("snubber", snubber, 0, c.staccato->snubber_f);
+}
+
+} // namespace
+
+std::string circuit_problem(const TubeCircuit& c) {
+  const auto need = [](double value, std::string_view what) {
+    return value > 0 && std::isfinite(value) ? std::string() : fmt::format("{} must be above zero", what);
+  };
+  for (const auto& [value, what] : std::initializer_list<std::pair<double, std::string_view>>{
+           {c.law.perveance, "the tube's perveance"},
+           {c.law.grid_perveance, "the grid's perveance"},
+           {c.law.mu, "the tube's amplification"},
+           {c.law.knee_v, "the tube's knee"},
+           {c.plate_h, "the plate coil's inductance"},
+           {c.tank_f, "the tank's capacitance"},
+           {c.feedback_h, "the feedback winding's inductance"},
+           {c.grid_leak_ohm, "the grid leak"},
+           {c.grid_leak_f, "the grid leak's capacitor"}})
+    if (std::string problem = need(value, what); !problem.empty()) return problem;
+  if (c.law.grid_perveance >= c.law.perveance)
+    return "the grid takes more than the cathode gives: its perveance must be below the tube's";
+  if (c.modes.empty()) return "the resonator is not known";
+  if (std::abs(c.plate_feedback_h) >= std::sqrt(c.plate_h * c.feedback_h))
+    return "plate coil and feedback winding couple by 1 or more, which no pair of coils can";
+  if (!c.direct_v && !c.shifter && c.feed.empty())
+    return "there is no plate supply yet: build the feed, or enter direct current";
+  return {};
+}
+
+double crest_supply_v(const TubeCircuit& c) {
+  if (c.direct_v) return *c.direct_v;
+  if (c.shifter) return 2 * std::numbers::sqrt2 * c.shifter->emf_v;
+  bool twice = false;
+  for (const FeedBlock& block : c.feed)
+    if (const BlockKind* kind = block_kind(block.kind))
+      twice = twice || kind->shifts || kind->doubles || kind->key == "half-wave-doubler";
+  double volts = std::numbers::sqrt2 * c.site.mains_voltage_v * (twice ? 2 : 1);
+  for (const FeedBlock& block : c.feed)
+    if (const BlockKind* kind = block_kind(block.kind); kind && kind->ratio) volts *= kind->ratio(block);
+  return volts;
+}
+
+TubeNetwork tube_network(const TubeCircuit& c) {
+  if (std::string problem = circuit_problem(c); !problem.empty()) throw std::invalid_argument(problem);
+  TubeNetwork out;
+  if (c.direct_v)
+    add_direct(c, out);
+  else if (c.shifter)
+    add_shifter(c, out);
+  else
+    add_feed(c, out);
+  Network& n = out.network;
+  n.source_hz = c.site.mains_frequency_hz;
+  Parts p{n};
+  if (!c.direct_v && c.bypass_f > 0) p.capacitor("bypass", out.rail, 0, c.bypass_f);
+  out.coil = n.add_node();
+  p.resistor(out.rail, out.coil, rail_ohm);
+  add_cathode(c, out);
+  const Node far = n.add_node();
+  if (c.kind == OscillatorCircuit::armstrong)
+    add_armstrong(c, far, out);
+  else
+    add_hartley(c, far, out);
+  add_resonator(c, out);
+  out.plate = far;
+  if (c.trap_ohm > 0) {
+    out.plate = n.add_node();
+    out.trap = n.resistors.size();
+    p.resistor(far, out.plate, c.trap_ohm);
+    p.inductor("trap", far, out.plate, c.trap_h);
+  }
+  const Node inside = n.add_node();
+  p.resistor(out.grid, inside, electrode_ohm);
+  p.capacitor("grid to plate", inside, out.plate, c.grid_plate_f);
+  p.capacitor("grid to cathode", out.grid, out.cathode, c.grid_cathode_f);
+  p.capacitor("plate to cathode", out.plate, out.cathode, c.plate_cathode_f);
+  return out;
+}
+
+namespace {
+
+using Eigen::MatrixXcd;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+using Complex = std::complex<double>;
+
+// The network on a constant rail, without thyristor, its arc joined: what start and balance look at. Ports are plate
+// and grid, volts to the cathode.
+struct Still {
+  TubeNetwork parts;
+  MatrixXd rate, in, out; // states by states, by amperes into the ports, ports by states
+  MatrixXd nodes;
+  double rail_v = 0;
+
+  Still(TubeCircuit c, double volts) : rail_v(volts) {
+    c.direct_v = volts;
+    c.staccato.reset();
+    if (c.arc == ArcLoad::from_breakout) c.arc = ArcLoad::always;
+    parts = tube_network(c);
+    const StateSpace space = state_space(parts.network, true);
+    const auto own = static_cast<Eigen::Index>(parts.network.capacitors.size() + parts.network.inductors.size());
+    const auto port = [](Node node) { return static_cast<Eigen::Index>(node) - 1; };
+    rate = space.rate.topLeftCorner(own, own);
+    nodes = space.nodes;
+    in.resize(own, 2);
+    in.col(0) = space.rate_in.col(port(parts.plate)).head(own);
+    in.col(1) = space.rate_in.col(port(parts.grid)).head(own);
+    out.resize(2, own);
+    out.row(0) = space.nodes.row(port(parts.plate)).head(own);
+    out.row(1) = space.nodes.row(port(parts.grid)).head(own);
+  }
+  Eigen::Index capacitor(std::size_t i) const { return static_cast<Eigen::Index>(i); }
+  Eigen::Index inductor(std::size_t i) const {
+    return static_cast<Eigen::Index>(parts.network.capacitors.size() + i);
+  }
+};
+
+// With the tube's slopes, weakened by a factor.
+MatrixXd with_tube(const Still& still, const TubeCurrents& slope, double factor) {
+  MatrixXd g(2, 2); // amperes that the tube takes, by plate and grid volts
+  g << slope.plate_by_va, slope.plate_by_vg, 0, slope.grid_by_vg;
+  return still.rate - factor * still.in * g * still.out;
+}
+
+std::vector<TubeMode> modes_of(const MatrixXd& rate, double low_hz, double high_hz) {
+  std::vector<TubeMode> out;
+  const Eigen::EigenSolver<MatrixXd> solver(rate, false);
+  for (const Complex& pole : solver.eigenvalues()) {
+    const double hz = pole.imag() / (2 * std::numbers::pi);
+    if (hz > low_hz && hz < high_hz) out.push_back({hz, pole.real()});
+  }
+  std::ranges::sort(out, std::greater{}, &TubeMode::growth_per_s);
+  return out;
+}
+
+std::pair<double, double> band_of(const TubeCircuit& c) {
+  const double tank = resonance_hz(c.plate_h, c.tank_f);
+  const double coil = resonance_hz(c.modes.front().inductance_h, c.modes.front().capacitance_f);
+  return {0.4 * std::min(tank, coil), 2.2 * std::max(tank, coil)};
+}
+
+// Averages and first harmonics of the tube's currents over a period, for these volts.
+struct Harmonics {
+  double plate_0 = 0, grid_0 = 0;
+  Complex plate_1, grid_1;
+  double plate_w = 0, grid_w = 0, peak_a = 0, on = 0;
+};
+Harmonics harmonics(const TubeLaw& law, double rail_v, double bias_v, Complex va, Complex vg) {
+  constexpr int points = 192;
+  constexpr double conducts_a = 0.01;
+  Harmonics out;
+  for (int i = 0; i < points; ++i) {
+    const Complex turn = std::polar(1.0, 2 * std::numbers::pi * i / points);
+    const double plate_v = rail_v + (va * turn).real(), grid_v = bias_v + (vg * turn).real();
+    const TubeCurrents a = tube_currents(law, plate_v, grid_v);
+    out.plate_0 += a.plate_a / points;
+    out.grid_0 += a.grid_a / points;
+    out.plate_1 += 2.0 / points * a.plate_a * std::conj(turn);
+    out.grid_1 += 2.0 / points * a.grid_a * std::conj(turn);
+    out.plate_w += a.plate_a * plate_v / points;
+    out.grid_w += a.grid_a * grid_v / points;
+    out.peak_a = std::max(out.peak_a, a.plate_a + a.grid_a);
+    if (a.plate_a > conducts_a) out.on += 1.0 / points;
+  }
+  return out;
+}
+
+// Unknowns: plate swing (its phase is zero), grid phasor, bias, frequency; all scaled to the order of one.
+struct Balance {
+  const Still& still;
+  const TubeCircuit& c;
+  double middle_hz;
+  using Unknowns = Eigen::Matrix<double, 5, 1>;
+
+  double hz(const Unknowns& u) const { return middle_hz * (1 + u(4)); }
+  Complex plate(const Unknowns& u) const { return {-u(0) * still.rail_v, 0}; }
+  Complex grid(const Unknowns& u) const { return Complex(u(1), u(2)) * still.rail_v; }
+  double bias(const Unknowns& u) const { return u(3) * still.rail_v; }
+
+  Eigen::VectorXcd state(const Unknowns& u, const Harmonics& h) const {
+    const Complex s(0, 2 * std::numbers::pi * hz(u));
+    MatrixXcd m = -still.rate.cast<Complex>();
+    m.diagonal().array() += s;
+    return m.partialPivLu().solve(still.in.cast<Complex>() * Eigen::Vector2cd(-h.plate_1, -h.grid_1));
+  }
+
+  Unknowns residual(const Unknowns& u) const {
+    const Harmonics h = harmonics(c.law, still.rail_v, bias(u), plate(u), grid(u));
+    const Eigen::Vector2cd ports = still.out.cast<Complex>() * state(u, h);
+    const Complex off_plate = (ports(0) - plate(u)) / still.rail_v, off_grid = (ports(1) - grid(u)) / still.rail_v;
+    Unknowns r;
+    r << off_plate.real(), off_plate.imag(), off_grid.real(), off_grid.imag(),
+        (-c.grid_leak_ohm * h.grid_0 - bias(u)) / still.rail_v;
+    return r;
+  }
+
+  // Newton with halved steps; true when it has arrived.
+  bool solve(Unknowns& u) const {
+    Unknowns r = residual(u);
+    for (int round = 0; round < 40; ++round) {
+      if (r.norm() < 1e-7) return u(0) > 1e-3;
+      Eigen::Matrix<double, 5, 5> slope;
+      for (int k = 0; k < 5; ++k) {
+        Unknowns moved = u;
+        const double by = k == 4 ? 1e-7 : 1e-5;
+        moved(k) += by;
+        slope.col(k) = (residual(moved) - r) / by;
+      }
+      const Unknowns step = slope.partialPivLu().solve(-r);
+      if (!step.allFinite()) return false;
+      double share = std::min(1.0, 0.3 / std::max({std::abs(step(0)), std::abs(step(1)), 50 * std::abs(step(4))}));
+      for (int halves = 0;; ++halves, share /= 2) {
+        if (halves > 12) return false;
+        const Unknowns next = u + share * step;
+        const Unknowns there = residual(next);
+        if (!there.allFinite() || (there.norm() > r.norm() && halves < 12)) continue;
+        u = next;
+        r = there;
+        break;
+      }
+    }
+    return false;
+  }
+};
+
+} // namespace
+
+TubeStart tube_start(const TubeCircuit& c, double rail_v) {
+  const Still still(c, rail_v);
+  const TubeCurrents slope = tube_currents(c.law, rail_v, 0);
+  const auto [low, high] = band_of(c);
+  TubeStart out;
+  out.modes = modes_of(with_tube(still, slope, 1), low, high);
+  const auto grows = [&](double factor) {
+    const auto modes = modes_of(with_tube(still, slope, factor), low, high);
+    return !modes.empty() && modes.front().growth_per_s > 0;
+  };
+  // The strongest factor at which it just grows: a tube far too strong damps by its own plate resistance.
+  double least = 1e-3, most = 1;
+  while (!grows(most)) {
+    least = most;
+    if ((most *= 1.15) > 100) return out;
+  }
+  if (grows(least)) {
+    out.margin = 1 / least;
+    return out;
+  }
+  for (int halves = 0; halves < 30; ++halves) {
+    const double middle = std::sqrt(least * most);
+    (grows(middle) ? most : least) = middle;
+  }
+  out.margin = 1 / most;
+  return out;
+}
+
+std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
+  const Still still(c, rail_v);
+  const auto [low, high] = band_of(c);
+  const TubeCurrents slope = tube_currents(c.law, rail_v, 0);
+  const MatrixXd rate = with_tube(still, slope, 1);
+  const Eigen::EigenSolver<MatrixXd> solver(rate);
+  Eigen::Index best = -1;
+  for (Eigen::Index i = 0; i < rate.rows(); ++i) {
+    const Complex pole = solver.eigenvalues()(i);
+    const double hz = pole.imag() / (2 * std::numbers::pi);
+    if (hz < low || hz > high || pole.real() <= 0) continue;
+    if (best < 0 || pole.real() > solver.eigenvalues()(best).real()) best = i;
+  }
+  if (best < 0) return {};
+  // The growing mode's own shape is where to start from.
+  const Eigen::VectorXcd shape = solver.eigenvectors().col(best);
+  const Eigen::Vector2cd ports = still.out.cast<Complex>() * shape;
+  const Complex ratio = ports(1) / ports(0);
+  const Balance balance{still, c, solver.eigenvalues()(best).imag() / (2 * std::numbers::pi)};
+  for (const double swing : {1.0, 1.1, 0.8, 0.5, 0.2, 0.05}) {
+    const Complex grid = -ratio * swing;
+    Balance::Unknowns u;
+    u << swing, grid.real(), grid.imag(), -0.6 * std::abs(grid), 0;
+    if (!balance.solve(u)) continue;
+    const Harmonics h = harmonics(c.law, rail_v, balance.bias(u), balance.plate(u), balance.grid(u));
+    const Eigen::VectorXcd x = balance.state(u, h);
+    TubeBalance out;
+    out.frequency_hz = balance.hz(u);
+    out.plate_input_w = rail_v * h.plate_0;
+    out.plate_dissipation_w = h.plate_w;
+    out.grid_dissipation_w = h.grid_w;
+    out.plate_average_a = h.plate_0;
+    out.grid_average_a = h.grid_0;
+    out.grid_bias_v = balance.bias(u);
+    out.cathode_peak_a = h.peak_a;
+    out.plate_swing_v = std::abs(balance.plate(u));
+    out.grid_swing_v = std::abs(balance.grid(u));
+    Complex top = 0;
+    for (std::size_t i = 0; i < c.modes.size(); ++i) {
+      top += c.modes[i].top_per_v * x(still.capacitor(still.parts.mode_caps[i]));
+      out.secondary_power_w +=
+          std::norm(x(still.inductor(still.parts.mode_coils[i]))) * c.modes[i].resistance_ohm / 2;
+    }
+    out.top_peak_v = std::abs(top);
+    if (still.parts.arc) {
+      const Network::Switch& arc = still.parts.network.switches[*still.parts.arc];
+      const auto own = still.rate.rows();
+      const Complex across = (still.nodes.row(static_cast<Eigen::Index>(arc.a) - 1).head(own) -
+                              still.nodes.row(static_cast<Eigen::Index>(arc.b) - 1).head(own))
+                                 .cast<Complex>() *
+                             x;
+      out.secondary_power_w += std::norm(across) / arc.on_ohm / 2;
+    }
+    out.tank_a = std::abs(x(still.inductor(still.parts.plate_coil)));
+    out.feedback_a = std::abs(x(still.inductor(still.parts.feedback_coil)));
+    out.conduction_deg = 360 * h.on;
+    return out;
+  }
+  return {};
+}
+
+} // namespace arc

@@ -1,0 +1,120 @@
+// A vacuum-tube oscillator as a circuit: plate coil with its tank, feedback winding, resonator, grid leak, trap,
+// supply, and a thyristor in the cathode where there is one. The tube is not part of the network: it draws its
+// currents from plate and grid (parts/tube.h). Equations: docs/methods/tube.md.
+#pragma once
+
+#include "circuit/network.h"
+#include "circuit/winding_mode.h"
+#include "model/design.h"
+#include "parts/tube.h"
+
+#include <complex>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+/// A level-shifted supply as measured at its winding.
+struct ShifterSupply {
+  double emf_v; // RMS
+  double henry, ohm;
+  double farad;             // of the shifter's capacitor
+  double on_ohm, off_ohm;   // of its diodes
+  bool operator==(const ShifterSupply&) const = default;
+};
+
+/// A thyristor between cathode and ground, with its gate pulses: from `first_s` after the supply's rise from zero,
+/// every `period_s`.
+struct Staccato {
+  double on_ohm, off_ohm;
+  double hold_a, off_s; // of its current, averaged over off_s
+  double snubber_ohm, snubber_f;
+  double gate_s, first_s, period_s;
+  bool operator==(const Staccato&) const = default;
+};
+
+/// SI units; windings wound the same way have positive mutual inductances.
+struct TubeCircuit {
+  OscillatorCircuit kind = OscillatorCircuit::armstrong;
+  TubeLaw law{}; // of all tubes side by side, as the capacitances are
+  double grid_cathode_f = 0, grid_plate_f = 0, plate_cathode_f = 0;
+  double plate_h = 0, plate_ohm = 0, tank_f = 0;
+  double feedback_h = 0, feedback_ohm = 0;
+  double plate_feedback_h = 0; // mutual; below zero when the feedback's ends are swapped
+  std::vector<WindingMode> modes;
+  std::vector<double> feedback_mode_h; // mutual of the feedback winding with each mode
+  double grid_leak_ohm = 0, grid_leak_f = 0, stopper_ohm = 0;
+  double trap_ohm = 0, trap_h = 0; // 0 ohm: none
+  double bypass_f = 0;
+  ArcLoad arc = ArcLoad::never;
+  double breakout_v = 0, streamer_f = 0, streamer_ohm = 0;
+  double noise_a = 0, noise_hz = 0;
+  std::optional<double> direct_v; // then nothing of the mains counts
+  double rise_s = 0;
+  std::optional<ShifterSupply> shifter; // stands in for the feed
+  std::vector<FeedBlock> feed;
+  Site site;
+  std::optional<Staccato> staccato;
+  bool operator==(const TubeCircuit&) const = default;
+};
+
+/// The circuit's network, and where the tube and what is read of it are.
+struct TubeNetwork {
+  Network network;
+  Node rail = 0, coil = 0; // the supply's end, and the plate coil's behind `rail_ohm`
+  Node plate = 0, grid = 0, cathode = 0;
+  std::size_t plate_coil = 0, feedback_coil = 0; // inductors
+  std::vector<std::size_t> mode_coils, mode_caps; // inductors, capacitors
+  std::size_t tank = 0;                          // capacitor
+  std::size_t leak = 0;                          // resistor
+  std::optional<std::size_t> trap, stopper;      // resistors
+  std::optional<std::size_t> arc, thyristor;     // switches
+  std::optional<std::size_t> winding;            // inductor of a measured supply, whose current is its line's
+  double start_deg = 0;                          // of the mains' sine, at t = 0, where the supply rises from zero
+  double line_per_a = 0;                         // amperes of the line for one of the source's in the network
+  std::size_t source_resistor = 0;               // whose current that is
+};
+inline constexpr double rail_ohm = 0.01;
+
+/// Throws std::invalid_argument with what does not make a circuit.
+TubeNetwork tube_network(const TubeCircuit& circuit);
+
+/// Empty when the numbers make a circuit; else what is wrong.
+std::string circuit_problem(const TubeCircuit& circuit);
+
+/// Peak of the supply's volts without load.
+double crest_supply_v(const TubeCircuit& circuit);
+
+/// One way in which the circuit can ring with the tube at rest, no bias.
+struct TubeMode {
+  double frequency_hz;
+  double growth_per_s; // of its amplitude; below zero it dies out
+};
+struct TubeStart {
+  std::vector<TubeMode> modes; // that lie near tank and resonator, fastest growing first
+  double margin = 0;           // the tube could be so many times weaker and would still start; below 1 it does not
+};
+/// Small-signal behaviour on a rail of `rail_v`, grid at the cathode. The poles are the eigenvalues of the network
+/// with the tube's slopes; the margin scales both slopes until no mode grows.
+TubeStart tube_start(const TubeCircuit& circuit, double rail_v);
+
+/// Steady oscillation on a constant rail by the balance of the first harmonics.
+struct TubeBalance {
+  double frequency_hz = 0;
+  double plate_input_w = 0, plate_dissipation_w = 0, grid_dissipation_w = 0;
+  double plate_average_a = 0, grid_average_a = 0, grid_bias_v = 0;
+  double cathode_peak_a = 0;
+  double plate_swing_v = 0, grid_swing_v = 0; // peak
+  double top_peak_v = 0;
+  double tank_a = 0, feedback_a = 0; // peak, of plate coil and feedback winding
+  double secondary_power_w = 0;      // resonator's loss and arc together
+  double conduction_deg = 0;
+};
+/// Solves plate and grid phasors, bias and frequency so that the tube's first harmonics, by quadrature over a period,
+/// are what the network asks. Within 1 % of the full solution in input and 4 % in plate heat for Armstrong, 8 and
+/// 16 % for Hartley, whose grid is far from a sine. The arc counts unless it never does. Empty when nothing grows or
+/// no balance is found. Under 5 ms.
+std::optional<TubeBalance> tube_balance(const TubeCircuit& circuit, double rail_v);
+
+} // namespace arc

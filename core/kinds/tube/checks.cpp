@@ -1,0 +1,52 @@
+// What to check before a tube coil gets power, and after; build-up in steps with expected readings. Common practice
+// of builders (no source).
+#include "coil/say.h"
+#include "kinds/tube/tube.h"
+
+#include <fmt/format.h>
+
+namespace arc {
+
+std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSystem units) {
+  const TubeOscillator& t = d.tube;
+  const Say say{units};
+  using enum Dimension;
+  std::vector<CheckItem> out{
+      {"people", "Nobody with a pacemaker or implant near; people and pets back, one hand behind, ears and eyes covered"},
+      {"filament", fmt::format("Filament alone: {} at the socket with the tube in, within 5 %; wait until it has its "
+                               "full glow, cooling air on, before any plate volts",
+                               say(t.tube.filament_v, voltage))},
+      {"pins", "Tube's pins looked up from below; the grid goes to the feedback winding, never to the filament's "
+               "centre tap"},
+      {"directions", "Plate coil, feedback winding and secondary wound the same way; the feedback's ends marked for "
+                     "swapping"},
+      {"clearance", fmt::format("At least {} between feedback winding and plate coil, nothing loose near either",
+                                say(0.010, length))},
+      {"leak", fmt::format("Grid leak of {} measured, and clear of anything that burns: it takes tens of watts",
+                           say(t.grid_leak_ohm, resistance))},
+      {"bypass", fmt::format("Protection capacitor of {} from the supply's end to ground", say(t.bypass_f, capacitance))},
+      {"feed", "Supply tried alone at a low variac setting, then discharged and shorted"},
+      {"cores", "Transformer cores insulated and out of reach; with series windings they are live"},
+      {"first", "First power at a tenth of the variac, for a second, watching the plate: a glow without arcs means it "
+                "does not oscillate: switch off"}};
+  if (t.supply_voltage_v) out[7].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
+  if (t.staccato)
+    out.push_back({"gate", "Interrupter at its lowest rate; its box isolated by opto-coupler or fibre, two to four "
+                           "kilovolts are a wire away"});
+  if (a.breakout) out.push_back({"ground", "Secondary's foot on its own ground rod; strike path clear of the feed"});
+  return out;
+}
+
+std::vector<std::string> tube_steps_after(const Design& d, const Analysis&, UnitSystem) {
+  std::vector<std::string> out{"Variac to zero, plate supply off and unplugged; let the filament and the air run on for "
+                               "a minute.",
+                               "Short the supply's capacitors and the protection capacitor with the grounding stick, "
+                               "and leave the clip on: they recharge themselves.",
+                               "Filament off, unplug everything."};
+  if (d.tube.staccato) out.insert(out.begin(), "Interrupter off.");
+  out.emplace_back("Look at the plate's colour and feel for warmth at the grid leak and the tank only then; write it "
+                   "down.");
+  return out;
+}
+
+} // namespace arc

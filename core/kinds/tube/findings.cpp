@@ -1,0 +1,485 @@
+// Findings on tube coils. Limits are common practice of builders (no source) unless a rating or a law is named.
+#include "coil/feed_findings.h"
+#include "coil/finding.h"
+#include "coil/say.h"
+#include "field/resonator.h"
+#include "kinds/tube/tube.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace arc {
+namespace {
+
+using Maybe = std::optional<Finding>;
+using enum Dimension;
+using Rule = Maybe (*)(const Design&, const Analysis&, const TubePower&, UnitSystem);
+
+constexpr double least_gap_m = 0.010, usual_gap_m = 0.012;
+constexpr double xray_v = 10e3;
+constexpr double sure_start = 2; // times weaker that the tube may be and still start, of a coil that starts surely
+
+// At rest.
+Maybe feedback_too_near(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.has_primary || d.feedback.gap_m >= least_gap_m) return {};
+  const Say say{units};
+  return Finding{.id = "feedback-near",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "feedback.gap_m",
+                 .title = fmt::format("{} between feedback winding and plate coil", say(d.feedback.gap_m, length)),
+                 .text = fmt::format("The plate coil's end swings by twice the supply; builders leave {} to {}.",
+                                     say(0.010, length), say(0.015, length)),
+                 .remedy = fmt::format("Leave {}", say(usual_gap_m, length)),
+                 .value = d.feedback.gap_m,
+                 .limit = least_gap_m,
+                 .dimension = length,
+                 .apply = [](Design& x) { x.feedback.gap_m = usual_gap_m; }};
+}
+
+Maybe feedback_in_floor(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.has_primary) return {};
+  double lowest = 1e9;
+  for (const Ring& ring : feedback_rings(d.feedback, d.primary)) lowest = std::min(lowest, ring.height_m);
+  lowest -= d.feedback.conductor_diameter_m / 2;
+  if (lowest >= 0) return {};
+  const Say say{units};
+  const double lift = std::ceil(-lowest * 100 + 1) / 100;
+  return Finding{.id = "feedback-in-floor",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = "feedback.turns",
+                 .title = fmt::format("The feedback winding reaches {} below the floor", say(-lowest, length)),
+                 .text = "Everything stands on the floor at height zero.",
+                 .remedy = fmt::format("Lift coil and plate coil by {}", say(lift, length)),
+                 .value = lowest,
+                 .limit = 0,
+                 .dimension = length,
+                 .apply = [lift](Design& x) {
+                   x.primary.base_height_m += lift;
+                   x.secondary.base_height_m += lift;
+                 }};
+}
+
+Maybe feedback_in_secondary(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.has_winding || !a.has_primary) return {};
+  const double free_m = d.feedback.radius_m - d.feedback.conductor_diameter_m / 2 - d.secondary.form_diameter_m / 2 -
+                        d.secondary.wire_overall_diameter_m;
+  if (free_m > 0) return {};
+  const Say say{units};
+  const double radius = std::ceil((d.feedback.radius_m - free_m + 0.005) * 1000) / 1000;
+  return Finding{.id = "feedback-in-secondary",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = "feedback.radius_m",
+                 .title = "The feedback winding is no wider than the secondary",
+                 .text = fmt::format("Its turns would lie {} inside the secondary's wire.", say(-free_m, length)),
+                 .remedy = fmt::format("A radius of {}", say(radius, length)),
+                 .value = free_m,
+                 .limit = 0,
+                 .dimension = length,
+                 .apply = [radius](Design& x) { x.feedback.radius_m = radius; }};
+}
+
+Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
+  const FilamentPlan plan = filament_plan(d.tube, d.site.mains_frequency_hz);
+  if (std::abs(plan.off) <= filament_band) return {};
+  const Say say{units};
+  Finding f{.id = "filament-off",
+            .severity = Severity::stop,
+            .stage = "oscillator",
+            .field = "tube.filament_supply_v",
+            .title = fmt::format("The filament gets {}, {:.0f} % too {}", say(plan.volts, voltage),
+                                 100 * std::abs(plan.off), plan.off < 0 ? "low" : "high"),
+            .text = fmt::format("Rated {}, within 5 % either way: too cold a cathode is stripped by the plate's pull, "
+                                "too hot a one boils away.",
+                                say(d.tube.tube.filament_v, voltage)),
+            .value = plan.off,
+            .limit = filament_band,
+            .dimension = fraction};
+  if (plan.off > 0 && plan.series_h) {
+    f.remedy = fmt::format("{} in series with the filament", say(*plan.series_h, inductance));
+    f.apply = [henry = *plan.series_h](Design& x) { x.tube.filament.series_h = henry; };
+  } else {
+    const double volts = d.tube.tube.filament_v * (1 + d.tube.filament.wiring_ohm * plan.amps / d.tube.tube.filament_v);
+    f.remedy = fmt::format("Wind {} turns on this core, for {}", format_number(round_significant(plan.turns, 3)),
+                           say(volts, voltage));
+    f.apply = [volts](Design& x) {
+      x.tube.filament.open_v = volts;
+      x.tube.filament.series_h = 0;
+    };
+  }
+  return f;
+}
+
+Maybe filament_surge(const Design& d, const Analysis&, UnitSystem units) {
+  const FilamentPlan plan = filament_plan(d.tube, d.site.mains_frequency_hz);
+  constexpr double most = 3; // times the running current
+  if (plan.cold_a <= most * plan.amps || plan.amps < 8) return {};
+  const Say say{units};
+  const double ohm = round_significant(plan.soft_ohm, 2);
+  return Finding{.id = "filament-surge",
+                 .severity = Severity::note,
+                 .stage = "oscillator",
+                 .field = "tube.filament_soft_ohm",
+                 .title = fmt::format("Switched on cold, the filament takes {}", say(plan.cold_a, current)),
+                 .text = fmt::format("{} when hot. Large thoriated filaments want to be brought up gently.",
+                                     say(plan.amps, current)),
+                 .remedy = fmt::format("{} in series for {}, then bridged by a switch", say(ohm, resistance),
+                                       say(d.tube.filament.soft_s, time)),
+                 .value = plan.cold_a,
+                 .limit = most * plan.amps,
+                 .dimension = current,
+                 .apply = [ohm](Design& x) { x.tube.filament.soft_ohm = ohm; }};
+}
+
+Maybe no_trap(const Design& d, const Analysis&, UnitSystem units) {
+  if (d.tube.trap_ohm > 0) return {};
+  const Say say{units};
+  return Finding{.id = "no-trap",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.trap_ohm",
+                 .title = "No trap in the plate lead",
+                 .text = "Leads and electrodes ring at many megahertz with nothing to damp them: parasitic oscillation "
+                         "heats the grid without being seen.",
+                 .remedy = fmt::format("{} with 10 to 12 turns wound around it", say(50, resistance)),
+                 .apply = [](Design& x) { x.tube.trap_ohm = 50; }};
+}
+
+Maybe no_protection(const Design& d, const Analysis&, UnitSystem units) {
+  constexpr double least_f = 200e-12;
+  if (d.tube.bypass_f >= least_f || d.tube.supply_voltage_v) return {};
+  const Say say{units};
+  return Finding{.id = "no-protection",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.bypass_f",
+                 .title = fmt::format("Only {} from the supply's end to ground", say(d.tube.bypass_f, capacitance)),
+                 .text = "Radio frequency then goes back into diodes and transformer, and breaks the diodes.",
+                 .remedy = fmt::format("{} of pulse film there", say(4.7e-9, capacitance)),
+                 .value = d.tube.bypass_f,
+                 .limit = least_f,
+                 .dimension = capacitance,
+                 .apply = [](Design& x) { x.tube.bypass_f = 4.7e-9; }};
+}
+
+Maybe tank_swing(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
+  const Say say{units};
+  Finding f{.id = "tank-over-rating",
+            .severity = Severity::stop,
+            .stage = "tank",
+            .field = "tank.unit_voltage_v",
+            .title = fmt::format("The tank is used to {:.0f} % of its volts", 100 * *a.unit_used),
+            .text = fmt::format("The plate swings it to about {}.", say(a.tank_peak_v, voltage)),
+            .remedy = "More units in series",
+            .value = *a.unit_used,
+            .limit = 1,
+            .dimension = fraction};
+  if (tank_given(d.tank) == TankGiven::equal_units) {
+    const double series = std::ceil(d.tank.units_in_series * *a.unit_used), factor = series / d.tank.units_in_series;
+    const double side = std::ceil(d.tank.units_in_parallel * factor);
+    f.remedy = fmt::format("{} in series, {} side by side", format_number(series), format_number(side));
+    f.apply = [series, side](Design& x) {
+      x.tank.units_in_series = series;
+      x.tank.units_in_parallel = side;
+    };
+  }
+  return f;
+}
+
+constexpr std::array<FindingRule, 8> rest_table{feedback_too_near, feedback_in_floor, feedback_in_secondary,
+                                                filament_off,      filament_surge,    no_trap,
+                                                no_protection,     tank_swing};
+
+// In motion.
+Maybe does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (t.run.oscillates) return {};
+  const Say say{units};
+  Finding f{.id = "does-not-start",
+            .severity = Severity::stop,
+            .stage = "oscillator",
+            .field = "tube.feedback_direction",
+            .title = fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
+            .value = t.start.margin,
+            .limit = 1};
+  if (d.tube.reversed) {
+    f.text = "The feedback winding's ends are swapped: it brakes.";
+    f.remedy = "Swap its ends";
+    f.apply = [](Design& x) { x.tube.reversed = false; };
+  } else if (t.start.margin > 0 && t.start.margin < 1) {
+    const double turns = std::ceil(d.feedback.turns * 1.6 / t.start.margin);
+    f.text = fmt::format("The tube would have to be {:.2g} times stronger.", 1 / t.start.margin);
+    f.remedy = fmt::format("{} feedback turns", format_number(turns));
+    f.field = "feedback.turns";
+    if (!d.equivalent.feedback_inductance_h) f.apply = [turns](Design& x) { x.feedback.turns = turns; };
+  } else {
+    f.text = "No feedback of this polarity and tank of this size make it grow.";
+    f.remedy = "Bring the tank near the resonator, and try the feedback's ends the other way round";
+  }
+  return f;
+}
+
+Maybe starts_badly(const Design& d, const Analysis&, const TubePower& t, UnitSystem) {
+  if (!t.run.oscillates || t.start.margin <= 0 || t.start.margin >= sure_start) return {};
+  const double turns = std::ceil(d.feedback.turns * sure_start / t.start.margin);
+  Finding f{.id = "starts-badly",
+            .severity = Severity::warning,
+            .stage = "oscillator",
+            .field = "feedback.turns",
+            .title = fmt::format("It starts with a margin of only {:.2f}", t.start.margin),
+            .text = "A worn tube, a cold one or a supply that rises slowly leaves it standing; such coils start when "
+                    "provoked.",
+            .remedy = fmt::format("{} feedback turns", format_number(turns)),
+            .value = t.start.margin,
+            .limit = sure_start};
+  if (!d.equivalent.feedback_inductance_h) f.apply = [turns](Design& x) { x.feedback.turns = turns; };
+  return f;
+}
+
+Maybe plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double rated = d.tube.tube.plate_dissipation_w;
+  if (!t.plate_time_s || !t.run.oscillates) return {};
+  const Say say{units};
+  const double ohm = round_significant(d.tube.grid_leak_ohm * 2, 2);
+  return Finding{.id = "plate-too-hot",
+                 .severity = *t.plate_time_s < 2 ? Severity::stop : Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.grid_leak_ohm",
+                 .title = fmt::format("{} in {}plate rated {}", say(t.worst_plate_w, power),
+                                      d.tube.in_parallel > 1 ? "the fuller " : "a ", say(rated, power)),
+                 .text = fmt::format("It passes its rating after {}; a plate that glows where it should be dark shows "
+                                     "it.",
+                                     say(*t.plate_time_s, time, 2)),
+                 .remedy = fmt::format("Grid leak of {}: less heat for a little less output", say(ohm, resistance)),
+                 .value = t.worst_plate_w,
+                 .limit = rated,
+                 .dimension = power,
+                 .apply = [ohm](Design& x) { x.tube.grid_leak_ohm = ohm; }};
+}
+
+Maybe grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double rated = d.tube.tube.grid_dissipation_w;
+  if (!t.grid_time_s) return {};
+  const Say say{units};
+  const double turns = std::max(1.0, std::floor(d.feedback.turns * std::sqrt(rated / t.worst_grid_w)));
+  Finding f{.id = "grid-too-hot",
+            .severity = Severity::stop,
+            .stage = "oscillator",
+            .field = "feedback.turns",
+            .title = fmt::format("{} in a grid rated {}", say(t.worst_grid_w, power), say(rated, power)),
+            .text = fmt::format("It passes its rating after {}, and a grid sags before it is seen.",
+                                say(*t.grid_time_s, time, 2)),
+            .remedy = fmt::format("{} feedback turns, or a larger grid leak", format_number(turns)),
+            .value = t.worst_grid_w,
+            .limit = rated,
+            .dimension = power};
+  if (!d.equivalent.feedback_inductance_h) f.apply = [turns](Design& x) { x.feedback.turns = turns; };
+  return f;
+}
+
+Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double each = t.run.cathode_peak_a / d.tube.in_parallel * (d.tube.in_parallel > 1 ? 1 + d.tube.sharing : 1);
+  const double rated = d.tube.tube.cathode_peak_a;
+  if (each <= rated) return {};
+  const Say say{units};
+  const double ohm = round_significant(d.tube.grid_leak_ohm * 2, 2);
+  return Finding{.id = "cathode-over",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.grid_leak_ohm",
+                 .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
+                 .text = "More than its filament can give is drawn from the cathode's coating.",
+                 .remedy = fmt::format("Grid leak of {}", say(ohm, resistance)),
+                 .value = each,
+                 .limit = rated,
+                 .dimension = current,
+                 .apply = [ohm](Design& x) { x.tube.grid_leak_ohm = ohm; }};
+}
+
+Maybe plate_over_volts(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double rated = d.tube.tube.plate_voltage_v;
+  if (t.crest_v <= rated) return {};
+  const Say say{units};
+  const bool far = t.crest_v > 1.5 * rated;
+  return Finding{.id = "plate-over-volts",
+                 .severity = far ? Severity::stop : Severity::warning,
+                 .stage = "feed",
+                 .title = fmt::format("The supply reaches {}, the tube is rated {}", say(t.crest_v, voltage),
+                                      say(rated, voltage)),
+                 .text = fmt::format("Without load; the plate swings to {} beyond it. Builders go over by half and "
+                                     "shorten the tube's life by it.",
+                                     say(t.run.plate_most_v, voltage)),
+                 .remedy = "A lower variac setting, or fewer transformers in series",
+                 .value = t.crest_v,
+                 .limit = rated,
+                 .dimension = voltage};
+}
+
+Maybe xrays(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double most = std::max(t.crest_v, t.run.plate_most_v);
+  if (most <= xray_v) return {};
+  const Say say{units};
+  return Finding{.id = "x-rays",
+                 .severity = Severity::warning,
+                 .stage = "feed",
+                 .title = fmt::format("{} on a hard vacuum", say(most, voltage)),
+                 .text = "Above some ten kilovolts X-rays come out of a tube's glass. Distance, a metal screen, short "
+                         "runs; ask somebody who may measure.",
+                 .remedy = "Keep the plate's swing below it",
+                 .value = most,
+                 .limit = xray_v,
+                 .dimension = voltage};
+}
+
+Maybe leak_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (t.run.leak_w <= d.tube.grid_leak_rating_w) return {};
+  const Say say{units};
+  const double watts = round_significant(2 * t.run.leak_w, 1);
+  return Finding{.id = "grid-leak-over",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.grid_leak_rating_w",
+                 .title = fmt::format("{} in a grid leak for {}", say(t.run.leak_w, power),
+                                      say(d.tube.grid_leak_rating_w, power)),
+                 .text = "As it burns open the bias goes with it, and the plate after that.",
+                 .remedy = fmt::format("Fit one for {}", say(watts, power)),
+                 .value = t.run.leak_w,
+                 .limit = d.tube.grid_leak_rating_w,
+                 .dimension = power,
+                 .apply = [watts](Design& x) { x.tube.grid_leak_rating_w = watts; }};
+}
+
+Maybe intermittent(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double leak_s = d.tube.grid_leak_ohm * d.tube.grid_leak_f;
+  if (!t.run.intermittent) return {};
+  const Say say{units};
+  constexpr double wanted_s = 20e-6;
+  const double farad = round_significant(wanted_s / d.tube.grid_leak_ohm, 2);
+  return Finding{.id = "intermittent",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "tube.grid_leak_f",
+                 .title = t.run.burst_s ? fmt::format("It stops and starts by itself, every {}", say(*t.run.burst_s, time))
+                                        : "It stops and starts by itself",
+                 .text = fmt::format("The grid leak holds its bias for {}: it swings, biases itself off, waits for the "
+                                     "capacitor to empty, and swings again. Above some 150 to 300 µs that is usual.",
+                                     say(leak_s, time)),
+                 .remedy = fmt::format("Grid-leak capacitor of {}", say(farad, capacitance)),
+                 .value = leak_s,
+                 .limit = 150e-6,
+                 .dimension = time,
+                 .apply = [farad](Design& x) { x.tube.grid_leak_f = farad; }};
+}
+
+Maybe never_off(const Design& d, const Analysis&, const TubePower& t, UnitSystem) {
+  if (!d.tube.staccato || !(t.run.stays_on || t.circuit.direct_v)) return {};
+  return Finding{.id = "thyristor-stays-on",
+                 .severity = Severity::stop,
+                 .stage = "staccato",
+                 .field = "tube.staccato",
+                 .title = "The thyristor never turns off",
+                 .text = t.circuit.direct_v
+                             ? "On direct current its current never passes zero: once fired it conducts until the "
+                               "supply is switched off."
+                             : "Its current does not fall below holding within a cycle: the supply never comes down "
+                               "to zero.",
+                 .remedy = "A supply that swings to zero: a level shifter without a reservoir behind it"};
+}
+
+Maybe does_not_latch(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.circuit.staccato || t.run.on_s.empty() || t.run.off_s.empty()) return {};
+  const double stays = t.run.off_s.front() - t.run.on_s.front();
+  if (stays > t.circuit.staccato->gate_s + 0.5e-3) return {};
+  const Say say{units};
+  return Finding{.id = "does-not-latch",
+                 .severity = Severity::warning,
+                 .stage = "staccato",
+                 .field = "interrupter.phase_deg",
+                 .title = fmt::format("The thyristor lets go after {}", say(stays, time)),
+                 .text = "Fired while the supply is still near zero: its current has not reached holding when the gate "
+                         "is over.",
+                 .remedy = "Fire at 60° after the supply's zero",
+                 .value = stays,
+                 .limit = t.circuit.staccato->gate_s,
+                 .dimension = time,
+                 .apply = [](Design& x) { x.interrupter.phase_deg = 60; }};
+}
+
+Maybe thyristor_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.circuit.staccato || t.run.cathode_most_v <= d.tube.thyristor_voltage_v) return {};
+  const Say say{units};
+  const double wanted = round_significant(1.5 * t.run.cathode_most_v, 1);
+  return Finding{.id = "thyristor-over-volts",
+                 .severity = Severity::stop,
+                 .stage = "staccato",
+                 .field = "tube.thyristor_voltage_v",
+                 .title = fmt::format("{} across a thyristor rated {}", say(t.run.cathode_most_v, voltage),
+                                      say(d.tube.thyristor_voltage_v, voltage)),
+                 .text = "While it blocks, the cathode floats up until the tube is cut off.",
+                 .remedy = fmt::format("One for {}", say(wanted, voltage)),
+                 .value = t.run.cathode_most_v,
+                 .limit = d.tube.thyristor_voltage_v,
+                 .dimension = voltage,
+                 .apply = [wanted](Design& x) { x.tube.thyristor_voltage_v = wanted; }};
+}
+
+Maybe beats(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.circuit.staccato || d.interrupter.locked) return {};
+  const double beat = mains_beat_hz(d.interrupter.rate_hz, d.site.mains_frequency_hz);
+  if (!(beat > 0.05) || beat > 20) return {};
+  const Say say{units};
+  return Finding{.id = "beats-with-mains",
+                 .severity = Severity::note,
+                 .stage = "staccato",
+                 .field = "interrupter.rate_hz",
+                 .title = fmt::format("Flashes at {} against the mains", say(beat, frequency)),
+                 .text = "Free-running near the mains or a multiple or part of it, each firing meets another place of "
+                         "the wave.",
+                 .remedy = "Lock it to the mains",
+                 .value = beat,
+                 .limit = 20,
+                 .dimension = frequency,
+                 .apply = [](Design& x) { x.interrupter.locked = true; }};
+}
+
+Maybe over_current(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
+  return unit_over_current(t.duty_of_tank, units);
+}
+Maybe warm(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
+  return unit_warm(t.duty_of_tank, units);
+}
+Maybe trips(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  return t.mains ? breaker_trips(d, *t.mains, 0, units) : std::nullopt;
+}
+Maybe block(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  return t.mains ? block_overloaded(d, *t.mains, units) : std::nullopt;
+}
+Maybe diodes(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  return t.mains ? diodes_overloaded(d, *t.mains, units) : std::nullopt;
+}
+
+constexpr std::array<Rule, 18> run_table{
+    does_not_start,  starts_badly, plate_too_hot, grid_too_hot,   cathode_over,   plate_over_volts,
+    xrays,           leak_over,    intermittent,  never_off,      does_not_latch, thyristor_over,
+    beats,           over_current, warm,          trips,          block,          diodes};
+
+} // namespace
+
+std::span<const FindingRule> tube_rules() {
+  return rest_table;
+}
+
+std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
+                                   UnitSystem units) {
+  std::vector<Finding> out;
+  if (!tube.problem.empty()) return out;
+  for (const Rule rule : run_table)
+    if (auto finding = rule(design, analysis, tube, units)) out.push_back(std::move(*finding));
+  return out;
+}
+
+} // namespace arc

@@ -1,0 +1,320 @@
+// The coil at rest, its run, single changes, sweeps and bands.
+#include "coil/ideas.h"
+#include "coil/one_at_a_time.h"
+#include "coil/streamer.h"
+#include "coil/tank_at_rest.h"
+#include "coil/tapped_primary.h"
+#include "coil/tuning.h"
+#include "coil/validity.h"
+#include "kinds/tube/tube.h"
+#include "laws/circuit.h"
+#include "model/fields.h"
+#include "parts/bank.h"
+#include "quantity/parallel.h"
+
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+#include <stdexcept>
+
+namespace arc {
+namespace {
+
+// Of the resonance: output peaks where the tank meets the resonator as arcs load it, one to three per cent down; a
+// little below that it keeps the lower pole (computed cases).
+constexpr double tank_below = 0.02;
+constexpr double swing_over_supply = 1.1; // of the tank, at most, at rest: a tube swings it nearly as far as its supply
+
+// What ends at the plate, without a run: for the coil at rest.
+double crest_at_rest_v(const Design& d) {
+  TubeCircuit c;
+  c.site = d.site;
+  c.direct_v = d.tube.supply_voltage_v;
+  if (!c.direct_v && d.equivalent.supply_emf_v) c.shifter = ShifterSupply{*d.equivalent.supply_emf_v, 1, 1, 1, 1, 1};
+  c.feed = d.feed;
+  const bool known = c.direct_v || c.shifter || feed_problem(d.feed, FeedEnd::plate).empty();
+  return known ? crest_supply_v(c) : 0;
+}
+
+// Metres of arc by the input while it is fired: 4 to 9 mm for each root of a watt, short and thick on a supply that
+// runs through, longer in bursts (common practice, no source).
+Range expected_tube_arc(double watts) {
+  return {0.004 * std::sqrt(watts), 0.009 * std::sqrt(watts)};
+}
+
+
+std::optional<TubeBalance> balance_of(const Design& d, const Analysis& a) {
+  const TubeCircuit c = tube_circuit(d, a, true);
+  return tube_balance(c, crest_supply_v(c));
+}
+
+void add_tank_ideas(const Design& d, std::vector<Idea>& out) {
+  const Tank& tank = d.tank;
+  const auto numbers = [&](double more) {
+    return fmt::format("One {} {} the tank", tank.units_in_series > 1 ? "string" : "capacitor", more > 0 ? "more in" : "fewer in");
+  };
+  if (tank_given(tank) == TankGiven::equal_units) {
+    for (const double more : {1.0, -1.0})
+      if (tank.units_in_parallel + more >= 1)
+        out.push_back({numbers(more), [more](Design& x) { x.tank.units_in_parallel += more; }});
+    return;
+  }
+  if (tank_given(tank) != TankGiven::one_value) return;
+  for (const double factor : {0.9, 1.1}) {
+    const double farad = round_significant(tank_capacitance_f(tank) * factor, 3);
+    out.push_back({factor > 1 ? "A tenth more tank capacitance" : "A tenth less tank capacitance", [farad](Design& x) {
+                     x.tank.single_capacitance_f = x.tank.capacitance_f = farad;
+                   }});
+  }
+}
+
+std::vector<Idea> ideas(const Design& d, UnitSystem units) {
+  std::vector<Idea> out;
+  const TubeOscillator& t = d.tube;
+  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  if (t.reversed) out.push_back({"Swap the feedback winding's ends", [](Design& x) { x.tube.reversed = false; }});
+  add_tank_ideas(d, out);
+  if (!d.equivalent.feedback_inductance_h)
+    for (const double more : {-2.0, 2.0})
+      if (d.feedback.turns + more >= 1)
+        out.push_back({more > 0 ? "Two feedback turns more" : "Two feedback turns fewer",
+                       [more](Design& x) { x.feedback.turns += more; }});
+  for (const double factor : {0.5, 0.7, 1.5, 2.0}) {
+    const double ohm = round_significant(t.grid_leak_ohm * factor, 2);
+    out.push_back({fmt::format("Grid leak of {}", print(ohm, Dimension::resistance)),
+                   [ohm](Design& x) { x.tube.grid_leak_ohm = ohm; }});
+  }
+  for (Idea& idea : primary_ideas(d, false, units)) out.push_back(std::move(idea));
+  if (!d.equivalent.primary_inductance_h)
+    for (const double more : {-1.0, 1.0})
+      if (d.primary.tap_turns + more >= 2 && d.primary.tap_turns + more <= d.primary.turns)
+        out.push_back({fmt::format("Plate coil tapped at turn {:.4g}", d.primary.tap_turns + more),
+                       [more](Design& x) { x.primary.tap_turns += more; }});
+  if (t.in_parallel > 1) out.push_back({"One tube fewer", [](Design& x) { x.tube.in_parallel -= 1; }});
+  out.push_back({"One tube more beside it", [](Design& x) { x.tube.in_parallel += 1; }});
+  return out;
+}
+
+void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work, TubePower& out) {
+  const auto now = balance_of(design, analysis);
+  const auto all = ideas(design, units);
+  std::vector<std::optional<TubeChange>> tried(all.size());
+  parallel_for(all.size(), [&](std::size_t i) {
+    Design changed = design;
+    all[i].apply(changed);
+    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
+    try {
+      const Analysis a = analyse_untried(changed, units, false, work.kept);
+      const auto then = balance_of(changed, a);
+      // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
+      const double output = then && now ? then->secondary_power_w / now->secondary_power_w : 0;
+      const double plate = then && now ? then->plate_dissipation_w / now->plate_dissipation_w : 1;
+      const double merit = !then ? 0 : now ? output / std::sqrt(plate) : 1e3;
+      tried[i] = TubeChange{all[i].title, output, plate, merit, all[i].apply};
+    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
+    }
+  });
+  for (std::optional<TubeChange>& change : tried)
+    if (change) out.changes.push_back(std::move(*change));
+  std::ranges::stable_sort(out.changes, std::greater{}, &TubeChange::merit);
+}
+
+// Each number from about half to twice, on the balance at the crest.
+void sweep(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
+  struct Swept {
+    const char* key;
+    const char* title;
+    Dimension dimension;
+    double now, low, high;
+    bool geometry; // the analysis is another one then
+    std::function<void(Design&, double)> set;
+  };
+  const bool measured = design.equivalent.feedback_inductance_h.has_value();
+  std::vector<Swept> all{
+      {"tank.capacitance_f", "Tank capacitance", Dimension::capacitance, tank_capacitance_f(design.tank), 0.6, 1.6,
+       false, {}},
+      {"tube.grid_leak_ohm", "Grid leak", Dimension::resistance, design.tube.grid_leak_ohm, 0.25, 4, false,
+       [](Design& d, double ohm) { d.tube.grid_leak_ohm = ohm; }}};
+  if (!measured)
+    all.push_back({"feedback.turns", "Feedback turns", Dimension::number, design.feedback.turns, 0.3, 2, false,
+                   [](Design& d, double turns) { d.feedback.turns = turns; }});
+  constexpr int across = 25;
+  for (const Swept& s : all) {
+    TubeSweep result{s.key, s.title, s.dimension, s.now, {}};
+    result.points.resize(across);
+    parallel_for(across, [&](std::size_t i) {
+      TubePoint& point = result.points[i];
+      point.value = s.now * s.low * std::pow(s.high / s.low, static_cast<double>(i) / (across - 1));
+      if (work.cancelled) return;
+      try {
+        Design changed = design;
+        if (s.set) s.set(changed, point.value);
+        TubeCircuit c = tube_circuit(changed, analysis, true);
+        if (!s.set) c.tank_f = point.value;
+        if (const auto b = tube_balance(c, crest_supply_v(c)))
+          point = {point.value, true, b->frequency_hz, b->secondary_power_w, b->plate_dissipation_w, b->top_peak_v};
+      } catch (const std::invalid_argument&) { // that value makes no circuit
+      }
+    });
+    out.sweeps.push_back(std::move(result));
+  }
+}
+
+// One at a time on the balance, relative, then put on the full run's figures: resonance and coupling by their bands,
+// Q by 20 %, the tube's perveance by 15 % and µ by 10 % (tubes of one type differ so; common practice, no source),
+// grid leak by 5 %, tank by its marking, supply by 5 %.
+void find_bands(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
+  const auto [detune, coupling] = circuit_doubt(analysis);
+  const double tank = design.tank.unit_tolerance.value_or(usual_capacitor_tolerance) / 2;
+  struct State {
+    TubeCircuit c;
+    double rail_v;
+  };
+  const State middle{tube_circuit(design, analysis, true), out.crest_v};
+  const auto run = [](const State& s) {
+    const auto b = tube_balance(s.c, s.rail_v);
+    if (!b) throw std::invalid_argument("it does not swing");
+    return Figures{{"frequency_hz", b->frequency_hz},
+                   {"plate_input_w", b->plate_input_w},
+                   {"plate_dissipation_w", b->plate_dissipation_w},
+                   {"secondary_power_w", b->secondary_power_w},
+                   {"top_peak_v", b->top_peak_v}};
+  };
+  const std::vector<std::function<void(State&, double)>> inputs{
+      [detune = detune](State& s, double sign) { s.c.modes.front().capacitance_f *= std::exp(-2 * sign * detune); },
+      [coupling = coupling](State& s, double sign) { s.c.modes.front().mutual_h *= std::exp(sign * coupling); },
+      [](State& s, double sign) { s.c.modes.front().resistance_ohm *= 1 + 0.2 * sign; },
+      [](State& s, double sign) {
+        s.c.law.perveance *= 1 + 0.15 * sign;
+        s.c.law.grid_perveance *= 1 + 0.15 * sign;
+      },
+      [](State& s, double sign) { s.c.law.mu *= 1 + 0.1 * sign; },
+      [](State& s, double sign) { s.c.grid_leak_ohm *= 1 + 0.05 * sign; },
+      [tank](State& s, double sign) { s.c.tank_f *= 1 + tank * sign; },
+      [](State& s, double sign) { s.rail_v *= 1 + 0.05 * sign; }};
+  if (!tube_balance(middle.c, middle.rail_v)) return;
+  const Figures at = run(middle);
+  const Figures full{{"frequency_hz", out.run.frequency_hz},
+                     {"plate_input_w", out.run.plate_input_w},
+                     {"plate_dissipation_w", out.run.plate_dissipation_w},
+                     {"secondary_power_w", out.run.secondary_power_w},
+                     {"top_peak_v", out.run.top_peak_v}};
+  for (const auto& [key, half] : one_at_a_time<State>(middle, at, inputs, run, work.cancelled))
+    if (at.at(key) > 0) out.band[key] = half / at.at(key) * full.at(key);
+}
+
+// The tube that takes most of what several share, and how long plate and grid stand it.
+void share_heat(const Design& d, TubePower& out) {
+  const TubeOscillator& t = d.tube;
+  const double most = t.in_parallel > 1 ? 1 + t.sharing : 1;
+  out.worst_plate_w = out.run.plate_dissipation_w / t.in_parallel * most;
+  out.worst_grid_w = out.run.grid_dissipation_w / t.in_parallel * most;
+  out.plate_time_s = time_to_limit_s(out.worst_plate_w / t.tube.plate_dissipation_w, t.tube.plate_heat_s);
+  out.grid_time_s = time_to_limit_s(out.worst_grid_w / t.tube.grid_dissipation_w, t.tube.grid_heat_s);
+}
+
+// Share of the run's time in which it is fired.
+double duty_of(const TubePower& p) {
+  if (!p.circuit.staccato) return 1;
+  double on_s = 0;
+  for (std::size_t i = 0; i < p.run.on_s.size(); ++i)
+    on_s += (i < p.run.off_s.size() ? p.run.off_s[i] : p.run.to_s) - p.run.on_s[i];
+  return std::clamp(on_s / std::max(p.run.to_s - p.run.from_s, 1e-9), 0.0, 1.0);
+}
+
+// The feed's load by the power that the run took of it.
+void load_feed(const Design& d, const Work& work, TubePower& out) {
+  if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
+  double square = 0;
+  for (const TubeSample& s : out.run.samples)
+    if (s.time_s >= out.run.from_s) square += s.rail_v * s.rail_v;
+  const auto count = std::ranges::count_if(out.run.samples, [&](const TubeSample& s) { return s.time_s >= out.run.from_s; });
+  if (count == 0) return;
+  const double ohm = std::max(10.0, square / static_cast<double>(count) / out.run.plate_input_w);
+  try {
+    FeedLoads loads = simulate_plate_feed(d.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
+    // Between firings, and as the oscillator lets go, leakage and capacitors ring the supply above what a resistor
+    // lets it reach: diodes and joints behind the rectifier see that.
+    for (DiodeLoad& diode : loads.diodes) diode.inverse_v = std::max(diode.inverse_v, out.run.rail_most_v);
+    for (JointLoad& joint : loads.joints)
+      if (!joint.mains && &joint >= &loads.joints.back() - 1) joint.peak_v = std::max(joint.peak_v, out.run.rail_most_v);
+    out.mains = std::make_shared<const FeedLoads>(std::move(loads));
+  } catch (const std::invalid_argument& refusal) {
+    out.mains_problem = refusal.what();
+  }
+}
+
+} // namespace
+
+std::optional<double> time_to_limit_s(double settled, double time_constant_s) {
+  if (settled <= 1) return {};
+  return -time_constant_s * std::log1p(-1 / settled);
+}
+
+void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out) {
+  if (!out.has_tank) return;
+  out.tank_capacitance_f = tank_capacitance_f(design.tank);
+  if (!primary) return;
+  analyse_tank(design, *primary, swing_over_supply * crest_at_rest_v(design), out);
+  if (!out.resonator) return;
+  const double silent = out.resonator->mode_1_hz;
+  const Measurement* measured = latest_measurement(design, "coil-with-topload");
+  out.target_hz = (measured ? measured->frequency_hz : silent) * (1 - tank_below);
+  out.target_source = measured ? "2 % below the measured resonance, where arcs pull it"
+                               : "2 % below the computed resonance, where arcs pull it";
+  const double own = out.resonator->effective_capacitance_f;
+  const auto pulled = [&](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
+  out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 4)};
+  out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
+  out.tuned_capacitance_f =
+      resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
+}
+
+PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                                 UnitSystem units, const Work& work) {
+  PowerAnalysis out;
+  auto part = std::make_shared<TubePower>();
+  TubePower& t = *part;
+  t.filament = filament_plan(design.tube, design.site.mains_frequency_hz);
+  try {
+    t.circuit = tube_circuit(design, analysis, options.lumped);
+    t.crest_v = crest_supply_v(t.circuit);
+    t.start = tube_start(t.circuit, t.crest_v);
+    t.balance = tube_balance(t.circuit, t.crest_v);
+    work.tell(0.1);
+    TubeOptions run{.waveforms = options.waveforms};
+    t.on_mains = !t.circuit.direct_v || t.circuit.staccato;
+    run.mains = t.on_mains;
+    // Enough for the supply to settle; a whole firing period where there is one.
+    constexpr int settled = 4;
+    if (run.mains && !t.circuit.staccato) run.cycles = settled;
+    t.run = *simulate_tube(work.kept, t.circuit, run, work.cancelled);
+    work.tell(0.5);
+    t.duty = duty_of(t);
+    share_heat(design, t);
+    t.arc_m = expected_tube_arc(t.run.oscillates ? t.run.plate_input_w / std::max(t.duty, 1e-3) : 0);
+    t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a, 2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v,
+                           t.run.frequency_hz};
+    t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
+    t.duty_of_tank.rate_hz = design.site.mains_frequency_hz;
+    t.duty_of_tank.what = "swings of the supply";
+    load_feed(design, work, t);
+    work.tell(0.6);
+    if (options.variac) sweep(design, analysis, work, t);
+    if (options.advice) try_changes(design, analysis, units, work, t);
+    if (options.advice && t.balance && t.run.oscillates) find_bands(design, analysis, work, t);
+  } catch (const std::invalid_argument& refusal) {
+    t.problem = refusal.what();
+  }
+  out.part = part;
+  if (work.cancelled) return out;
+  out.findings = tube_findings(design, analysis, t, units);
+  for (Finding& f : out.findings) f.of_power = true;
+  sort_worst_first(out.findings);
+  out.drive = {t.run.frequency_hz, t.mains ? t.mains->input_power_w : t.run.plate_input_w, t.run.tank_peak_v,
+               std::numbers::sqrt2 * t.run.tank_rms_a, t.run.top_peak_v};
+  return out;
+}
+
+} // namespace arc

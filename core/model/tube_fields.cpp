@@ -1,0 +1,125 @@
+// Numeric fields and choices of a tube oscillator: its tube, its feedback winding, its parts, thyristor and
+// filament. Ranges as in fields.cpp.
+#include "model/field_rows.h"
+
+#include <array>
+
+namespace arc {
+namespace {
+
+using enum Dimension;
+
+constexpr auto group = &Design::tube;
+constexpr auto winding = &Design::feedback;
+
+template <auto Member>
+constexpr FieldSpec tube(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                         double maximum) {
+  return inner<group, &TubeOscillator::tube, Member>(key, label, dimension, minimum, maximum);
+}
+
+template <auto Member>
+constexpr FieldSpec filament(std::string_view key, std::string_view label, Dimension dimension, double minimum,
+                             double maximum) {
+  return inner<group, &TubeOscillator::filament, Member>(key, label, dimension, minimum, maximum);
+}
+
+constexpr std::array tube_rows{
+    field<winding, &FeedbackWinding::turns>("feedback.turns", "Feedback turns", number, 0.25, 500),
+    field<winding, &FeedbackWinding::radius_m>("feedback.radius_m", "Radius", length, 0.002, 5),
+    field<winding, &FeedbackWinding::pitch_m>("feedback.pitch_m", "Pitch", length, 1e-4, 0.5),
+    field<winding, &FeedbackWinding::conductor_diameter_m>("feedback.conductor_diameter_m", "Conductor",
+                                                           wire_diameter, 1e-4, 0.1),
+    field<winding, &FeedbackWinding::gap_m>("feedback.gap_m", "Gap to the plate coil", length, 0, 1),
+    tube<&Tube::perveance_a_per_v15>("tube.perveance_a_per_v15", "Perveance G, A per V^1.5", number, 1e-7, 1),
+    tube<&Tube::grid_perveance_a_per_v15>("tube.grid_perveance_a_per_v15", "Grid's, A per V^1.5", number, 1e-8,
+                                          0.5),
+    tube<&Tube::mu>("tube.mu", "Amplification µ", number, 1, 5000),
+    tube<&Tube::knee_v>("tube.knee_v", "Knee", voltage, 0.1, 5000),
+    tube<&Tube::screen_mu>("tube.screen_mu", "µ of the screen", number, 1, 500),
+    tube<&Tube::screen_perveance_a_per_v15>("tube.screen_perveance_a_per_v15", "Screen's, A per V^1.5", number,
+                                            1e-8, 0.5),
+    tube<&Tube::grid_cathode_f>("tube.grid_cathode_f", "Grid to cathode", capacitance, 1e-13, 1e-8),
+    tube<&Tube::grid_plate_f>("tube.grid_plate_f", "Grid to plate", capacitance, 1e-14, 1e-8),
+    tube<&Tube::plate_cathode_f>("tube.plate_cathode_f", "Plate to cathode", capacitance, 1e-14, 1e-8),
+    tube<&Tube::plate_dissipation_w>("tube.plate_dissipation_w", "Plate stands", power, 0.1, 1e6),
+    tube<&Tube::grid_dissipation_w>("tube.grid_dissipation_w", "Grid stands", power, 0.01, 1e5),
+    tube<&Tube::plate_heat_s>("tube.plate_heat_s", "Plate warms in", time, 1e-3, 1000),
+    tube<&Tube::grid_heat_s>("tube.grid_heat_s", "Grid warms in", time, 1e-3, 1000),
+    tube<&Tube::plate_voltage_v>("tube.plate_voltage_v", "Plate volts, rated", voltage, 10, 1e6),
+    tube<&Tube::cathode_peak_a>("tube.cathode_peak_a", "Cathode, peak", current, 1e-3, 1e4),
+    tube<&Tube::filament_v>("tube.filament_v", "Filament", voltage, 0.5, 100),
+    tube<&Tube::filament_a>("tube.filament_a", "Filament takes", current, 0.01, 1000),
+    field<group, &TubeOscillator::in_parallel>("tube.in_parallel", "Side by side", count, 1, 16),
+    field<group, &TubeOscillator::sharing>("tube.sharing", "Share unevenly by", fraction, 0, 0.9),
+    field<group, &TubeOscillator::grid_leak_ohm>("tube.grid_leak_ohm", "Grid leak", resistance, 1, 1e7),
+    field<group, &TubeOscillator::grid_leak_f>("tube.grid_leak_f", "… its capacitor", capacitance, 1e-12, 1e-5),
+    field<group, &TubeOscillator::grid_leak_rating_w>("tube.grid_leak_rating_w", "… stands", power, 0.1, 1e5),
+    field<group, &TubeOscillator::grid_stopper_ohm>("tube.grid_stopper_ohm", "Grid stopper", resistance, 0, 1e5),
+    field<group, &TubeOscillator::lamp_cold_ohm>("tube.lamp_cold_ohm", "Lamp, cold", resistance, 0, 1e4),
+    field<group, &TubeOscillator::lamp_hot_ohm>("tube.lamp_hot_ohm", "Lamp, hot", resistance, 0, 1e5),
+    field<group, &TubeOscillator::lamp_a>("tube.lamp_a", "Lamp, hot at", current, 0.01, 100),
+    field<group, &TubeOscillator::trap_ohm>("tube.trap_ohm", "Trap resistor", resistance, 0, 1e4),
+    field<group, &TubeOscillator::trap_h>("tube.trap_h", "Trap coil", inductance, 1e-9, 1e-3),
+    field<group, &TubeOscillator::bypass_f>("tube.bypass_f", "Protection capacitor", capacitance, 1e-12, 1e-3),
+    field<group, &TubeOscillator::supply_voltage_v>("tube.supply_voltage_v", "Direct current", voltage, 1, 1e5),
+    field<group, &TubeOscillator::supply_rise_s>("tube.supply_rise_s", "… rises in", time, 1e-9, 1),
+    field<group, &TubeOscillator::noise_a>("tube.noise_a", "Noise at the plate", current, 0, 0.1),
+    field<group, &TubeOscillator::noise_hz>("tube.noise_hz", "… at", frequency, 1000, 1e9),
+    field<group, &TubeOscillator::thyristor_on_ohm>("tube.thyristor_on_ohm", "Thyristor, on", resistance, 1e-3,
+                                                    1e4),
+    field<group, &TubeOscillator::thyristor_off_ohm>("tube.thyristor_off_ohm", "Thyristor, off", resistance, 1e3,
+                                                     1e12),
+    field<group, &TubeOscillator::thyristor_hold_a>("tube.thyristor_hold_a", "Holds from", current, 1e-6, 100),
+    field<group, &TubeOscillator::thyristor_off_s>("tube.thyristor_off_s", "Turns off in", time, 1e-9, 0.01),
+    field<group, &TubeOscillator::thyristor_voltage_v>("tube.thyristor_voltage_v", "Thyristor, volts", voltage, 10,
+                                                       1e5),
+    field<group, &TubeOscillator::thyristor_current_a>("tube.thyristor_current_a", "Thyristor, RMS", current, 0.1,
+                                                       1e4),
+    field<group, &TubeOscillator::snubber_ohm>("tube.snubber_ohm", "Snubber", resistance, 0.1, 1e6),
+    field<group, &TubeOscillator::snubber_f>("tube.snubber_f", "… its capacitor", capacitance, 1e-12, 1e-4),
+    filament<&FilamentSupply::open_v>("tube.filament_supply_v", "Winding gives", voltage, 0.1, 500),
+    filament<&FilamentSupply::series_h>("tube.filament_series_h", "Series inductor", inductance, 0, 1),
+    filament<&FilamentSupply::wiring_ohm>("tube.filament_wiring_ohm", "Wiring", resistance, 0, 10),
+    filament<&FilamentSupply::trial_turns>("tube.filament_trial_turns", "Trial winding", number, 0.5, 1000),
+    filament<&FilamentSupply::trial_v>("tube.filament_trial_v", "… gave", voltage, 0.01, 500),
+    filament<&FilamentSupply::soft_ohm>("tube.filament_soft_ohm", "Soft start", resistance, 0, 100),
+    filament<&FilamentSupply::soft_s>("tube.filament_soft_s", "… bridged after", time, 0, 600),
+    filament<&FilamentSupply::cold_ratio>("tube.filament_cold_ratio", "Cold over hot", number, 0.02, 1),
+    filament<&FilamentSupply::decoupling_f>("tube.filament_decoupling_f", "Decoupling, each leg", capacitance, 0,
+                                            1e-4),
+};
+
+constexpr std::array<Choice, 2> circuits{{{"armstrong", "Armstrong"}, {"hartley", "Hartley"}}};
+constexpr std::array<Choice, 2> feedback_directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
+constexpr std::array<Choice, 2> sides{{{"below", "Below the coil"}, {"above", "Above it"}}};
+constexpr std::array<Choice, 4> ties{{{"triode", "Triode"},
+                                      {"screen-to-plate", "Pentode, screen to plate"},
+                                      {"screen-to-grid", "Pentode, screen to grid"},
+                                      {"screen-to-cathode", "Pentode, screen to cathode"}}};
+constexpr std::array<Choice, 3> arcs{
+    {{"from-breakout", "From breakout on"}, {"always", "Always"}, {"never", "Never"}}};
+constexpr std::array<Choice, 2> staccato{{{"none", "Runs through"}, {"cathode", "By a thyristor"}}};
+
+const std::array tube_choice_rows{
+    choice<group, &TubeOscillator::circuit>("tube.circuit", "Oscillator", circuits),
+    choice<group, &TubeOscillator::reversed>("tube.feedback_direction", "Feedback's ends", feedback_directions),
+    ChoiceSpec{"tube.grids", "Tube", ties,
+               [](const Design& d) { return static_cast<std::size_t>(d.tube.tube.tie); },
+               [](Design& d, std::size_t i) { d.tube.tube.tie = static_cast<GridTie>(i); }},
+    choice<group, &TubeOscillator::arc>("tube.arc", "Arcs load it", arcs),
+    choice<group, &TubeOscillator::staccato>("tube.staccato", "Staccato", staccato),
+    choice<winding, &FeedbackWinding::above>("feedback.side", "Feedback", sides),
+};
+
+} // namespace
+
+std::span<const FieldSpec> tube_fields() {
+  return tube_rows;
+}
+
+std::span<const ChoiceSpec> tube_choices() {
+  return tube_choice_rows;
+}
+
+} // namespace arc

@@ -1,0 +1,55 @@
+// Vacuum tubes: currents from volts, pentodes as the triode that their grids make of them, and the numbers from a
+// data sheet's curves. Source of the law: Child 1911 and Langmuir 1913 (three-halves power), for a triode with the
+// equivalent diode's voltage, as in Spangenberg, Vacuum Tubes, 1948 (from memory); the knee and the grid's share are
+// empirical.
+#pragma once
+
+#include "model/devices.h"
+
+#include <array>
+#include <span>
+#include <string_view>
+#include <vector>
+
+namespace arc {
+
+/// The law of a triode: Ik = G max(0, vg + va/mu)^1.5, Ig = Gg max(0, vg)^1.5,
+/// Ia = max(0, Ik - Ig) va/(va + Vk) for va > 0, else none. What the knee keeps from the plate goes back to the cathode.
+struct TubeLaw {
+  double perveance;      // G, A/V^1.5
+  double grid_perveance; // Gg, A/V^1.5
+  double mu;
+  double knee_v;
+  bool operator==(const TubeLaw&) const = default;
+};
+
+/// Amperes at plate and grid, and their slopes in siemens by plate and grid volts.
+struct TubeCurrents {
+  double plate_a, grid_a;
+  double plate_by_va, plate_by_vg, grid_by_vg;
+};
+TubeCurrents tube_currents(const TubeLaw& law, double va, double vg);
+
+/// The triode that a tube makes as its grids are tied, `count` of them side by side. With the space current
+/// G (vg + vs/mu_s + va/mu)^1.5: screen to plate, 1/mu + 1/mu_s; to the grid, G (1 + 1/mu_s)^1.5 with the grids'
+/// currents added; to the cathode, mu alone. The suppressor goes with the cathode and takes nothing.
+TubeLaw tube_law(const Tube& tube, double count = 1);
+
+/// One point of a data sheet's plate curves: volts to the cathode, amperes at the plate.
+struct CurvePoint {
+  double plate_v, grid_v, plate_a;
+};
+
+/// What three points say: mu and G from two beyond the knee, Vk from one in it, `grid_share` being Ig/Ik where grid
+/// and plate are at equal volts. Throws std::invalid_argument with what is wrong: points that carry no current, that
+/// do not differ, or that no triode gives.
+TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share);
+
+/// Generic classes, common practice and from memory, no data sheet's: to be replaced by the builder's own.
+struct TubeClass {
+  std::string_view title; // "Transmitting triode, 65 W plate"
+  Tube tube;
+};
+std::span<const TubeClass> tube_classes();
+
+} // namespace arc
