@@ -150,6 +150,8 @@ StateSpace state_space(const Network& network, bool currents_in) {
   const auto farad = [&](Eigen::Index k) { return network.capacitors[static_cast<std::size_t>(k)].farad; };
   for (Eigen::Index k = 0; k < c; ++k) out.rate.row(k) = solved.row(n + k) / farad(k);
   const Eigen::LLT<Eigen::MatrixXd> inductances(inductance);
+  if (l > 0 && inductances.info() != Eigen::Success)
+    throw std::invalid_argument("the circuit's couplings are not physical: coils together store less than nothing");
   if (l > 0) out.rate.middleRows(c, l) = inductances.solve(across * out.nodes);
   const double omega = 2 * std::numbers::pi * network.source_hz;
   out.rate(c + l + 1, c + l + 2) = omega;

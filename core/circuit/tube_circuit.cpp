@@ -8,10 +8,12 @@
 #include <Eigen/Dense>
 #include <Eigen/Eigenvalues>
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
 #include <stdexcept>
+#include <utility>
 
 namespace arc {
 namespace {
@@ -226,12 +228,13 @@ TubeNetwork tube_network(const TubeCircuit& c) {
   else
     add_hartley(c, far, out);
   add_resonator(c, out);
-  out.plate = far;
+  out.plate = n.add_node();
   if (c.trap_ohm > 0) {
-    out.plate = n.add_node();
     out.trap = n.resistors.size();
     p.resistor(far, out.plate, c.trap_ohm);
     p.inductor("trap", far, out.plate, c.trap_h);
+  } else {
+    p.resistor(far, out.plate, electrode_ohm); // the lead alone
   }
   const Node inside = n.add_node();
   p.resistor(out.grid, inside, electrode_ohm);
@@ -436,10 +439,14 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
   const Eigen::Vector2cd ports = still.out.cast<Complex>() * shape;
   const Complex ratio = ports(1) / ports(0);
   const Balance balance{still, c, solver.eigenvalues()(best).imag() / (2 * std::numbers::pi)};
-  for (const double swing : {1.0, 1.1, 0.8, 0.5, 0.2, 0.05}) {
+  // Swing and bias to start from, over the supply and over the grid's swing.
+  constexpr std::array<std::pair<double, double>, 12> starts{{{1.0, 0.6}, {1.1, 0.6}, {0.8, 0.6}, {0.5, 0.6},
+                                                              {0.2, 0.6}, {0.05, 0.6}, {1.0, 0.3}, {1.0, 0.85},
+                                                              {0.9, 0.45}, {1.15, 0.75}, {0.7, 0.3}, {0.6, 0.8}}};
+  for (const auto& [swing, bias] : starts) {
     const Complex grid = -ratio * swing;
     Balance::Unknowns u;
-    u << swing, grid.real(), grid.imag(), -0.6 * std::abs(grid), 0;
+    u << swing, grid.real(), grid.imag(), -bias * std::abs(grid), 0;
     if (!balance.solve(u)) continue;
     const Harmonics h = harmonics(c.law, rail_v, balance.bias(u), balance.plate(u), balance.grid(u));
     const Eigen::VectorXcd x = balance.state(u, h);

@@ -627,7 +627,7 @@ TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
   run_until(c_.rise_s + 2 / slow_hz_, cancelled);
   TubeResult before{};
   double last_swing = 0, swing = 0;
-  const double most_s = most_blocks * block_s;
+  const double most_s = std::max(most_blocks * block_s, std::min(20 * leak_s, 0.1));
   int alike = 0, dying = 0;
   while (!cancelled && time_s_ < most_s) {
     run_periods(1, cancelled);
@@ -640,12 +640,14 @@ TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
     const bool swings = swing > still_share * rail;
     const bool same = near(now.top_peak_v, before.top_peak_v) && near(now.plate_dissipation_w, before.plate_dissipation_w);
     alike = swings && same ? alike + 1 : 0;
-    dying = !swings && (swing < last_swing || swing < nothing_share * rail) ? dying + 1 : 0;
+    // Held by a charged grid leak it only waits.
+    const bool waits = read(leak_v) < -0.05 * rail / c_.law.mu;
+    dying = !swings && !waits && (swing < last_swing || swing < nothing_share * rail) ? dying + 1 : 0;
     last_swing = swing;
     before = now;
     // Where the leak is slower than a block, it must have had time to move.
     if ((alike >= 2 && time_s_ > 6 * leak_s) || dying >= 3) break;
-    if (time_s_ > std::max(12 * block_s, 8 * leak_s) && swings && stops_and_starts()) break;
+    if (time_s_ > std::max(12 * block_s, 8 * leak_s) && stops_and_starts()) break;
   }
   out_.steady = alike >= 2 || dying >= 3;
   out_.oscillates = dying < 3 && swing > nothing_share * rail;

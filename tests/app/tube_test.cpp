@@ -1,0 +1,219 @@
+// Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
+#include "kinds/tube/oscillator_view.h"
+#include "kinds/tube/staccato_view.h"
+#include "kinds/tube/tube.h"
+#include "support.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QTableWidget>
+#include <qcustomplot.h>
+
+using testing::HasSubstr;
+using testing::Not;
+
+namespace {
+
+class TubeWindow : public WindowTest {
+ protected:
+  void SetUp() override {
+    WindowTest::SetUp();
+    window().open_demo("tube");
+    // A short firing period: the stages show the same.
+    document().edit("Every cycle", [](arc::Design& d) { d.interrupter.every_cycle = 1; });
+    show("oscillator");
+  }
+  void show(const char* stage) {
+    show_stage(stage);
+    done();
+  }
+  void done() {
+    document().wait_for_analysis();
+    document().wait_for_simulation();
+    QApplication::processEvents();
+  }
+  std::string text(const char* label) { return get<QLabel>(label).text().toStdString(); }
+  std::shared_ptr<const arc::TubePower> tube() { return document().power_of<arc::TubePower>(); }
+  QString cell(const char* table, const QString& row) {
+    auto& t = get<QTableWidget>(table);
+    for (int i = 0; i < t.rowCount(); ++i)
+      if (t.item(i, 0)->text() == row) return t.item(i, 1)->text();
+    return {};
+  }
+  QDialog& sheet(const char* name) { return get<QDialog>(name); }
+};
+
+TEST_F(TubeWindow, the_circuit_shows_every_part_with_what_stands_at_it) {
+  QStringList keys;
+  for (const OscillatorView::Part& part : get<OscillatorView>("oscillator circuit").parts()) {
+    keys << part.key;
+    EXPECT_FALSE(part.value.isEmpty()) << part.key.toStdString();
+    EXPECT_FALSE(part.hot) << part.key.toStdString();
+    EXPECT_FALSE(part.box.isEmpty() || part.words.isEmpty()) << part.key.toStdString();
+  }
+  EXPECT_EQ(keys, QStringList({"supply", "bypass", "tank", "plate coil", "trap", "tube", "feedback", "leak", "thyristor",
+                               "resonator"}));
+  EXPECT_THAT(text("oscillator verdict"), HasSubstr("at the top"));
+  EXPECT_THAT(text("oscillator reason"), HasSubstr("margin"));
+  EXPECT_GT(get<QTableWidget>("tube figures").rowCount(), 11);
+  EXPECT_GT(get<QTableWidget>("tube changes").rowCount(), 8);
+}
+
+TEST_F(TubeWindow, parts_lead_to_their_fields_by_click_and_by_keyboard) {
+  auto& view = get<OscillatorView>("oscillator circuit");
+  const auto& parts = view.parts();
+  const auto leak = std::ranges::find(parts, "leak", &OscillatorView::Part::key);
+  view.setFocus();
+  for (auto i = parts.begin(); i != leak; ++i) QTest::keyClick(&view, Qt::Key_Right);
+  QTest::keyClick(&view, Qt::Key_Return);
+  QApplication::processEvents();
+  EXPECT_EQ(QApplication::focusWidget()->objectName(), "tube.grid_leak_ohm");
+  const auto resonator = std::ranges::find(parts, "resonator", &OscillatorView::Part::key);
+  const QPointF at(resonator->box.center().x() * view.width() / 620, resonator->box.center().y() * view.height() / 268);
+  QTest::mouseClick(&view, Qt::LeftButton, {}, at.toPoint());
+  QApplication::processEvents();
+  EXPECT_TRUE(get<QLineEdit>("secondary.turns").isVisible());
+}
+
+TEST_F(TubeWindow, a_larger_grid_leak_cools_the_plate_and_a_single_change_can_be_made) {
+  const double before = tube()->run.plate_dissipation_w;
+  type_into("tube.grid_leak_ohm", "4k");
+  done();
+  EXPECT_LT(tube()->run.plate_dissipation_w, before);
+  const double ohm = design().tube.grid_leak_ohm;
+  auto& changes = get<QTableWidget>("tube changes");
+  for (int i = 0; i < changes.rowCount(); ++i)
+    if (changes.item(i, 0)->text().startsWith("Grid leak")) {
+      changes.selectRow(i);
+      break;
+    }
+  press("make tube change");
+  done();
+  EXPECT_NE(design().tube.grid_leak_ohm, ohm);
+}
+
+TEST_F(TubeWindow, reversed_feedback_says_so_and_its_remedy_mends_it) {
+  auto& ends = get<QComboBox>("tube.feedback_direction");
+  ends.setCurrentIndex(1);
+  Q_EMIT ends.activated(1);
+  done();
+  EXPECT_TRUE(design().tube.reversed);
+  EXPECT_THAT(text("oscillator verdict"), HasSubstr("does not oscillate"));
+  EXPECT_EQ(get<QTableWidget>("tube changes").item(0, 1)->text(), "starts");
+  get<QTableWidget>("tube changes").selectRow(0);
+  press("make tube change");
+  done();
+  EXPECT_FALSE(design().tube.reversed);
+  EXPECT_THAT(text("oscillator verdict"), HasSubstr("at the top"));
+}
+
+TEST_F(TubeWindow, every_plot_is_drawn_and_read_by_its_cursor) {
+  auto& box = get<QComboBox>("tube plot shows");
+  auto& plot = get<QCustomPlot>("tube plot");
+  for (int i = 0; i < box.count(); ++i) {
+    box.setCurrentIndex(i);
+    Q_EMIT box.activated(i);
+    ASSERT_GE(plot.graphCount(), 2) << i;
+    EXPECT_GT(plot.graph(0)->dataCount(), 10) << i;
+    QTest::keyClick(&plot, Qt::Key_Right);
+    EXPECT_FALSE(get<QLabel>("tube cursor").text().isEmpty()) << i;
+  }
+  box.setCurrentIndex(0);
+  Q_EMIT box.activated(0);
+  press("keep tube run");
+  EXPECT_EQ(plot.graphCount(), 3);
+}
+
+TEST_F(TubeWindow, a_tube_is_chosen_by_class_or_fitted_to_a_data_sheet) {
+  auto& classes = get<QComboBox>("tube class");
+  classes.setCurrentIndex(0);
+  Q_EMIT classes.activated(0);
+  done();
+  EXPECT_EQ(design().tube.tube.plate_dissipation_w, 65);
+  press("tube numbers");
+  auto& fit = sheet("tube sheet");
+  EXPECT_EQ(fit.findChild<QCustomPlot*>("tube curves")->graphCount(), 3) << "two grid volts and the points";
+  const arc::Tube before = design().tube.tube;
+  press("take tube");
+  EXPECT_NEAR(design().tube.tube.mu, before.mu, 0.05 * before.mu) << "its own points give the tube back";
+  type_into("tube 3: plate current", "5");
+  press("take tube");
+  EXPECT_THAT(text("tube problem"), HasSubstr("point 3"));
+  auto& grids = get<QComboBox>("tube.grids");
+  grids.setCurrentIndex(1);
+  Q_EMIT grids.activated(1);
+  QApplication::processEvents();
+  EXPECT_THAT(text("equivalent triode"), HasSubstr("triode"));
+  press("close tube sheet");
+}
+
+TEST_F(TubeWindow, the_filament_is_planned) {
+  press("filament");
+  EXPECT_THAT(text("filament plan"), HasSubstr("within 5 %"));
+  type_into("tube.filament_supply_v", "12 V");
+  EXPECT_THAT(text("filament plan"), HasSubstr("in series"));
+  EXPECT_THAT(text("filament plan"), Not(HasSubstr("within 5 %")));
+  type_into("tube.filament_supply_v", "9 V");
+  EXPECT_THAT(text("filament plan"), HasSubstr("too low"));
+  press("close filament sheet");
+}
+
+TEST_F(TubeWindow, the_gate_shows_what_is_asked_and_what_happens) {
+  show("staccato");
+  EXPECT_THAT(text("staccato verdict"), HasSubstr("% of the time"));
+  EXPECT_THAT(text("staccato reason"), HasSubstr("until its current passes zero"));
+  EXPECT_GT(get<QTableWidget>("staccato figures").rowCount(), 8);
+  auto& view = get<StaccatoView>("staccato view");
+  view.setFocus();
+  QTest::keyClick(&view, Qt::Key_Right);
+  EXPECT_EQ(design().interrupter.phase_deg, 65);
+  QTest::keyClick(&view, Qt::Key_Left, Qt::ShiftModifier);
+  EXPECT_EQ(design().interrupter.phase_deg, 50);
+  EXPECT_FALSE(get<QLineEdit>("interrupter.rate_hz").isEnabled());
+  auto& mode = get<QComboBox>("interrupter.mode");
+  mode.setCurrentIndex(0);
+  Q_EMIT mode.activated(0);
+  done();
+  EXPECT_TRUE(get<QLineEdit>("interrupter.rate_hz").isEnabled());
+  EXPECT_FALSE(get<QLineEdit>("interrupter.phase_deg").isEnabled());
+  auto& on = get<QComboBox>("tube.staccato");
+  on.setCurrentIndex(0);
+  Q_EMIT on.activated(0);
+  done();
+  EXPECT_THAT(text("staccato verdict"), HasSubstr("runs through"));
+  EXPECT_FALSE(get<QLineEdit>("tube.thyristor_hold_a").isEnabled());
+  EXPECT_THAT(get<QLineEdit>("tube.thyristor_hold_a").toolTip().toStdString(), HasSubstr("thyristor"));
+  press("staccato timers");
+  get<QDialog>("timer sheet").close();
+}
+
+TEST_F(TubeWindow, an_empty_feed_offers_the_supplies_of_tubes_and_direct_current_stands_in_for_it) {
+  document().edit("No feed", [](arc::Design& d) { d.feed.clear(); });
+  show("feed");
+  EXPECT_THAT(text("feed verdict"), HasSubstr("Nothing feeds the plate"));
+  press("start shifted");
+  done();
+  EXPECT_EQ(design().feed.back().kind, "level-shifter");
+  EXPECT_THAT(text("feed verdict"), HasSubstr("into the plate coil"));
+  EXPECT_GT(get<QTableWidget>("plate feed figures").rowCount(), 6);
+  auto& box = get<QComboBox>("plate feed plot shows");
+  for (int i = 0; i < box.count(); ++i) {
+    box.setCurrentIndex(i);
+    Q_EMIT box.activated(i);
+    EXPECT_GE(get<QCustomPlot>("plate feed plot").graphCount(), 1);
+  }
+  document().edit("Direct current", [](arc::Design& d) { d.tube.supply_voltage_v = 3000; });
+  done();
+  EXPECT_THAT(text("feed verdict"), HasSubstr("Direct current of 3 kV"));
+}
+
+TEST_F(TubeWindow, what_cannot_be_simulated_says_why_on_every_stage) {
+  document().edit("No feed", [](arc::Design& d) { d.feed.clear(); });
+  done();
+  for (const char* stage : {"oscillator", "staccato"}) {
+    show(stage);
+    EXPECT_THAT(text((std::string(stage) + " reason").c_str()), HasSubstr("no feed yet")) << stage;
+  }
+}
+
+} // namespace
