@@ -91,7 +91,7 @@ std::span<const StageSpec> stages() {
         "four kilovolts.",
         "The snubber's capacitor stays charged.",
         "Flashing light at a few times a second troubles some people: ask who watches.", defer},
-       "tube"},
+       "feedback"},
       {"tune",
        "Tune",
        make_tune_stage,

@@ -131,10 +131,38 @@ void add_hartley(const TubeCircuit& c, Node far, TubeNetwork& out) {
   add_grid(c, leak, out);
 }
 
+// Plate coil with its own capacitance; the grid hears the hot end, which is the resonator's first top.
+void add_flame(const TubeCircuit& c, Node far, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const Node middle = n.add_node(), leak = n.add_node(), heard = n.add_node();
+  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
+  p.resistor(middle, far, c.plate_ohm);
+  out.tank = n.capacitors.size();
+  p.capacitor("own capacitance", out.coil, far, c.tank_f);
+  out.leak = n.resistors.size();
+  p.resistor(leak, out.cathode, c.grid_leak_ohm);
+  add_grid(c, leak, out);
+  // The resonator's foot is the plate coil's far end, so that its series circuit begins there.
+  const WindingMode& m = c.modes.front();
+  const Node inside = n.add_node(), top = n.add_node();
+  out.mode_coils.push_back(p.inductor("resonator", top, inside, m.inductance_h));
+  p.resistor(inside, far, m.resistance_ohm);
+  out.mode_caps.push_back(n.capacitors.size());
+  p.capacitor("resonator", top, 0, m.capacitance_f);
+  p.resistor(leak, heard, electrode_ohm);
+  p.capacitor("feedback plate", top, heard, c.feedback_f);
+  if (c.arc == ArcLoad::never || !(c.streamer_f > 0)) return;
+  const Node flame = n.add_node();
+  out.arc = n.switches.size();
+  n.switches.push_back({"arc", top, flame, c.streamer_ohm, no_arc_ohm, false, c.arc == ArcLoad::always});
+  p.capacitor("arc", flame, 0, c.streamer_f);
+}
+
 void add_resonator(const TubeCircuit& c, TubeNetwork& out) {
   Network& n = out.network;
   Parts p{n};
-  p.couple(out.plate_coil, out.feedback_coil, c.plate_feedback_h);
+  p.couple(out.plate_coil, *out.feedback_coil, c.plate_feedback_h);
   for (std::size_t i = 0; i < c.modes.size(); ++i) {
     const WindingMode& m = c.modes[i];
     const Node top = n.add_node(), foot = n.add_node();
@@ -144,7 +172,7 @@ void add_resonator(const TubeCircuit& c, TubeNetwork& out) {
     out.mode_caps.push_back(n.capacitors.size());
     p.capacitor("resonator", top, 0, m.capacitance_f);
     p.couple(out.plate_coil, coil, m.mutual_h);
-    p.couple(out.feedback_coil, coil, c.feedback_mode_h[i]);
+    p.couple(*out.feedback_coil, coil, c.feedback_mode_h[i]);
     if (i > 0 || c.arc == ArcLoad::never || !(c.streamer_f > 0)) continue;
     // The arc hangs on the first mode, whose top volts are nearly all there are.
     const Node arc = n.add_node();
@@ -179,14 +207,15 @@ std::string circuit_problem(const TubeCircuit& c) {
            {c.law.knee_v, "the tube's knee"},
            {c.plate_h, "the plate coil's inductance"},
            {c.tank_f, "the tank's capacitance"},
-           {c.feedback_h, "the feedback winding's inductance"},
+           {c.wiring == TubeWiring::flame ? c.feedback_f : c.feedback_h,
+            c.wiring == TubeWiring::flame ? "the feedback plate's capacitance" : "the feedback winding's inductance"},
            {c.grid_leak_ohm, "the grid leak"},
-           {c.grid_leak_f, "the grid leak's capacitor"}})
+           {c.wiring == TubeWiring::flame ? 1 : c.grid_leak_f, "the grid leak's capacitor"}})
     if (std::string problem = need(value, what); !problem.empty()) return problem;
   if (c.law.grid_perveance >= c.law.perveance)
     return "the grid takes more than the cathode gives: its perveance must be below the tube's";
   if (c.modes.empty()) return "the resonator is not known";
-  if (std::abs(c.plate_feedback_h) >= std::sqrt(c.plate_h * c.feedback_h))
+  if (c.wiring != TubeWiring::flame && std::abs(c.plate_feedback_h) >= std::sqrt(c.plate_h * c.feedback_h))
     return "plate coil and feedback winding couple by 1 or more, which no pair of coils can";
   if (!c.direct_v && !c.shifter && c.feed.empty())
     return "there is no plate supply yet: build the feed, or enter direct current";
@@ -223,11 +252,13 @@ TubeNetwork tube_network(const TubeCircuit& c) {
   p.resistor(out.rail, out.coil, rail_ohm);
   add_cathode(c, out);
   const Node far = n.add_node();
-  if (c.kind == OscillatorCircuit::armstrong)
+  if (c.wiring == TubeWiring::armstrong)
     add_armstrong(c, far, out);
-  else
+  else if (c.wiring == TubeWiring::hartley)
     add_hartley(c, far, out);
-  add_resonator(c, out);
+  else
+    add_flame(c, far, out);
+  if (c.wiring != TubeWiring::flame) add_resonator(c, out);
   out.plate = n.add_node();
   if (c.trap_ohm > 0) {
     out.trap = n.resistors.size();
@@ -462,12 +493,12 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
     out.plate_swing_v = std::abs(balance.plate(u));
     out.grid_swing_v = std::abs(balance.grid(u));
     Complex top = 0;
-    for (std::size_t i = 0; i < c.modes.size(); ++i) {
+    for (std::size_t i = 0; i < still.parts.mode_caps.size(); ++i) {
       top += c.modes[i].top_per_v * x(still.capacitor(still.parts.mode_caps[i]));
       out.secondary_power_w +=
           std::norm(x(still.inductor(still.parts.mode_coils[i]))) * c.modes[i].resistance_ohm / 2;
     }
-    out.top_peak_v = std::abs(top);
+    out.top_peak_v = std::abs(top) + (c.wiring == TubeWiring::flame ? rail_v : 0); // joined to the supply
     if (still.parts.arc) {
       const Network::Switch& arc = still.parts.network.switches[*still.parts.arc];
       const auto own = still.rate.rows();
@@ -478,7 +509,7 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
       out.secondary_power_w += std::norm(across) / arc.on_ohm / 2;
     }
     out.tank_a = std::abs(x(still.inductor(still.parts.plate_coil)));
-    out.feedback_a = std::abs(x(still.inductor(still.parts.feedback_coil)));
+    if (still.parts.feedback_coil) out.feedback_a = std::abs(x(still.inductor(*still.parts.feedback_coil)));
     out.conduction_deg = 360 * h.on;
     return out;
   }

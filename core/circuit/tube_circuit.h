@@ -34,13 +34,18 @@ struct Staccato {
   bool operator==(const Staccato&) const = default;
 };
 
+/// Tuned plate with a feedback winding; one tapped coil; plate coil and resonator joined, fed back by a capacitance
+/// between the resonator's hot end and the grid.
+enum class TubeWiring { armstrong, hartley, flame };
+
 /// SI units; windings wound the same way have positive mutual inductances.
 struct TubeCircuit {
-  OscillatorCircuit kind = OscillatorCircuit::armstrong;
+  TubeWiring wiring = TubeWiring::armstrong;
   TubeLaw law{}; // of all tubes side by side, as the capacitances are
   double grid_cathode_f = 0, grid_plate_f = 0, plate_cathode_f = 0;
-  double plate_h = 0, plate_ohm = 0, tank_f = 0;
+  double plate_h = 0, plate_ohm = 0, tank_f = 0; // of a flame coil its own capacitance
   double feedback_h = 0, feedback_ohm = 0;
+  double feedback_f = 0; // of a flame coil, from hot end to grid
   double plate_feedback_h = 0; // mutual; below zero when the feedback's ends are swapped
   std::vector<WindingMode> modes;
   std::vector<double> feedback_mode_h; // mutual of the feedback winding with each mode
@@ -64,7 +69,8 @@ struct TubeNetwork {
   Network network;
   Node rail = 0, coil = 0; // the supply's end, and the plate coil's behind `rail_ohm`
   Node plate = 0, grid = 0, cathode = 0;
-  std::size_t plate_coil = 0, feedback_coil = 0; // inductors
+  std::size_t plate_coil = 0;                    // inductor
+  std::optional<std::size_t> feedback_coil;      // likewise
   std::vector<std::size_t> mode_coils, mode_caps; // inductors, capacitors
   std::size_t tank = 0;                          // capacitor
   std::size_t leak = 0;                          // resistor

@@ -51,9 +51,9 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   const std::string a = node(parts.plate), g = node(parts.grid), k = node(parts.cathode);
   line("Bgrid {0} gk I={1:.8g}*pwr(max(0,v({0},{2})),1.5)", g, c.law.grid_perveance, k);
   line("Vgrid gk {} 0", k);
-  line("Bplate {0} ak I=v({0},{1})>0 ? max(0,{2:.8g}*pwr(max(0,v({3},{1})+v({0},{1})/{4:.8g}),1.5)-i(Vgrid))*v({0},{1})/"
+  line("Bplate {0} ak I=v({0},{1})>0 ? max(0,{2:.8g}*pwr(max(0,v({3},{1})+{6:.8g}+v({0},{1})/{4:.8g}),1.5)-i(Vgrid))*v({0},{1})/"
        "(v({0},{1})+{5:.8g}) : 0",
-       a, k, c.law.perveance, g, c.law.mu, c.law.knee_v);
+       a, k, c.law.perveance, g, c.law.mu, c.law.knee_v, c.law.offset_v);
   line("Vplate ak {} 0", k);
   if (c.noise_a > 0 && !c.direct_v) line("Inoise 0 {} sin(0 {:.8g} {:.8g})", a, c.noise_a, c.noise_hz);
   if (parts.arc) {
@@ -80,18 +80,21 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
     line("Bfires fires 0 V=3*v(gate)+max(-0.4,min(1.4,0.5*v(mean)/{:.8g}))", s.hold_a);
   }
   std::string top;
-  for (std::size_t i = 0; i < c.modes.size(); ++i)
+  for (std::size_t i = 0; i < parts.mode_caps.size(); ++i)
     top += fmt::format("{}{:.10g}*v(n{})", i ? "+" : "", c.modes[i].top_per_v, n.capacitors[parts.mode_caps[i]].a);
   line("Btop top 0 V={}", top);
   line("Btopabs topabs 0 V=abs(v(top))");
+  line("Bswing swing 0 V=v(top)-{}*v(n{})", c.wiring == TubeWiring::flame ? 1 : 0, parts.rail);
   line("Bheat heat 0 V=v({},{})*i(Vplate)", a, k);
   line("Binput input 0 V=v(n{0})*(v(n{0})-v(n{1}))/{2}", parts.rail, parts.coil, rail_ohm);
   line("Bcathode cathode 0 V=i(Vplate)+i(Vgrid)");
   line("Bbias bias 0 V=v({},{})", g, k);
   std::string lost;
-  for (std::size_t i = 0; i < c.modes.size(); ++i) {
+  for (std::size_t i = 0; i < parts.mode_coils.size(); ++i) {
+    // The loss resistor at its coil's far end: to ground, or to the plate coil.
     const Node foot = n.inductors[parts.mode_coils[i]].b;
-    lost += fmt::format("{}v(n{})*v(n{})/{:.10g}", i ? "+" : "", foot, foot, c.modes[i].resistance_ohm);
+    const auto loss = std::ranges::find(n.resistors, foot, &Network::Resistor::a);
+    lost += fmt::format("{0}v(n{1},n{2})*v(n{1},n{2})/{3:.10g}", i ? "+" : "", loss->a, loss->b, loss->ohm);
   }
   if (parts.arc) {
     const Network::Switch& s = n.switches[*parts.arc];
@@ -99,7 +102,7 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
     lost += fmt::format("+{0}*{0}/{1:.10g}", across, s.on_ohm);
   }
   line("Blost lost 0 V={}", lost);
-  std::string saved = "v(top) v(topabs) v(heat) v(input) v(cathode) v(bias) v(lost) i(Vgrid)";
+  std::string saved = "v(top) v(swing) v(topabs) v(heat) v(input) v(cathode) v(bias) v(lost) i(Vgrid)";
   if (parts.line_per_a > 0) {
     const Network::Resistor& r = n.resistors[parts.source_resistor];
     line("Bline line 0 V=(v(n{})-v(n{}))/{:.10g}", r.a, r.b, r.ohm / parts.line_per_a);
@@ -120,7 +123,7 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   if (parts.line_per_a > 0) line(".meas tran line_rms_a rms v(line) from={:.10g} to={:.10g}", result.from_s, result.to_s);
   if (result.oscillates) {
     const double from_s = options.mains ? std::max(result.from_s, result.crest_s - 10 / hz) : result.from_s;
-    line(".meas tran ten_cycles trig v(top) val=0 rise=1 td={0:.10g} targ v(top) val=0 rise=11 td={0:.10g}", from_s);
+    line(".meas tran ten_cycles trig v(swing) val=0 rise=1 td={0:.10g} targ v(swing) val=0 rise=11 td={0:.10g}", from_s);
     line(".meas tran frequency_hz param='10/ten_cycles'");
   }
   line(".end");

@@ -303,7 +303,7 @@ void TubeRun::build(Topology& t) const {
 
 double TubeRun::top_v() const {
   double sum = 0;
-  for (std::size_t i = 0; i < c_.modes.size(); ++i) sum += c_.modes[i].top_per_v * x_.data()[parts_.mode_caps[i]];
+  for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i) sum += c_.modes[i].top_per_v * x_.data()[parts_.mode_caps[i]];
   return sum;
 }
 
@@ -423,12 +423,12 @@ void TubeRun::small_step() {
 
 // Several steps at once while the tube is cut off at both ends; false when it would not stay so.
 bool TubeRun::stride() {
-  if (now_.plate_a > 0 || now_.grid_a > 0 || vg_ > 0 || vg_ + va_ / c_.law.mu > 0) return false;
+  if (now_.plate_a > 0 || now_.grid_a > 0 || vg_ > 0 || vg_ + c_.law.offset_v + va_ / c_.law.mu > 0) return false;
   const Topology& t = *present_;
   double* y = next_.data();
   sweep_(t.stride.data(), states_, x_.data(), y);
   const double va = y[states_], vg = y[states_ + 1];
-  if (vg > 0 || vg + va / c_.law.mu > 0) return false;
+  if (vg > 0 || vg + c_.law.offset_v + va / c_.law.mu > 0) return false;
   std::copy_n(y, states_, x_.data());
   noise_ *= noise_stride_;
   charge_c_ += y[states_ + 2];
@@ -461,7 +461,8 @@ void TubeRun::look(double weight_s) {
   read_all();
   const double rail = read(rail_v), leak = read(leak_v), line = read(line_a);
   const double top = top_v();
-  const double plate_coil_a = inductor_a(parts_.plate_coil), feedback_a = inductor_a(parts_.feedback_coil);
+  const double plate_coil_a = inductor_a(parts_.plate_coil);
+  const double feedback_a = parts_.feedback_coil ? inductor_a(*parts_.feedback_coil) : 0;
   sums_.time_s += weight_s;
   sums_.input_j += (last_rail_v_ + rail) / 2 * charge_c_;
   last_rail_v_ = rail;
@@ -476,7 +477,7 @@ void TubeRun::look(double weight_s) {
     const double volts = read(trap_v);
     sums_.trap_j += weight_s * volts * volts / net_.resistors[*parts_.trap].ohm;
   }
-  for (std::size_t i = 0; i < c_.modes.size(); ++i) {
+  for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i) {
     const double amps = inductor_a(parts_.mode_coils[i]);
     sums_.foot_j += weight_s * amps * amps * c_.modes[i].resistance_ohm;
   }
@@ -502,15 +503,17 @@ void TubeRun::look(double weight_s) {
   sums_.plate_low.see(time_s_, -va_);
   sums_.grid.see(time_s_, vg_);
   sums_.grid_low.see(time_s_, -vg_);
-  swing_v_ = std::max(swing_v_, std::abs(top));
-  if (last_top_v_ < 0 && top >= 0) {
-    const double at = last_top_s_ + (time_s_ - last_top_s_) * last_top_v_ / (last_top_v_ - top);
+  // A flame coil's top stands at the supply's volts as well; radio frequency is what is above them.
+  const double swing = c_.wiring == TubeWiring::flame ? top - rail : top;
+  swing_v_ = std::max(swing_v_, std::abs(swing));
+  if (last_top_v_ < 0 && swing >= 0) {
+    const double at = last_top_s_ + (time_s_ - last_top_s_) * last_top_v_ / (last_top_v_ - swing);
     if (last_rise_s_ > 0) sums_.periods.push_back({at - last_rise_s_, swing_on_s_, swing_v_});
     ++rises_;
     last_rise_s_ = at;
     swing_v_ = swing_on_s_ = 0;
   }
-  last_top_v_ = top;
+  last_top_v_ = swing;
   last_top_s_ = time_s_;
   bin_.time_s += weight_s;
   bin_.rail += weight_s * rail;
@@ -596,8 +599,10 @@ void TubeRun::conclude(TubeResult& out) const {
   out.thyristor_rms_a = std::sqrt(s.thyristor_a2s / t);
   constexpr double full = 0.9; // of the top volts: a period that counts as oscillation at its height
   double length_s = 0, conducts_s = 0, count = 0;
+  double most_v = 0;
+  for (const Sums::Period& p : s.periods) most_v = std::max(most_v, p.top_v);
   for (const Sums::Period& p : s.periods)
-    if (p.top_v > full * out.top_peak_v) {
+    if (p.top_v > full * most_v) {
       length_s += p.length_s;
       conducts_s += p.conducts_s;
       ++count;
@@ -623,7 +628,7 @@ TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
   constexpr int periods = 40, most_blocks = 60;
   constexpr double still_share = 0.02, nothing_share = 1e-3; // of the rail, of the swing
   const double rail = *c_.direct_v, block_s = periods / slow_hz_, leak_s = c_.grid_leak_ohm * c_.grid_leak_f;
-  bin_s_ = 0.25 / slow_hz_;
+  bin_s_ = (c_.wiring == TubeWiring::flame ? 1 : 0.5) / slow_hz_; // an envelope
   run_until(c_.rise_s + 2 / slow_hz_, cancelled);
   TubeResult before{};
   double last_swing = 0, swing = 0;
@@ -673,9 +678,10 @@ bool TubeRun::stops_and_starts() const {
   constexpr double rest = 0.2;
   double least = 1e300, most = 0;
   const auto& all = out_.samples;
-  for (std::size_t i = all.size() / 2; i + 8 < all.size(); i += 4) { // over two periods
+  constexpr std::size_t together = 4;
+  for (std::size_t i = all.size() / 2; i + together < all.size(); i += together / 2) {
     double top = 0;
-    for (std::size_t k = i; k < i + 8; ++k) top = std::max(top, all[k].top_v);
+    for (std::size_t k = i; k < i + together; ++k) top = std::max(top, all[k].top_v);
     least = std::min(least, top);
     most = std::max(most, top);
   }

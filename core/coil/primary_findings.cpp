@@ -49,9 +49,10 @@ Maybe coupling_high(const Design& d, const Analysis& a, UnitSystem) {
                  {}};
 }
 
-Maybe primary_clearance(const Design& d, const Analysis& a, UnitSystem units) {
-  // One kilovolt for each millimetre: a third of what dry air holds between smooth plates.
-  const double wanted = d.gap.firing_voltage_v / 1e3 * 1e-3;
+Maybe primary_clearance(const Design&, const Analysis& a, UnitSystem units) {
+  // One kilovolt for each millimetre: a third of what dry air holds between smooth plates. Where no tank says what
+  // the primary reaches, nothing is asked.
+  const double peak_v = a.tank_peak_v, wanted = peak_v / 1e3 * 1e-3;
   if (a.primary_clearance_m >= wanted || a.primary_clearance_m <= 0) return {};
   const Say say{units};
   const double widen = std::ceil((wanted - a.primary_clearance_m) * 2000 + 1e-6) / 2000; // whole half millimetres
@@ -60,8 +61,8 @@ Maybe primary_clearance(const Design& d, const Analysis& a, UnitSystem units) {
                  "primary",
                  "primary.inner_radius_m",
                  fmt::format("{} between primary and secondary", say.length(a.primary_clearance_m)),
-                 fmt::format("The gap fires at {}; {} (1 kV for each mm) leaves a margin.",
-                             say(d.gap.firing_voltage_v, Dimension::voltage), say.length(wanted)),
+                 fmt::format("The primary reaches {}; {} (1 kV for each mm) leaves a margin.",
+                             say(peak_v, Dimension::voltage), say.length(wanted)),
                  fmt::format("Widen the primary by {}", say.length(widen)),
                  a.primary_clearance_m,
                  wanted,
@@ -139,8 +140,8 @@ Maybe primary_field_high(const Design& d, const Analysis& a, UnitSystem units) {
                  "primary",
                  "primary.inner_radius_m",
                  fmt::format("{:.1f} kV/mm between winding and primary", a.primary_field_v_per_m / 1e6),
-                 fmt::format("At breakout, with the gap's {} on the primary; {:.1f} kV/mm is the limit.",
-                             say(d.gap.firing_voltage_v, Dimension::voltage), limit / 1e6),
+                 fmt::format("At breakout, with {} on the primary; {:.1f} kV/mm is the limit.",
+                             say(a.tank_peak_v, Dimension::voltage), limit / 1e6),
                  fmt::format("Widen the primary by {}, or lower it", say.length(widen)),
                  a.primary_field_v_per_m / 1e6,
                  limit / 1e6,

@@ -46,9 +46,9 @@ std::vector<std::string> tank_inputs(const Analysis& a, UnitSystem u) {
   return out;
 }
 
-std::vector<std::string> firing_inputs(const Design& d, const Analysis& a, UnitSystem u) {
+std::vector<std::string> firing_inputs(const Design&, const Analysis& a, UnitSystem u) {
   return {input("Capacitance", a.tank_capacitance_f, D::capacitance, u),
-          input("Gap fires at", d.gap.firing_voltage_v, D::voltage, u)};
+          input("Tank at its peak", a.tank_peak_v, D::voltage, u)};
 }
 
 const char* const field_source =
@@ -169,12 +169,12 @@ Explanation explain_leads(const Design& d, const Analysis&, UnitSystem u) {
           {}};
 }
 
-Explanation explain_stand_off(const Design& d, const Analysis& a, UnitSystem u) {
+Explanation explain_stand_off(const Design&, const Analysis& a, UnitSystem u) {
   return {"Voltage over the shortest way through air: from the topload (or last turn) to the primary, and from the "
           "winding "
           "to the primary at every height.",
           {input("Top at breakout", top_voltage_v(a), D::voltage, u),
-           input("Gap fires at", d.gap.firing_voltage_v, D::voltage, u)},
+           input("Tank at its peak", a.tank_peak_v, D::voltage, u)},
           "Mean fields in kV/cm, both windings at their peak at once. Streamers cross long gaps at about 5 kV/cm; "
           "between "
           "wires, 15 kV/cm is a limit with some margin.",

@@ -264,6 +264,20 @@ struct TubeOscillator {
   bool operator==(const TubeOscillator&) const = default;
 };
 
+enum class FlameForm { ceramic, plastic, air };
+
+/// A flame coil: what it has beside tube and coils. See kinds/flame/.
+struct FlameCoil {
+  double feedback_f = 0.3e-12;             // between the hot end's plate and the grid
+  std::optional<double> plate_self_f;      // of the plate coil; absent: by its size
+  double grid_resistor_ohm = 10e3;
+  double grid_resistor_rating_w = 100;
+  std::optional<double> supply_voltage_v;  // direct current; absent: what the feed gives
+  double flame_ohm = 200e3, flame_f = 0.3e-12; // the flame as a resistor behind a capacitance
+  FlameForm form = FlameForm::ceramic;     // what the resonator is wound on
+  bool operator==(const FlameCoil&) const = default;
+};
+
 /// Bursts of a drive, and the limits that they keep.
 struct Interrupter {
   double rate_hz = 120;
@@ -369,6 +383,7 @@ struct Design {
   Bridge bridge;
   FeedbackWinding feedback;
   TubeOscillator tube;
+  FlameCoil flame;
   Interrupter interrupter;
   Equivalent equivalent;
   BreakoutSurface breakout;

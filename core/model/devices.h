@@ -70,7 +70,7 @@ struct BridgeSwitch {
 };
 
 /// How a pentode's or tetrode's screen is tied; a triode has none.
-enum class GridTie { triode, screen_to_plate, screen_to_grid, screen_to_cathode };
+enum class GridTie { triode, screen_to_plate, screen_to_grid, screen_to_cathode, screen_fed };
 
 /// One vacuum tube: the numbers of its law (parts/tube.h), its capacitances as wired, its ratings. Volts to the
 /// cathode.
@@ -82,6 +82,7 @@ struct Tube {
   double knee_v = 60;                        // Vk
   double screen_mu = 8;                      // of the screen: volts there that one volt at the grid outweighs
   double screen_perveance_a_per_v15 = 0.0001;
+  double screen_v = 150; // of a screen fed with direct current
   double grid_cathode_f = 30e-12, grid_plate_f = 20e-12, plate_cathode_f = 15e-12;
   // ratings
   double plate_dissipation_w = 450, grid_dissipation_w = 60;

@@ -11,6 +11,7 @@ using enum Dimension;
 
 constexpr auto group = &Design::tube;
 constexpr auto winding = &Design::feedback;
+constexpr auto flame = &Design::flame;
 
 template <auto Member>
 constexpr FieldSpec tube(std::string_view key, std::string_view label, Dimension dimension, double minimum,
@@ -30,7 +31,7 @@ constexpr std::array tube_rows{
     field<winding, &FeedbackWinding::pitch_m>("feedback.pitch_m", "Pitch", length, 1e-4, 0.5),
     field<winding, &FeedbackWinding::conductor_diameter_m>("feedback.conductor_diameter_m", "Conductor",
                                                            wire_diameter, 1e-4, 0.1),
-    field<winding, &FeedbackWinding::gap_m>("feedback.gap_m", "Gap to the plate coil", length, 0, 1),
+    field<winding, &FeedbackWinding::gap_m>("feedback.gap_m", "Gap to plate coil", length, 0, 1),
     tube<&Tube::perveance_a_per_v15>("tube.perveance_a_per_v15", "Perveance G, A per V^1.5", number, 1e-7, 1),
     tube<&Tube::grid_perveance_a_per_v15>("tube.grid_perveance_a_per_v15", "Grid's, A per V^1.5", number, 1e-8,
                                           0.5),
@@ -39,6 +40,7 @@ constexpr std::array tube_rows{
     tube<&Tube::screen_mu>("tube.screen_mu", "µ of the screen", number, 1, 500),
     tube<&Tube::screen_perveance_a_per_v15>("tube.screen_perveance_a_per_v15", "Screen's, A per V^1.5", number,
                                             1e-8, 0.5),
+    tube<&Tube::screen_v>("tube.screen_v", "Screen, direct", voltage, 0, 5000),
     tube<&Tube::grid_cathode_f>("tube.grid_cathode_f", "Grid to cathode", capacitance, 1e-13, 1e-8),
     tube<&Tube::grid_plate_f>("tube.grid_plate_f", "Grid to plate", capacitance, 1e-14, 1e-8),
     tube<&Tube::plate_cathode_f>("tube.plate_cathode_f", "Plate to cathode", capacitance, 1e-14, 1e-8),
@@ -61,7 +63,7 @@ constexpr std::array tube_rows{
     field<group, &TubeOscillator::lamp_a>("tube.lamp_a", "Lamp, hot at", current, 0.01, 100),
     field<group, &TubeOscillator::trap_ohm>("tube.trap_ohm", "Trap resistor", resistance, 0, 1e4),
     field<group, &TubeOscillator::trap_h>("tube.trap_h", "Trap coil", inductance, 1e-9, 1e-3),
-    field<group, &TubeOscillator::bypass_f>("tube.bypass_f", "Protection capacitor", capacitance, 1e-12, 1e-3),
+    field<group, &TubeOscillator::bypass_f>("tube.bypass_f", "Protection cap.", capacitance, 1e-12, 1e-3),
     field<group, &TubeOscillator::supply_voltage_v>("tube.supply_voltage_v", "Direct current", voltage, 1, 1e5),
     field<group, &TubeOscillator::supply_rise_s>("tube.supply_rise_s", "… rises in", time, 1e-9, 1),
     field<group, &TubeOscillator::noise_a>("tube.noise_a", "Noise at the plate", current, 0, 0.1),
@@ -78,6 +80,13 @@ constexpr std::array tube_rows{
                                                        1e4),
     field<group, &TubeOscillator::snubber_ohm>("tube.snubber_ohm", "Snubber", resistance, 0.1, 1e6),
     field<group, &TubeOscillator::snubber_f>("tube.snubber_f", "… its capacitor", capacitance, 1e-12, 1e-4),
+    field<flame, &FlameCoil::feedback_f>("flame.feedback_f", "Feedback plate", capacitance, 1e-15, 1e-9),
+    field<flame, &FlameCoil::plate_self_f>("flame.plate_self_f", "Plate coil's own", capacitance, 1e-14, 1e-8),
+    field<flame, &FlameCoil::grid_resistor_ohm>("flame.grid_resistor_ohm", "Grid resistor", resistance, 10, 1e7),
+    field<flame, &FlameCoil::grid_resistor_rating_w>("flame.grid_resistor_rating_w", "… stands", power, 0.1, 1e5),
+    field<flame, &FlameCoil::supply_voltage_v>("flame.supply_voltage_v", "Direct current", voltage, 1, 1e5),
+    field<flame, &FlameCoil::flame_ohm>("flame.flame_ohm", "Flame", resistance, 100, 1e9),
+    field<flame, &FlameCoil::flame_f>("flame.flame_f", "… its capacitance", capacitance, 1e-15, 1e-10),
     filament<&FilamentSupply::open_v>("tube.filament_supply_v", "Winding gives", voltage, 0.1, 500),
     filament<&FilamentSupply::series_h>("tube.filament_series_h", "Series inductor", inductance, 0, 1),
     filament<&FilamentSupply::wiring_ohm>("tube.filament_wiring_ohm", "Wiring", resistance, 0, 10),
@@ -93,12 +102,14 @@ constexpr std::array tube_rows{
 constexpr std::array<Choice, 2> circuits{{{"armstrong", "Armstrong"}, {"hartley", "Hartley"}}};
 constexpr std::array<Choice, 2> feedback_directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 constexpr std::array<Choice, 2> sides{{{"below", "Below the coil"}, {"above", "Above it"}}};
-constexpr std::array<Choice, 4> ties{{{"triode", "Triode"},
+constexpr std::array<Choice, 5> ties{{{"triode", "Triode"},
                                       {"screen-to-plate", "Pentode, screen to plate"},
                                       {"screen-to-grid", "Pentode, screen to grid"},
-                                      {"screen-to-cathode", "Pentode, screen to cathode"}}};
+                                      {"screen-to-cathode", "Pentode, screen to cathode"},
+                                      {"screen-fed", "Pentode, screen fed"}}};
 constexpr std::array<Choice, 3> arcs{
     {{"from-breakout", "From breakout on"}, {"always", "Always"}, {"never", "Never"}}};
+constexpr std::array<Choice, 3> forms{{{"ceramic", "Ceramic"}, {"plastic", "Plastic"}, {"air", "Self-supporting"}}};
 constexpr std::array<Choice, 2> staccato{{{"none", "Runs through"}, {"cathode", "By a thyristor"}}};
 
 const std::array tube_choice_rows{
@@ -109,6 +120,7 @@ const std::array tube_choice_rows{
                [](Design& d, std::size_t i) { d.tube.tube.tie = static_cast<GridTie>(i); }},
     choice<group, &TubeOscillator::arc>("tube.arc", "Arcs load it", arcs),
     choice<group, &TubeOscillator::staccato>("tube.staccato", "Staccato", staccato),
+    choice<flame, &FlameCoil::form>("flame.form", "Form", forms),
     choice<winding, &FeedbackWinding::above>("feedback.side", "Feedback", sides),
 };
 

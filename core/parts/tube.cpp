@@ -15,7 +15,7 @@ TubeCurrents tube_currents(const TubeLaw& t, double va, double vg) {
     out.grid_a = t.grid_perveance * vg * root;
     out.grid_by_vg = 1.5 * t.grid_perveance * root;
   }
-  const double drive = vg + va / t.mu;
+  const double drive = vg + t.offset_v + va / t.mu;
   if (!(va > 0) || !(drive > 0)) return out;
   const double root = std::sqrt(drive);
   const double past = t.perveance * drive * root - out.grid_a, slope = 1.5 * t.perveance * root;
@@ -32,6 +32,9 @@ TubeLaw tube_law(const Tube& t, double count) {
   switch (t.tie) {
     case GridTie::triode:
     case GridTie::screen_to_cathode:
+      break;
+    case GridTie::screen_fed:
+      out.offset_v = t.screen_v / t.screen_mu;
       break;
     case GridTie::screen_to_plate:
       out.mu = 1 / (1 / t.mu + 1 / t.screen_mu);
@@ -95,7 +98,7 @@ TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share) {
 }
 
 std::span<const TubeClass> tube_classes() {
-  static const std::array<TubeClass, 6> classes{{
+  static const std::array<TubeClass, 7> classes{{
       {"Transmitting triode, 65 W plate",
        {.perveance_a_per_v15 = 0.0006, .grid_perveance_a_per_v15 = 0.000125, .mu = 160, .knee_v = 25,
         .grid_cathode_f = 6e-12, .grid_plate_f = 5.5e-12, .plate_cathode_f = 2e-12, .plate_dissipation_w = 65,
@@ -119,6 +122,11 @@ std::span<const TubeClass> tube_classes() {
         .grid_plate_f = 12e-12, .plate_cathode_f = 10e-12, .plate_dissipation_w = 35, .grid_dissipation_w = 4,
         .plate_heat_s = 6, .grid_heat_s = 1, .plate_voltage_v = 900, .cathode_peak_a = 1.2, .filament_v = 6.3,
         .filament_a = 2.5}},
+      {"Transmitting pentode, 75 W plate, screen fed",
+       {.tie = GridTie::screen_fed, .perveance_a_per_v15 = 0.0011, .grid_perveance_a_per_v15 = 0.0002, .mu = 300,
+        .knee_v = 60, .screen_mu = 5, .screen_v = 120, .grid_cathode_f = 16e-12, .grid_plate_f = 0.12e-12,
+        .plate_cathode_f = 9e-12, .plate_dissipation_w = 75, .grid_dissipation_w = 4, .plate_heat_s = 6, .grid_heat_s = 1,
+        .plate_voltage_v = 2600, .cathode_peak_a = 1.5, .filament_v = 12.6, .filament_a = 1.6}},
       {"Industrial heating triode, 1 kW plate",
        {.perveance_a_per_v15 = 0.0011, .grid_perveance_a_per_v15 = 0.0002, .mu = 35, .knee_v = 90,
         .grid_cathode_f = 22e-12, .grid_plate_f = 18e-12, .plate_cathode_f = 2e-12, .plate_dissipation_w = 1000,

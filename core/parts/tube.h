@@ -13,13 +13,14 @@
 
 namespace arc {
 
-/// The law of a triode: Ik = G max(0, vg + va/mu)^1.5, Ig = Gg max(0, vg)^1.5,
+/// The law of a triode: Ik = G max(0, vg + v0 + va/mu)^1.5, Ig = Gg max(0, vg)^1.5,
 /// Ia = max(0, Ik - Ig) va/(va + Vk) for va > 0, else none. What the knee keeps from the plate goes back to the cathode.
 struct TubeLaw {
   double perveance;      // G, A/V^1.5
   double grid_perveance; // Gg, A/V^1.5
   double mu;
   double knee_v;
+  double offset_v = 0; // v0, of a screen that stands at volts of its own
   bool operator==(const TubeLaw&) const = default;
 };
 
@@ -32,7 +33,8 @@ TubeCurrents tube_currents(const TubeLaw& law, double va, double vg);
 
 /// The triode that a tube makes as its grids are tied, `count` of them side by side. With the space current
 /// G (vg + vs/mu_s + va/mu)^1.5: screen to plate, 1/mu + 1/mu_s; to the grid, G (1 + 1/mu_s)^1.5 with the grids'
-/// currents added; to the cathode, mu alone. The suppressor goes with the cathode and takes nothing.
+/// currents added; to the cathode, mu alone; fed with vs, mu with
+/// v0 = vs/mu_s, the screen's own current not counted. The suppressor goes with the cathode and takes nothing.
 TubeLaw tube_law(const Tube& tube, double count = 1);
 
 /// One point of a data sheet's plate curves: volts to the cathode, amperes at the plate.

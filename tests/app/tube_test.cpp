@@ -1,7 +1,7 @@
 // Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
-#include "kinds/tube/oscillator_view.h"
-#include "kinds/tube/staccato_view.h"
-#include "kinds/tube/tube.h"
+#include "kinds/tubes/oscillator_view.h"
+#include "kinds/tubes/staccato_view.h"
+#include "tubes/tube.h"
 #include "support.h"
 
 #include <QComboBox>
@@ -145,6 +145,57 @@ TEST_F(TubeWindow, a_tube_is_chosen_by_class_or_fitted_to_a_data_sheet) {
   QApplication::processEvents();
   EXPECT_THAT(text("equivalent triode"), HasSubstr("triode"));
   press("close tube sheet");
+}
+
+TEST_F(TubeWindow, seldom_changed_parts_have_a_sheet_of_their_own) {
+  press("tube parts");
+  type_into("tube.supply_voltage_v", "3.5 kV");
+  type_into("tube.lamp_hot_ohm", "40");
+  press("close parts sheet");
+  done();
+  EXPECT_EQ(design().tube.supply_voltage_v, 3500);
+  EXPECT_GT(tube()->circuit.feedback_ohm, 0.1);
+  EXPECT_FALSE(tube()->on_mains && !design().tube.staccato);
+}
+
+TEST_F(TubeWindow, a_low_window_shows_the_circuit_or_the_plot) {
+  window().resize(1024, 700);
+  QApplication::processEvents();
+  auto& seen = get<QPushButton>("circuit seen");
+  ASSERT_TRUE(seen.isVisible());
+  EXPECT_TRUE(get<OscillatorView>("oscillator circuit").isVisible());
+  EXPECT_FALSE(get<QCustomPlot>("tube plot").isVisible());
+  press("circuit seen");
+  EXPECT_FALSE(get<OscillatorView>("oscillator circuit").isVisible());
+  EXPECT_TRUE(get<QCustomPlot>("tube plot").isVisible());
+  window().resize(1280, 800);
+  QApplication::processEvents();
+  EXPECT_TRUE(get<OscillatorView>("oscillator circuit").isVisible());
+}
+
+TEST_F(TubeWindow, a_flame_coil_has_its_own_circuit_fields_and_warning) {
+  window().open_demo("flame");
+  show("oscillator");
+  QStringList keys;
+  for (const OscillatorView::Part& part : get<OscillatorView>("oscillator circuit").parts()) keys << part.key;
+  EXPECT_EQ(keys, QStringList({"supply", "plate coil", "tube", "grid resistor", "feedback", "resonator", "flame"}));
+  const auto& flame = get<OscillatorView>("oscillator circuit").parts().back();
+  EXPECT_THAT(flame.title.toStdString(), HasSubstr("not isolated"));
+  EXPECT_THAT(text("oscillator verdict"), HasSubstr("MHz"));
+  EXPECT_FALSE(get<QLineEdit>("feedback.turns").isVisible());
+  const double before = tube()->run.grid_bias_v;
+  type_into("flame.grid_resistor_ohm", "20k");
+  done();
+  EXPECT_LT(tube()->run.grid_bias_v, before);
+  auto& box = get<QComboBox>("tube plot shows");
+  EXPECT_EQ(box.itemText(2), "Over the feedback plate");
+  for (int i = 0; i < box.count(); ++i) {
+    box.setCurrentIndex(i);
+    Q_EMIT box.activated(i);
+    EXPECT_GE(get<QCustomPlot>("tube plot").graphCount(), 2) << i;
+  }
+  show("feed");
+  EXPECT_THAT(text("feed verdict"), HasSubstr("into the plate coil"));
 }
 
 TEST_F(TubeWindow, the_filament_is_planned) {

@@ -2,7 +2,7 @@
 #include "circuit/feed_arrangements.h"
 #include "circuit/tube_run.h"
 #include "coil/finding.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "model/fields.h"
 #include "laws/circuit.h"
 #include "parts/tube.h"
@@ -175,7 +175,7 @@ TEST(tube_run, powers_add_up_whatever_the_parts) {
   for (int i = 0; i < 25; ++i) {
     TubeCircuit c = random_circuit(r);
     if (r.coin()) {
-      c.kind = OscillatorCircuit::hartley;
+      c.wiring = TubeWiring::hartley;
       c.grid_leak_f = 1e-9;
       c.plate_h *= 0.6;
     }

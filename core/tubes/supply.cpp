@@ -2,7 +2,7 @@
 // oscillator draws in proportion to its rail as far as that is high enough, so that the line's current is right
 // within some per cent; what its radio frequency does to the rail stays with the full run.
 #include "circuit/feed_network.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 
 #include <cmath>
 

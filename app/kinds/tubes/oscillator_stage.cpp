@@ -1,8 +1,8 @@
 // Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
 // what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
-#include "kinds/tube/oscillator_view.h"
-#include "kinds/tube/tube.h"
-#include "kinds/tube/tube_sheets.h"
+#include "kinds/tubes/oscillator_view.h"
+#include "tubes/tube.h"
+#include "kinds/tubes/tube_sheets.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "stages/stage.h"
@@ -20,7 +20,9 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <vector>
 
 namespace {
 
@@ -46,6 +48,14 @@ class OscillatorStage : public QWidget {
     circuit_ = new OscillatorView(workspace_, this);
     left->addWidget(circuit_, 5);
     left->addLayout(make_tools());
+    // In a low window one of the two is seen.
+    circuit_seen_ = new QPushButton("Circuit", this);
+    circuit_seen_->setObjectName("circuit seen");
+    circuit_seen_->setCheckable(true);
+    circuit_seen_->setChecked(true);
+    circuit_seen_->setToolTip("The circuit, or plot and figures in its place");
+    connect(circuit_seen_, &QPushButton::toggled, this, [this] { make_room(); });
+    tools_->insertWidget(0, circuit_seen_);
     plot_ = new CursorPlot(workspace_, "tube plot", "Supply and top over whole cycles", this);
     plot_->setMinimumHeight(96);
     connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
@@ -55,7 +65,9 @@ class OscillatorStage : public QWidget {
     middle->addWidget(make_side());
     upper->addLayout(middle, 1);
     column->addLayout(upper, 1);
-    column->addWidget(make_panel());
+    column->addWidget(tube_panel_ = make_panel());
+    column->addWidget(flame_panel_ = make_flame_panel());
+    refresh_class();
     connect(&workspace_.document, &Document::power_changed, this, &OscillatorStage::refresh);
     connect(&workspace_.document, &Document::design_changed, this, &OscillatorStage::refresh_parts);
     connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
@@ -70,11 +82,23 @@ class OscillatorStage : public QWidget {
   }
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 256);
+    side_->setFixedWidth(width() < 700 ? 234 : 256);
+    make_room();
   }
 
  private:
   enum Shows { cycles, radio, first_sweep };
+
+  void make_room() {
+    const bool low = height() < 600, circuit = circuit_seen_->isChecked();
+    circuit_seen_->setVisible(low);
+    circuit_->setVisible(!low || circuit);
+    plot_->setVisible(!low || !circuit);
+    shown_->setVisible(!low || !circuit);
+    side_->setVisible(!low || !circuit || width() >= 700);
+    head_.reason->setVisible(!low);
+    head_.verdict->setToolTip(head_.reason->text());
+  }
 
   QString print(double si, arc::Dimension dimension, int digits = 3) const {
     return quantity_text(si, dimension, workspace_.units(), digits);
@@ -83,12 +107,12 @@ class OscillatorStage : public QWidget {
   std::shared_ptr<const arc::TubePower> tube() const { return workspace_.document.power_of<arc::TubePower>(); }
 
   QLayout* make_tools() {
-    auto* row = new QHBoxLayout;
+    auto* row = tools_ = new QHBoxLayout;
     row->setSpacing(space::small);
     shown_ = new QComboBox(this);
     shown_->setObjectName("tube plot shows");
     shown_->setAccessibleName("What the plot shows");
-    shown_->addItems({"Whole cycles", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
+    shown_->addItems({"The whole run", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
     connect(shown_, &QComboBox::activated, this, [this] { draw(); });
     row->addWidget(shown_);
     keep_ = new QPushButton("Keep", this);
@@ -122,34 +146,85 @@ class OscillatorStage : public QWidget {
     return side_;
   }
 
-  QWidget* make_panel() {
-    auto* panel = new StagePanel(workspace_, this);
-    auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 6, space::large, 6);
-    grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(2);
+  // Fields in rows of five, as both kinds' panels are made of.
+  struct Fields {
+    Workspace& workspace;
+    QWidget* panel;
+    QGridLayout* grid;
     int place = 0;
-    constexpr int across = 5;
-    const auto put = [&](QWidget* widget) {
+    static constexpr int across = 5;
+
+    Fields(Workspace& w, QWidget* p) : workspace(w), panel(p), grid(new QGridLayout(p)) {
+      grid->setContentsMargins(space::large, 6, space::large, 6);
+      grid->setHorizontalSpacing(space::medium);
+      grid->setVerticalSpacing(2);
+      for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
+    }
+    void put(QWidget* widget) {
       grid->addWidget(widget, place / across, place % across, Qt::AlignTop);
       ++place;
-    };
-    const auto number = [&](const char* key) { put(labelled(make_design_field(workspace_, key, panel), panel)); };
-    const auto choice = [&](const char* caption, const char* key) {
-      auto* box = new ChoiceBox(workspace_, key, panel);
+    }
+    void number(const char* key) { put(labelled(make_design_field(workspace, key, panel), panel)); }
+    void choice(const char* caption, const char* key) {
+      auto* box = new ChoiceBox(workspace, key, panel);
       box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
       box->setMinimumContentsLength(9);
       put(captioned(caption, box, panel));
-    };
-    class_ = new QComboBox(panel);
-    class_->setObjectName("tube class");
-    class_->setAccessibleName("Tube, by class");
-    for (const arc::TubeClass& each : arc::tube_classes()) class_->addItem(text_of(each.title));
-    class_->addItem("From a data sheet");
-    class_->setMinimumContentsLength(9);
-    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    connect(class_, &QComboBox::activated, this, &OscillatorStage::choose_class);
-    put(captioned("Tube", class_, panel));
+    }
+  };
+
+  QComboBox* add_class(Fields& fields, const char* name) {
+    auto* box = new QComboBox(fields.panel);
+    box->setObjectName(name);
+    box->setAccessibleName("Tube, by class");
+    for (const arc::TubeClass& each : arc::tube_classes()) box->addItem(text_of(each.title));
+    box->addItem("From a data sheet");
+    box->setMinimumContentsLength(9);
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    connect(box, &QComboBox::activated, this, &OscillatorStage::choose_class);
+    fields.put(captioned("Tube", box, fields.panel));
+    classes_.push_back(box);
+    return box;
+  }
+
+  void add_sheet(Fields& fields, const char* name, const char* text, const char* tip, void (*open)(Workspace&, QWidget*)) {
+    auto* button = new QPushButton(text, fields.panel);
+    button->setObjectName(name);
+    button->setToolTip(tip);
+    connect(button, &QPushButton::clicked, this, [this, open] { open(workspace_, this); });
+    fields.put(captioned(QString(), button, fields.panel));
+  }
+  void add_tube_sheet(Fields& fields) {
+    add_sheet(fields, "tube numbers", "Tube…", "Law, capacitances and ratings of the tube, and entry from a data sheet",
+              show_tube_sheet);
+  }
+  void add_filament_sheet(Fields& fields) {
+    add_sheet(fields, "filament", "Filament…", "Volts at the filament, turns to add, series inductor, soft start",
+              show_filament_sheet);
+  }
+
+  QWidget* make_flame_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    Fields fields(workspace_, panel);
+    add_class(fields, "flame tube class");
+    fields.number("flame.supply_voltage_v");
+    fields.number("flame.feedback_f");
+    fields.number("flame.grid_resistor_ohm");
+    fields.number("flame.grid_resistor_rating_w");
+    fields.choice("Form", "flame.form");
+    fields.number("flame.flame_ohm");
+    fields.number("flame.flame_f");
+    add_tube_sheet(fields);
+    add_filament_sheet(fields);
+    return panel;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    Fields fields(workspace_, panel);
+    const auto number = [&](const char* key) { fields.number(key); };
+    const auto choice = [&](const char* caption, const char* key) { fields.choice(caption, key); };
+    add_class(fields, "tube class");
     number("tube.in_parallel");
     choice("Oscillator", "tube.circuit");
     number("tube.grid_leak_ohm");
@@ -158,28 +233,13 @@ class OscillatorStage : public QWidget {
     choice("Feedback's ends", "tube.feedback_direction");
     choice("Feedback stands", "feedback.side");
     number("feedback.gap_m");
-    auto* sheets = new QWidget(panel);
-    auto* beside = new QHBoxLayout(sheets);
-    beside->setContentsMargins(0, 0, 0, 0);
-    beside->setSpacing(space::hair);
-    const auto sheet = [&](const char* name, const char* text, const char* tip, void (*open)(Workspace&, QWidget*)) {
-      auto* button = new QPushButton(text, sheets);
-      button->setObjectName(name);
-      button->setProperty("narrow", true);
-      button->setToolTip(tip);
-      connect(button, &QPushButton::clicked, this, [this, open] { open(workspace_, this); });
-      beside->addWidget(button, 1);
-    };
-    sheet("tube numbers", "Tube…", "Law, capacitances and ratings of the tube, and entry from a data sheet", show_tube_sheet);
-    sheet("filament", "Filament…", "Volts at the filament, turns to add, series inductor, soft start", show_filament_sheet);
-    put(captioned("Values", sheets, panel));
+    add_tube_sheet(fields);
     number("feedback.radius_m");
-    number("feedback.pitch_m");
     number("tube.trap_ohm");
     number("tube.bypass_f");
-    number("tube.lamp_hot_ohm");
-    for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
-    refresh_class();
+    add_filament_sheet(fields);
+    add_sheet(fields, "tube parts", "Parts…", "Winding, lamp, trap, stopper, direct current instead of the feed, arcs",
+              show_parts_sheet);
     return panel;
   }
 
@@ -198,11 +258,22 @@ class OscillatorStage : public QWidget {
   void refresh_class() {
     const auto classes = arc::tube_classes();
     const auto it = std::ranges::find(classes, workspace_.document.design().tube.tube, &arc::TubeClass::tube);
-    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
-    class_->setToolTip(class_->currentText());
+    for (QComboBox* box : classes_) {
+      box->setCurrentIndex(static_cast<int>(it - classes.begin()));
+      box->setToolTip(box->currentText());
+    }
   }
 
   void refresh_parts() {
+    const bool flame = arc::is_flame(workspace_.document.design());
+    tube_panel_->setVisible(!flame);
+    flame_panel_->setVisible(flame);
+    for (int i = 0; i < 3; ++i) {
+      static constexpr std::array<const char*, 3> tubes{"Over the tank", "Over the grid leak", "Over feedback turns"};
+      static constexpr std::array<const char*, 3> flames{"Over the feedback plate", "Over the grid resistor",
+                                                         "Over the plate coil"};
+      shown_->setItemText(first_sweep + i, (flame ? flames : tubes)[static_cast<std::size_t>(i)]);
+    }
     refresh_class();
     changes_->refresh();
     const bool current = workspace_.document.power_is_current();
@@ -283,11 +354,13 @@ class OscillatorStage : public QWidget {
         {"Conducts", QString("%1°").arg(r.conduction_deg, 0, 'f', 0)},
         {"Cathode, peak", print(r.cathode_peak_a, current)},
         {"Plate swings", QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
-        {"Arcs", QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+        {"Arcs", arc::is_flame(workspace_.document.design()) ? QString("a flame of some centimetres") : QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
     if (t.mains) {
       rows.push_back({"From the wall", QString("%1, %2").arg(print(t.mains->line_current_a, current, 2),
                                                              print(t.mains->input_power_w, power))});
     }
+    if (arc::is_flame(workspace_.document.design()))
+      rows.push_back({"In the form", print(t.form_w, power, 2)});
     if (t.balance)
       rows.push_back({"By balance, crest",
                       QString("plate %1, output %2").arg(print(t.balance->plate_dissipation_w, power),
@@ -466,7 +539,11 @@ class OscillatorStage : public QWidget {
   Workspace& workspace_;
   StageHead head_{};
   OscillatorView* circuit_ = nullptr;
-  QComboBox *shown_ = nullptr, *class_ = nullptr;
+  QHBoxLayout* tools_ = nullptr;
+  QPushButton* circuit_seen_ = nullptr;
+  QComboBox* shown_ = nullptr;
+  std::vector<QComboBox*> classes_;
+  QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
   QLabel* cursor_ = nullptr;
   QPushButton* keep_ = nullptr;
   QWidget* side_ = nullptr;

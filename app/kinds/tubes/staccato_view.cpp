@@ -1,5 +1,5 @@
 // Drawing and dragging of gate pulses.
-#include "kinds/tube/staccato_view.h"
+#include "kinds/tubes/staccato_view.h"
 
 #include "widgets/common.h"
 

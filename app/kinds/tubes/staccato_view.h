@@ -3,7 +3,7 @@
 // the phase (locked) or the rate.
 #pragma once
 
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "workspace.h"
 
 #include <QWidget>

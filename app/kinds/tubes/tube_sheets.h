@@ -4,4 +4,5 @@
 #include "workspace.h"
 
 void show_tube_sheet(Workspace& workspace, QWidget* parent);
+void show_parts_sheet(Workspace& workspace, QWidget* parent);
 void show_filament_sheet(Workspace& workspace, QWidget* parent);

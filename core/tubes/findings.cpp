@@ -3,7 +3,7 @@
 #include "coil/finding.h"
 #include "coil/say.h"
 #include "field/resonator.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 
 #include <algorithm>
 #include <array>
@@ -282,22 +282,24 @@ Maybe grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSys
 }
 
 Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
-  const double each = t.run.cathode_peak_a / d.tube.in_parallel * (d.tube.in_parallel > 1 ? 1 + d.tube.sharing : 1);
+  const double count = is_flame(d) ? 1 : d.tube.in_parallel;
+  const double each = t.run.cathode_peak_a / count * (count > 1 ? 1 + d.tube.sharing : 1);
   const double rated = d.tube.tube.cathode_peak_a;
   if (each <= rated) return {};
   const Say say{units};
-  const double ohm = round_significant(d.tube.grid_leak_ohm * 2, 2);
+  const bool flame = is_flame(d);
+  const double ohm = round_significant((flame ? d.flame.grid_resistor_ohm : d.tube.grid_leak_ohm) * 2, 2);
   return Finding{.id = "cathode-over",
                  .severity = Severity::warning,
                  .stage = "oscillator",
-                 .field = "tube.grid_leak_ohm",
+                 .field = flame ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
                  .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
                  .text = "More than its filament can give is drawn from the cathode's coating.",
-                 .remedy = fmt::format("Grid leak of {}", say(ohm, resistance)),
+                 .remedy = fmt::format("Grid resistor of {}", say(ohm, resistance)),
                  .value = each,
                  .limit = rated,
                  .dimension = current,
-                 .apply = [ohm](Design& x) { x.tube.grid_leak_ohm = ohm; }};
+                 .apply = [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; }};
 }
 
 Maybe plate_over_volts(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -462,12 +464,128 @@ Maybe diodes(const Design& d, const Analysis&, const TubePower& t, UnitSystem un
   return t.mains ? diodes_overloaded(d, *t.mains, units) : std::nullopt;
 }
 
+// Of flame coils.
+Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
+  const Say say{units};
+  return Finding{.id = "flame-not-isolated",
+                 .severity = Severity::note,
+                 .stage = "oscillator",
+                 .title = fmt::format("The flame is at the plate supply's {}", say(t.crest_v, voltage)),
+                 .text = "The hot end is joined to the plate, whatever floats: the flame carries the supply. It is lit and "
+                         "touched with nothing but a dry insulated stick.",
+                 .remedy = "A cage around it that opens the contactor",
+                 .value = t.crest_v,
+                 .limit = 0,
+                 .dimension = voltage};
+}
+
+Maybe flame_does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (t.run.oscillates) return {};
+  const Say say{units};
+  const double farad = round_significant(2 * d.flame.feedback_f, 2);
+  return Finding{.id = "flame-does-not-start",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = "flame.feedback_f",
+                 .title = fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
+                 .text = d.tube.tube.grid_plate_f > d.flame.feedback_f
+                             ? "The tube's own capacitance from plate to grid is larger than the feedback plate's and "
+                               "brakes: a screened tube, or far more feedback."
+                             : "The feedback plate is too small or too far, or the plate coil's inductance is far off.",
+                 .remedy = fmt::format("Bring the feedback plate nearer: {}", say(farad, capacitance)),
+                 .value = t.start.margin,
+                 .limit = 1,
+                 .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
+}
+
+Maybe flame_plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.plate_time_s || !t.run.oscillates) return {};
+  const Say say{units};
+  const double rated = d.tube.tube.plate_dissipation_w, farad = round_significant(1.5 * d.flame.feedback_f, 2);
+  return Finding{.id = "flame-plate-too-hot",
+                 .severity = *t.plate_time_s < 2 ? Severity::stop : Severity::warning,
+                 .stage = "oscillator",
+                 .field = "flame.feedback_f",
+                 .title = fmt::format("{} in a plate rated {}", say(t.worst_plate_w, power), say(rated, power)),
+                 .text = fmt::format("It passes its rating after {}: builders overload such tubes for as long as that, and "
+                                     "let them cool.",
+                                     say(*t.plate_time_s, time, 2)),
+                 .remedy = fmt::format("More drive: a feedback plate of {}", say(farad, capacitance)),
+                 .value = t.worst_plate_w,
+                 .limit = rated,
+                 .dimension = power,
+                 .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
+}
+
+Maybe flame_grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.grid_time_s) return {};
+  const Say say{units};
+  const double rated = d.tube.tube.grid_dissipation_w, farad = round_significant(0.6 * d.flame.feedback_f, 2);
+  return Finding{.id = "flame-grid-too-hot",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = "flame.feedback_f",
+                 .title = fmt::format("{} in a grid rated {}", say(t.worst_grid_w, power), say(rated, power)),
+                 .text = fmt::format("It passes its rating after {}, and a grid sags before it is seen.",
+                                     say(*t.grid_time_s, time, 2)),
+                 .remedy = fmt::format("Less drive: a feedback plate of {}", say(farad, capacitance)),
+                 .value = t.worst_grid_w,
+                 .limit = rated,
+                 .dimension = power,
+                 .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
+}
+
+Maybe grid_resistor_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (t.run.leak_w <= d.flame.grid_resistor_rating_w) return {};
+  const Say say{units};
+  const double watts = round_significant(2 * t.run.leak_w, 1);
+  return Finding{.id = "grid-resistor-over",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "flame.grid_resistor_rating_w",
+                 .title = fmt::format("{} in a grid resistor for {}", say(t.run.leak_w, power),
+                                      say(d.flame.grid_resistor_rating_w, power)),
+                 .text = "As it burns open the bias goes with it, and the plate after that.",
+                 .remedy = fmt::format("Fit one for {}", say(watts, power)),
+                 .value = t.run.leak_w,
+                 .limit = d.flame.grid_resistor_rating_w,
+                 .dimension = power,
+                 .apply = [watts](Design& x) { x.flame.grid_resistor_rating_w = watts; }};
+}
+
+Maybe form_chars(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  constexpr double most_w = 1; // in plastic, which softens and then chars along the field
+  if (d.flame.form != FlameForm::plastic || t.form_w <= most_w) return {};
+  const Say say{units};
+  return Finding{.id = "form-chars",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = "flame.form",
+                 .title = fmt::format("{} in a plastic form", say(t.form_w, power)),
+                 .text = "It softens where the field is strongest, chars, and then conducts.",
+                 .remedy = "A ceramic form, or a self-supporting coil",
+                 .value = t.form_w,
+                 .limit = most_w,
+                 .dimension = power,
+                 .apply = [](Design& x) { x.flame.form = FlameForm::ceramic; }};
+}
+
+constexpr std::array<Rule, 12> flame_table{flame_not_isolated, flame_does_not_start, flame_plate_too_hot,
+                                           flame_grid_too_hot, grid_resistor_over,   form_chars,
+                                           cathode_over,       plate_over_volts,     xrays,
+                                           trips,              block,                diodes};
+constexpr std::array<FindingRule, 2> flame_rest_table{filament_off, filament_surge};
+
 constexpr std::array<Rule, 18> run_table{
     does_not_start,  starts_badly, plate_too_hot, grid_too_hot,   cathode_over,   plate_over_volts,
     xrays,           leak_over,    intermittent,  never_off,      does_not_latch, thyristor_over,
     beats,           over_current, warm,          trips,          block,          diodes};
 
 } // namespace
+
+std::span<const FindingRule> flame_rules() {
+  return flame_rest_table;
+}
 
 std::span<const FindingRule> tube_rules() {
   return rest_table;
@@ -477,7 +595,7 @@ std::vector<Finding> tube_findings(const Design& design, const Analysis& analysi
                                    UnitSystem units) {
   std::vector<Finding> out;
   if (!tube.problem.empty()) return out;
-  for (const Rule rule : run_table)
+  for (const Rule rule : is_flame(design) ? std::span<const Rule>(flame_table) : std::span<const Rule>(run_table))
     if (auto finding = rule(design, analysis, tube, units)) out.push_back(std::move(*finding));
   return out;
 }

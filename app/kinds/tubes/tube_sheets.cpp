@@ -1,7 +1,7 @@
 // Entry from a data sheet with the curves drawn over the points; the filament's plan.
-#include "kinds/tube/tube_sheets.h"
+#include "kinds/tubes/tube_sheets.h"
 
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "parts/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
@@ -54,7 +54,7 @@ class TubeSheet : public NumberSheet {
     column_->addWidget(heading("The law that is simulated"));
     std::vector<const char*> law{"tube.perveance_a_per_v15", "tube.grid_perveance_a_per_v15", "tube.mu", "tube.knee_v"};
     const bool triode = workspace.document.design().tube.tube.tie == arc::GridTie::triode;
-    if (!triode) law.insert(law.end(), {"tube.screen_mu", "tube.screen_perveance_a_per_v15"});
+    if (!triode) law.insert(law.end(), {"tube.screen_mu", "tube.screen_perveance_a_per_v15", "tube.screen_v"});
     column_->addWidget(grid_of(law));
     equivalent_ = caption_label({}, this);
     equivalent_->setObjectName("equivalent triode");
@@ -198,7 +198,31 @@ class FilamentSheet : public NumberSheet {
   QLabel* words_ = nullptr;
 };
 
+// What is seldom changed: lamp, trap coil, stopper, winding, and what stands in for feed and arcs.
+class PartsSheet : public NumberSheet {
+ public:
+  PartsSheet(Workspace& workspace, QWidget* parent) : NumberSheet(workspace, "parts", "Parts of the oscillator", 4, parent) {
+    column_->addWidget(heading("Feedback winding and grid"));
+    column_->addWidget(grid_of({"feedback.pitch_m", "feedback.conductor_diameter_m", "tube.grid_leak_rating_w",
+                                "tube.grid_stopper_ohm", "tube.lamp_cold_ohm", "tube.lamp_hot_ohm", "tube.lamp_a"}));
+    column_->addWidget(heading("Plate, supply and arcs"));
+    column_->addWidget(grid_of({"tube.trap_h", "tube.supply_voltage_v", "tube.noise_a", "tube.noise_hz"}));
+    column_->addWidget(caption_label("A lamp of 0 Ω is none. Direct current stands in for the feed. Noise is what a swinging "
+                                     "supply starts the oscillator from: the moment varies from cycle to cycle.",
+                                     this));
+    auto* row = new QHBoxLayout;
+    row->addWidget(captioned("Arcs load it", new ChoiceBox(workspace, "tube.arc", this), this));
+    row->addStretch();
+    add_sheet_button(this, row, "close parts sheet", "Close", [this] { accept(); });
+    column_->addLayout(row);
+  }
+};
+
 } // namespace
+
+void show_parts_sheet(Workspace& workspace, QWidget* parent) {
+  (new PartsSheet(workspace, parent))->open();
+}
 
 void show_tube_sheet(Workspace& workspace, QWidget* parent) {
   (new TubeSheet(workspace, parent))->open();

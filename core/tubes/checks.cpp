@@ -1,7 +1,7 @@
 // What to check before a tube coil gets power, and after; build-up in steps with expected readings. Common practice
 // of builders (no source).
 #include "coil/say.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 
 #include <fmt/format.h>
 
@@ -37,6 +37,23 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSyste
   return out;
 }
 
+std::vector<CheckItem> flame_checks(const Design& d, const Analysis&, UnitSystem units) {
+  const Say say{units};
+  using enum Dimension;
+  return {
+      {"isolation", "A cage or a rail around it: the flame is at plate volts, floating transformer or not; only a dry "
+                    "insulated stick goes near"},
+      {"people", "Nobody with a pacemaker or implant near; at these megahertz phones, watches and radios all round hear it"},
+      {"filament", fmt::format("Filament alone: {} at the socket with the tube in, within 5 %, for a minute",
+                               say(d.tube.tube.filament_v, voltage))},
+      {"pins", "Tube's pins looked up from below; screen on its own supply, bypassed at the socket"},
+      {"grid", fmt::format("Grid resistor of {} measured, for {} and more", say(d.flame.grid_resistor_ohm, resistance),
+                           say(d.flame.grid_resistor_rating_w, power))},
+      {"feedback", "Feedback plate firmly fixed: a millimetre changes the drive"},
+      {"point", "Breakout point of tungsten or steel, screwed: solder there melts"},
+      {"first", "First power at a tenth of the supply for a second, watching the plate; a glow without a flame: off"}};
+}
+
 std::vector<std::string> tube_steps_after(const Design& d, const Analysis&, UnitSystem) {
   std::vector<std::string> out{"Variac to zero, plate supply off and unplugged; let the filament and the air run on for "
                                "a minute.",
@@ -44,8 +61,8 @@ std::vector<std::string> tube_steps_after(const Design& d, const Analysis&, Unit
                                "and leave the clip on: they recharge themselves.",
                                "Filament off, unplug everything."};
   if (d.tube.staccato) out.insert(out.begin(), "Interrupter off.");
-  out.emplace_back("Look at the plate's colour and feel for warmth at the grid leak and the tank only then; write it "
-                   "down.");
+  out.emplace_back("Look at the plate's colour and feel for warmth at the grid's resistor and the coils only then; "
+                   "write it down.");
   return out;
 }
 

@@ -1,5 +1,5 @@
 // Parts, their words, and the drawing.
-#include "kinds/tube/oscillator_view.h"
+#include "kinds/tubes/oscillator_view.h"
 
 #include "model/fields.h"
 #include "widgets/common.h"
@@ -113,6 +113,12 @@ void OscillatorView::show(const arc::TubePower* t) {
   const arc::TubeResult& r = there ? t->run : none;
   const bool several = o.in_parallel > 1;
   parts_.clear();
+  if (arc::is_flame(d)) {
+    show_flame(t);
+    current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
+    update();
+    return;
+  }
   parts_.push_back({"supply", "Supply", there ? print(t->crest_v, voltage) : QString(),
                     when(print(r.plate_input_w, power)), {}, "feed", there && t->crest_v > o.tube.plate_voltage_v});
   if (!o.supply_voltage_v)
@@ -145,6 +151,94 @@ void OscillatorView::show(const arc::TubePower* t) {
   place_parts(o.circuit == arc::OscillatorCircuit::hartley);
   current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
   update();
+}
+
+// The flame coil's parts: plate coil and resonator in one line, the flame at supply volts.
+void OscillatorView::show_flame(const arc::TubePower* t) {
+  const arc::Design& d = workspace_.document.design();
+  const auto print = [&](double si, arc::Dimension dimension, int digits = 3) {
+    return quantity_text(si, dimension, workspace_.units(), digits);
+  };
+  const bool there = t && t->problem.empty();
+  const auto when = [&](const QString& text) { return there ? text : QString(); };
+  const arc::TubeResult none{};
+  const arc::TubeResult& r = there ? t->run : none;
+  const auto part = [&](const char* key, const QString& title, const QString& value, const QString& live,
+                        const char* field, const char* stage, bool hot, QRectF box, QRectF words, Qt::Alignment side) {
+    parts_.push_back({key, title, value, live, field, stage, hot, box, words, side});
+  };
+  part("supply", "Supply", there ? print(t->crest_v, voltage) : QString(), when(print(r.plate_input_w, power)), "", "feed",
+       there && t->crest_v > d.tube.tube.plate_voltage_v, {4, rail_y - 22, 92, 44}, {6, rail_y - 22, 88, 44}, Qt::AlignCenter);
+  part("plate coil", "Plate coil", there ? print(t->circuit.plate_h, inductance) : QString(),
+       when(print(r.tank_rms_a, current, 2)), "primary.turns", "primary", false, {100, 44, 160, 76}, {118, 60, 106, 44},
+       Qt::AlignRight);
+  part("tube", "Tube", when(QString("%1 of %2").arg(print(t ? t->worst_plate_w : 0, power, 2), print(d.tube.tube.plate_dissipation_w, power))),
+       when(QString("peak %1").arg(print(r.cathode_peak_a, current, 2))), "tube.perveance_a_per_v15", "oscillator",
+       there && t->plate_time_s.has_value(), {214, 144, 190, 58}, {276, 150, 130, 44}, Qt::AlignLeft);
+  part("grid resistor", "Grid resistor", print(d.flame.grid_resistor_ohm, resistance),
+       when(QString("%1, %2").arg(print(r.grid_bias_v, voltage, 2), print(r.leak_w, power, 2))), "flame.grid_resistor_ohm",
+       "oscillator", there && r.leak_w > d.flame.grid_resistor_rating_w, {60, 184, 126, 66}, {40, 196, 106, 44}, Qt::AlignRight);
+  part("feedback", "Feedback plate", print(d.flame.feedback_f, capacitance), when(QString("grid to %1").arg(print(r.grid_most_v, voltage, 2))),
+       "flame.feedback_f", "oscillator", there && t->grid_time_s.has_value(), {30, 122, 130, 46}, {14, 122, 120, 44}, Qt::AlignRight);
+  part("resonator", "Resonator", when(print(r.frequency_hz, frequency, 4)), when(print(r.secondary_power_w, power)),
+       "secondary.turns", "resonator", false, {296, 44, 160, 78}, {316, 48, 130, 44}, Qt::AlignLeft);
+  part("flame", "Flame, not isolated", when(print(r.top_peak_v, voltage)), "at plate volts too", "flame.flame_ohm", "oscillator",
+       false, {460, 20, 156, 90}, {450, 118, 164, 44}, Qt::AlignLeft);
+}
+
+// Supply, plate coil, then the resonator lying to the right with its flame; the grid hears the hot end.
+void OscillatorView::draw_flame(QPainter& p) const {
+  const Theme& t = workspace_.theme();
+  const Ink k{p, width() / wide, height() / high};
+  constexpr double x = 240, far_y = 108, hot_x = 470;
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(t.ink, 1.4));
+  k.line(96, rail_y, x, rail_y);
+  k.line(x, far_y, x, 146);
+  k.dot(x, far_y);
+  k.line(x, far_y, 300, far_y);
+  p.setPen(QPen(t.copper, 1.8));
+  k.coil(x, rail_y, far_y, 6);
+  QPainterPath lying(k.at(300, far_y));
+  const double each = (k.at(hot_x, 0).x() - k.at(300, 0).x()) / 12;
+  for (int i = 0; i < 12; ++i)
+    lying.arcTo(QRectF(k.at(300, far_y).x() + i * each, k.at(0, far_y).y() - each / 2, each, each), 180, -180);
+  p.drawPath(lying);
+  p.setPen(QPen(t.ink, 1.6));
+  k.line(hot_x, far_y, hot_x + 10, far_y);
+  k.line(hot_x + 10, far_y, hot_x + 10, 78);
+  p.setPen(QPen(t.arc, 1.6));
+  p.setBrush(t.arc_fill);
+  QPainterPath flame(k.at(hot_x + 10, 76));
+  flame.cubicTo(k.at(hot_x + 28, 64), k.at(hot_x + 22, 44), k.at(hot_x + 11, 20));
+  flame.cubicTo(k.at(hot_x + 2, 44), k.at(hot_x - 6, 62), k.at(hot_x + 10, 76));
+  p.drawPath(flame);
+  p.setBrush(Qt::NoBrush);
+  // The tube below, its grid to the left; the feedback plate hears the hot end through the air.
+  p.setPen(QPen(t.ink, 1.4));
+  p.save();
+  p.translate(k.at(x, 0).x() - k.at(coil_x, 0).x(), 0);
+  draw_tube(k, false);
+  p.restore();
+  const QPointF grid = k.at(x, tube_y) - QPointF(25, 0);
+  p.drawLine(k.at(168, tube_y), grid);
+  k.dot(168, tube_y);
+  k.resistor(168, tube_y, 244);
+  k.ground(168, 244);
+  k.line(168, tube_y, 168, 146);
+  const QPointF plate = k.at(168, 146);
+  p.drawLine(plate - QPointF(12, 0), plate + QPointF(12, 0));
+  p.setPen(QPen(t.second, 1, Qt::DashLine));
+  QPainterPath field(plate - QPointF(0, 4));
+  field.cubicTo(k.at(120, -50), k.at(400, -20), k.at(hot_x, 84));
+  p.drawPath(field);
+  p.setPen(QPen(t.ink, 1.4));
+  const QPointF legs = k.at(x, tube_y) + QPointF(0, 25);
+  p.drawLine(legs + QPointF(-10, -2), legs + QPointF(-10, 4));
+  p.drawLine(legs + QPointF(10, -2), legs + QPointF(10, 4));
+  p.drawLine(legs + QPointF(-10, 4), legs + QPointF(10, 4));
+  p.drawLine(legs + QPointF(0, 4), k.at(x, 244));
+  k.ground(x, 244);
 }
 
 void OscillatorView::place_parts(bool hartley) {
@@ -293,7 +387,10 @@ void OscillatorView::paintEvent(QPaintEvent*) {
     p.setBrush(static_cast<int>(i) == hovered_ ? t.card : QColor(Qt::transparent));
     p.drawRoundedRect(at(parts_[i].box), 4, 4);
   }
-  draw_wires(p, workspace_.document.design().tube.circuit == arc::OscillatorCircuit::hartley);
+  if (arc::is_flame(workspace_.document.design()))
+    draw_flame(p);
+  else
+    draw_wires(p, workspace_.document.design().tube.circuit == arc::OscillatorCircuit::hartley);
   for (const Part& part : parts_) {
     const QRectF where = at(part.words);
     double y = where.top();

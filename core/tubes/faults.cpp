@@ -1,7 +1,7 @@
 // Where to look first with a tube coil: the order of practitioners (common practice, no source).
 #include "coil/advice.h"
 #include "coil/say.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -71,8 +71,10 @@ std::vector<FaultStep> plate_glows(const Design& d, const Analysis&, const Power
   out.push_back({known ? fmt::format("Is the plate expected to glow? It takes {} of {} rated.",
                                      say(p->worst_plate_w, Dimension::power), say(d.tube.tube.plate_dissipation_w, Dimension::power))
                        : std::string("Is the plate within its rating?"),
-                 "Compare with the figures of this stage.", false, "A larger grid leak, or shorter runs.",
-                 [](Design& x) { x.tube.grid_leak_ohm *= 1.5; }, "oscillator", "tube.grid_leak_ohm"});
+                 "Compare with the figures of this stage.", false, "A larger resistor at the grid, or shorter runs.",
+                 [](Design& x) { (is_flame(x) ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) *= 1.5; },
+                 "oscillator", is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm"});
+  if (is_flame(d)) return out;
   out.push_back({"With one tank capacitor more, is it darker for the same arcs?",
                  "Off and shorted, add one, a second at the same variac setting; then one fewer than before.", true,
                  "Keep the better of the two: the tank was off.", {}, "tank", {}});
@@ -112,15 +114,46 @@ std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const Po
            false, "Fit it anew: without it the thyristor fires by itself.", {}, "staccato", "tube.snubber_f"}};
 }
 
-constexpr std::array<FaultSymptom, 4> table{{{"no-arcs", "No arcs", no_arcs},
+constexpr std::array<FaultSymptom, 4> symptom_table{{{"no-arcs", "No arcs", no_arcs},
                                              {"plate-glows", "The plate glows", plate_glows},
                                              {"flashes-over", "Flashes over between windings", flashes_over},
                                              {"staccato", "Staccato does not work", staccato_fails}}};
 
+std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
+  const Say say{units};
+  std::vector<FaultStep> out{{"Are the tube's pins wired as its data sheet shows them, from below?",
+                              "Everything off and shorted; ohmmeter from each pin.", false, "Rewire the socket.", {},
+                              "oscillator", {}},
+                             filament_step(d, units)};
+  out.push_back({fmt::format("Does the grid resistor measure {}?", say(d.flame.grid_resistor_ohm, resistance)),
+                 "Ohmmeter, one end free.", false, "Fit a new one, for a hundred watts and more.", {}, "oscillator",
+                 "flame.grid_resistor_ohm"});
+  out.push_back({"With the feedback plate at half its distance, does it start?",
+                 "Everything off and shorted; then a second at a tenth of the supply.", true,
+                 "It was too small or too far: fix it there.", [](Design& x) { x.flame.feedback_f *= 2; }, "oscillator",
+                 "flame.feedback_f"});
+  out.push_back({"Do plate coil and resonator go the right way: supply end, plate end, foot, hot end?",
+                 "Follow the wire from the supply to the breakout point.", false, "Join the resonator's foot to the plate.",
+                 {}, "primary", {}});
+  out.push_back({"Is the supply's plus at the plate coil and its minus at the cathode?",
+                 "High-voltage probe at a tenth of the supply.", false, "Turn the supply round.", {}, "feed", {}});
+  out.push_back({"Does the flame light when the point is touched with an insulated stick?",
+                 "A dry stick of a metre or more with a wire's end at its tip; never by hand.", true,
+                 "It oscillates and only wants lighting: a sharper point.", {}, "resonator", {}});
+  return out;
+}
+
+constexpr std::array<FaultSymptom, 2> flame_symptom_table{
+    {{"no-flame", "No flame", no_flame}, {"plate-glows", "The plate glows", plate_glows}}};
+
 } // namespace
 
+std::span<const FaultSymptom> flame_symptoms() {
+  return flame_symptom_table;
+}
+
 std::span<const FaultSymptom> tube_symptoms() {
-  return table;
+  return symptom_table;
 }
 
 } // namespace arc

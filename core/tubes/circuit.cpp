@@ -3,9 +3,10 @@
 #include "coil/winding_modes.h"
 #include "coil/streamer.h"
 #include "coil/tapped_primary.h"
+#include "field/handbook.h"
 #include "field/loss.h"
 #include "field/resonator.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/wire.h"
@@ -88,7 +89,7 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   if (!given(d, "tank")) throw std::invalid_argument("tank.capacitance_f: not given yet");
   const TubeOscillator& t = d.tube;
   TubeCircuit c;
-  c.kind = t.circuit;
+  c.wiring = t.circuit == OscillatorCircuit::hartley ? TubeWiring::hartley : TubeWiring::armstrong;
   c.law = tube_law(t.tube, t.in_parallel);
   c.grid_cathode_f = t.tube.grid_cathode_f * t.in_parallel;
   c.grid_plate_f = t.tube.grid_plate_f * t.in_parallel;
@@ -142,6 +143,62 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
       c.feedback_ohm += lamp_ohm(t, now->feedback_a / std::numbers::sqrt2) - lamp_ohm(t, 0);
   }
   return c;
+}
+
+bool is_flame(const Design& design) {
+  return !kind_of(design).tank;
+}
+
+double form_loss(FlameForm form) {
+  return form == FlameForm::plastic ? 4e-4 : form == FlameForm::ceramic ? 1e-4 : 0;
+}
+
+TubeCircuit flame_circuit(const Design& d, const Analysis& a) {
+  const CoilCircuit& coil = a.circuit;
+  if (!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0))
+    throw std::invalid_argument(a.problem.empty() ? "the resonator is not known: enter the secondary, or its measured values"
+                                                  : a.problem);
+  if (!(coil.primary_h > 0))
+    throw std::invalid_argument("the plate coil is not known: enter the primary, or its measured values");
+  const FlameCoil& f = d.flame;
+  TubeCircuit c;
+  c.wiring = TubeWiring::flame;
+  c.law = tube_law(d.tube.tube);
+  c.grid_cathode_f = d.tube.tube.grid_cathode_f;
+  c.grid_plate_f = d.tube.tube.grid_plate_f;
+  c.plate_cathode_f = d.tube.tube.plate_cathode_f;
+  c.plate_h = coil.primary_h + lead_inductance_h(d.primary);
+  c.plate_ohm = std::max(coil.primary_ohm, 1e-3);
+  // A single-layer coil's own capacitance between its ends: Medhurst's table holds for one end at ground.
+  const double diameter = 2 * d.primary.inner_radius_m, high = std::max(d.primary.pitch_m * d.primary.turns, 1e-3);
+  c.tank_f = f.plate_self_f.value_or(medhurst_capacitance_f(high, diameter));
+  double ohm = coil.secondary_ohm;
+  if (!d.equivalent.secondary_resistance_ohm) // the coil at rest was given a plastic form
+    ohm += 2 * std::numbers::pi * coil.resonance_hz * coil.secondary_h *
+           (form_loss(f.form) - form_loss(FlameForm::plastic));
+  c.modes = {{coil.secondary_h, coil.secondary_f, std::max(ohm, 1e-2), 0, 1}};
+  c.feedback_f = f.feedback_f;
+  c.grid_leak_ohm = f.grid_resistor_ohm;
+  c.stopper_ohm = d.tube.grid_stopper_ohm;
+  c.bypass_f = d.tube.bypass_f;
+  c.arc = d.tube.arc;
+  c.breakout_v = d.equivalent.breakout_voltage_v.value_or(a.breakout ? a.breakout->voltage_v : 0);
+  c.streamer_f = d.equivalent.streamer_capacitance_f.value_or(f.flame_f);
+  c.streamer_ohm = d.equivalent.streamer_resistance_ohm.value_or(f.flame_ohm);
+  c.site = d.site;
+  c.rise_s = d.tube.supply_rise_s;
+  if (f.supply_voltage_v) {
+    c.direct_v = f.supply_voltage_v;
+  } else {
+    if (const std::string problem = feed_problem(d.feed, FeedEnd::plate); !problem.empty())
+      throw std::invalid_argument(problem);
+    c.feed = d.feed;
+  }
+  return c;
+}
+
+TubeCircuit circuit_of(const Design& d, const Analysis& a, bool lumped) {
+  return is_flame(d) ? flame_circuit(d, a) : tube_circuit(d, a, lumped);
 }
 
 FilamentPlan filament_plan(const TubeOscillator& t, double mains_hz) {

@@ -2,7 +2,7 @@
 // amperes and watts at it. A click on a part goes to its field; arrow keys go from part to part.
 #pragma once
 
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "workspace.h"
 
 #include <QPainter>
@@ -39,6 +39,8 @@ class OscillatorView : public QWidget {
 
  private:
   void place_parts(bool hartley);
+  void show_flame(const arc::TubePower* tube);
+  void draw_flame(QPainter& painter) const;
   void draw_wires(QPainter& painter, bool hartley) const;
   QPointF at(double x, double y) const;
   QRectF at(const QRectF& box) const;

@@ -1,5 +1,5 @@
 // The path to a tube's plate: the supply as it swings under load, what the line carries, what each block holds.
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "stages/feed_view.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
@@ -67,7 +67,8 @@ class PlateFeedView : public FeedView {
 
   void show_words(const arc::TubePower& t) {
     const arc::TubeResult& r = t.run;
-    if (workspace_.document.design().tube.supply_voltage_v) {
+    const arc::Design& d = workspace_.document.design();
+    if (arc::is_flame(d) ? d.flame.supply_voltage_v : d.tube.supply_voltage_v) {
       head_.verdict->setText(QString("Direct current of %1, as entered").arg(print(t.crest_v, voltage)));
       head_.reason->setText("The blocks here do not count while the oscillator is given its own direct current.");
       return;

@@ -6,7 +6,7 @@
 #include "coil/tapped_primary.h"
 #include "coil/tuning.h"
 #include "coil/validity.h"
-#include "kinds/tube/tube.h"
+#include "tubes/tube.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/bank.h"
@@ -45,7 +45,7 @@ Range expected_tube_arc(double watts) {
 
 
 std::optional<TubeBalance> balance_of(const Design& d, const Analysis& a) {
-  const TubeCircuit c = tube_circuit(d, a, true);
+  const TubeCircuit c = circuit_of(d, a, true);
   return tube_balance(c, crest_supply_v(c));
 }
 
@@ -69,7 +69,26 @@ void add_tank_ideas(const Design& d, std::vector<Idea>& out) {
   }
 }
 
+std::vector<Idea> flame_ideas(const Design& d, UnitSystem units) {
+  std::vector<Idea> out;
+  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  for (const double factor : {0.5, 0.7, 1.4, 2.0}) {
+    const double farad = round_significant(d.flame.feedback_f * factor, 2), ohm = round_significant(d.flame.grid_resistor_ohm * factor, 2);
+    out.push_back({fmt::format("Feedback plate of {}", print(farad, Dimension::capacitance)),
+                   [farad](Design& x) { x.flame.feedback_f = farad; }});
+    out.push_back({fmt::format("Grid resistor of {}", print(ohm, Dimension::resistance)),
+                   [ohm](Design& x) { x.flame.grid_resistor_ohm = ohm; }});
+  }
+  if (!d.equivalent.primary_inductance_h)
+    for (const double more : {-0.5, 0.5, 1.0})
+      if (d.primary.turns + more >= 1)
+        out.push_back({fmt::format("{} of {:.3g} plate turns", more > 0 ? "Coil" : "Coil", d.primary.turns + more),
+                       [more](Design& x) { x.primary.turns += more; }});
+  return out;
+}
+
 std::vector<Idea> ideas(const Design& d, UnitSystem units) {
+  if (is_flame(d)) return flame_ideas(d, units);
   std::vector<Idea> out;
   const TubeOscillator& t = d.tube;
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
@@ -131,12 +150,21 @@ void sweep(const Design& design, const Analysis& analysis, const Work& work, Tub
     std::function<void(Design&, double)> set;
   };
   const bool measured = design.equivalent.feedback_inductance_h.has_value();
-  std::vector<Swept> all{
+  std::vector<Swept> all;
+  if (is_flame(design))
+    all = {{"flame.feedback_f", "Feedback plate", Dimension::capacitance, design.flame.feedback_f, 0.2, 4, false,
+            [](Design& d, double farad) { d.flame.feedback_f = farad; }},
+           {"flame.grid_resistor_ohm", "Grid resistor", Dimension::resistance, design.flame.grid_resistor_ohm, 0.2, 5,
+            false, [](Design& d, double ohm) { d.flame.grid_resistor_ohm = ohm; }},
+           {"equivalent.primary_inductance_h", "Plate coil", Dimension::inductance, out.circuit.plate_h, 0.4, 2.5, true,
+            {}}};
+  else
+    all = {
       {"tank.capacitance_f", "Tank capacitance", Dimension::capacitance, tank_capacitance_f(design.tank), 0.6, 1.6,
        false, {}},
       {"tube.grid_leak_ohm", "Grid leak", Dimension::resistance, design.tube.grid_leak_ohm, 0.25, 4, false,
        [](Design& d, double ohm) { d.tube.grid_leak_ohm = ohm; }}};
-  if (!measured)
+  if (!measured && !is_flame(design))
     all.push_back({"feedback.turns", "Feedback turns", Dimension::number, design.feedback.turns, 0.3, 2, false,
                    [](Design& d, double turns) { d.feedback.turns = turns; }});
   constexpr int across = 25;
@@ -150,8 +178,8 @@ void sweep(const Design& design, const Analysis& analysis, const Work& work, Tub
       try {
         Design changed = design;
         if (s.set) s.set(changed, point.value);
-        TubeCircuit c = tube_circuit(changed, analysis, true);
-        if (!s.set) c.tank_f = point.value;
+        TubeCircuit c = circuit_of(changed, analysis, true);
+        if (!s.set) (s.geometry ? c.plate_h : c.tank_f) = point.value;
         if (const auto b = tube_balance(c, crest_supply_v(c)))
           point = {point.value, true, b->frequency_hz, b->secondary_power_w, b->plate_dissipation_w, b->top_peak_v};
       } catch (const std::invalid_argument&) { // that value makes no circuit
@@ -171,7 +199,7 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
     TubeCircuit c;
     double rail_v;
   };
-  const State middle{tube_circuit(design, analysis, true), out.crest_v};
+  const State middle{circuit_of(design, analysis, true), out.crest_v};
   const auto run = [](const State& s) {
     const auto b = tube_balance(s.c, s.rail_v);
     if (!b) throw std::invalid_argument("it does not swing");
@@ -207,9 +235,9 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
 // The tube that takes most of what several share, and how long plate and grid stand it.
 void share_heat(const Design& d, TubePower& out) {
   const TubeOscillator& t = d.tube;
-  const double most = t.in_parallel > 1 ? 1 + t.sharing : 1;
-  out.worst_plate_w = out.run.plate_dissipation_w / t.in_parallel * most;
-  out.worst_grid_w = out.run.grid_dissipation_w / t.in_parallel * most;
+  const double count = is_flame(d) ? 1 : t.in_parallel, most = count > 1 ? 1 + t.sharing : 1;
+  out.worst_plate_w = out.run.plate_dissipation_w / count * most;
+  out.worst_grid_w = out.run.grid_dissipation_w / count * most;
   out.plate_time_s = time_to_limit_s(out.worst_plate_w / t.tube.plate_dissipation_w, t.tube.plate_heat_s);
   out.grid_time_s = time_to_limit_s(out.worst_grid_w / t.tube.grid_dissipation_w, t.tube.grid_heat_s);
 }
@@ -223,15 +251,7 @@ double duty_of(const TubePower& p) {
   return std::clamp(on_s / std::max(p.run.to_s - p.run.from_s, 1e-9), 0.0, 1.0);
 }
 
-// The feed's load by the power that the run took of it.
-void load_feed(const Design& d, const Work& work, TubePower& out) {
-  if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
-  double square = 0;
-  for (const TubeSample& s : out.run.samples)
-    if (s.time_s >= out.run.from_s) square += s.rail_v * s.rail_v;
-  const auto count = std::ranges::count_if(out.run.samples, [&](const TubeSample& s) { return s.time_s >= out.run.from_s; });
-  if (count == 0) return;
-  const double ohm = std::max(10.0, square / static_cast<double>(count) / out.run.plate_input_w);
+void square_load(const Design& d, double ohm, const Work& work, TubePower& out) {
   try {
     FeedLoads loads = simulate_plate_feed(d.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
     // Between firings, and as the oscillator lets go, leakage and capacitors ring the supply above what a resistor
@@ -243,6 +263,22 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
   } catch (const std::invalid_argument& refusal) {
     out.mains_problem = refusal.what();
   }
+}
+
+// The feed's load by the power that the run took of it.
+void load_feed(const Design& d, const Work& work, TubePower& out) {
+  if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
+  if (!out.on_mains) { // at its crest: a resistor that takes this power there
+    square_load(d, out.crest_v * out.crest_v / out.run.plate_input_w, work, out);
+    return;
+  }
+  double square = 0;
+  for (const TubeSample& s : out.run.samples)
+    if (s.time_s >= out.run.from_s) square += s.rail_v * s.rail_v;
+  const auto count = std::ranges::count_if(out.run.samples, [&](const TubeSample& s) { return s.time_s >= out.run.from_s; });
+  if (count == 0) return;
+  const double ohm = std::max(10.0, square / static_cast<double>(count) / out.run.plate_input_w);
+  square_load(d, ohm, work, out);
 }
 
 } // namespace
@@ -278,13 +314,14 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
   TubePower& t = *part;
   t.filament = filament_plan(design.tube, design.site.mains_frequency_hz);
   try {
-    t.circuit = tube_circuit(design, analysis, options.lumped);
+    t.circuit = circuit_of(design, analysis, options.lumped);
     t.crest_v = crest_supply_v(t.circuit);
     t.start = tube_start(t.circuit, t.crest_v);
     t.balance = tube_balance(t.circuit, t.crest_v);
     work.tell(0.1);
     TubeOptions run{.waveforms = options.waveforms};
-    t.on_mains = !t.circuit.direct_v || t.circuit.staccato;
+    // Megahertz over whole cycles of the mains would take minutes: a flame coil runs at its supply's crest.
+    t.on_mains = !is_flame(design) && (!t.circuit.direct_v || t.circuit.staccato);
     run.mains = t.on_mains;
     // Enough for the supply to settle; a whole firing period where there is one.
     constexpr int settled = 4;
@@ -294,9 +331,12 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     t.duty = duty_of(t);
     share_heat(design, t);
     t.arc_m = expected_tube_arc(t.run.oscillates ? t.run.plate_input_w / std::max(t.duty, 1e-3) : 0);
-    t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a, 2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v,
+    if (!is_flame(design))
+      t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a, 2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v,
                            t.run.frequency_hz};
-    t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
+    if (!is_flame(design)) t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
+    t.form_w = form_loss(design.flame.form) * std::numbers::pi * t.run.frequency_hz * t.circuit.modes.front().capacitance_f *
+               std::pow(t.run.top_peak_v - (is_flame(design) ? t.crest_v : 0), 2);
     t.duty_of_tank.rate_hz = design.site.mains_frequency_hz;
     t.duty_of_tank.what = "swings of the supply";
     load_feed(design, work, t);

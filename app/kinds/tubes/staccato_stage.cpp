@@ -1,7 +1,7 @@
 // Gate of a tube coil: what is asked of the thyristor and what it does, drawn over the supply; power and plate heat
 // over the first minutes; timers that make the pulses.
-#include "kinds/tube/staccato_view.h"
-#include "kinds/tube/tube.h"
+#include "kinds/tubes/staccato_view.h"
+#include "tubes/tube.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"

@@ -1,0 +1,39 @@
+// The row of the flame coil.
+#include "kinds/flame/flame.h"
+#include "tubes/tube.h"
+
+#include <array>
+
+namespace arc {
+
+const CoilKind& flame_kind() {
+  static constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "feed", "flame", "tube"};
+  static constexpr std::array<RunColumn, 5> columns{{{"primary_turns", "Plate turns"},
+                                                     {"resonance_hz", "Coil"},
+                                                     {"line_current_a", "Line"},
+                                                     {"arc_length_m", "Flame"},
+                                                     {"duration_s", "Ran for"}}};
+  static const CoilKind kind{.key = "flame",
+                             .title = "Flame coil",
+                             .purpose = "A silent flame of radio frequency at the tip; not isolated from the supply",
+                             .needs = "One screen-fed pentode, a few turns on ceramic, two kilovolts",
+                             .coupling_low = 0,
+                             .coupling_high = 1,
+                             .tank = false,
+                             .feed_end = FeedEnd::plate,
+                             .clip = false,
+                             .groups = needed,
+                             .modes = flame_modes(),
+                             .run_columns = columns,
+                             .achieved = "arc_length_m",
+                             .analyse = [](const Design&, const TappedPrimary*, Analysis&) {},
+                             .power_json = tube_json,
+                             .rules = flame_rules,
+                             .simulate = simulate_tube_coil,
+                             .checks_before_power = flame_checks,
+                             .steps_after_power = tube_steps_after,
+                             .symptoms = flame_symptoms};
+  return kind;
+}
+
+} // namespace arc

@@ -1,0 +1,186 @@
+// What tube coils print for scripts, and their modes.
+#include "coil/feed_loads_json.h"
+#include "tubes/tube.h"
+#include "timing/timer_json.h"
+
+#include <array>
+#include <nlohmann/json.hpp>
+
+namespace arc {
+namespace {
+
+Json tube_run_json(const TubeResult& r) {
+  Json results{{"oscillates", r.oscillates},
+               {"steady", r.steady},
+               {"intermittent", r.intermittent},
+               {"frequency_hz", r.frequency_hz},
+               {"plate_input_w", r.plate_input_w},
+               {"plate_dissipation_w", r.plate_dissipation_w},
+               {"grid_dissipation_w", r.grid_dissipation_w},
+               {"grid_leak_w", r.leak_w},
+               {"winding_w", r.winding_w},
+               {"trap_w", r.trap_w},
+               {"secondary_power_w", r.secondary_power_w},
+               {"arc_w", r.arc_w},
+               {"plate_average_a", r.plate_average_a},
+               {"grid_average_a", r.grid_average_a},
+               {"grid_bias_v", r.grid_bias_v},
+               {"cathode_peak_a", r.cathode_peak_a},
+               {"top_peak_v", r.top_peak_v},
+               {"plate_most_v", r.plate_most_v},
+               {"plate_least_v", r.plate_least_v},
+               {"grid_most_v", r.grid_most_v},
+               {"grid_least_v", r.grid_least_v},
+               {"tank_peak_v", r.tank_peak_v},
+               {"tank_rms_a", r.tank_rms_a},
+               {"conduction_deg", r.conduction_deg},
+               {"start_s", r.start_s},
+               {"from_s", r.from_s},
+               {"to_s", r.to_s}};
+  if (r.burst_s) results["burst_s"] = *r.burst_s;
+  if (r.breakout_s) results["breakout_s"] = *r.breakout_s;
+  if (r.line_rms_a > 0) {
+    results["line_rms_a"] = r.line_rms_a;
+    results["supply_most_v"] = r.rail_most_v;
+  }
+  if (r.thyristor_peak_a > 0) {
+    results["thyristor_peak_a"] = r.thyristor_peak_a;
+    results["thyristor_rms_a"] = r.thyristor_rms_a;
+    results["thyristor_w"] = r.thyristor_w;
+    results["cathode_most_v"] = r.cathode_most_v;
+    results["thyristor_on_s"] = r.on_s;
+    results["thyristor_off_s"] = r.off_s;
+    results["thyristor_stays_on"] = r.stays_on;
+  }
+  return results;
+}
+
+} // namespace
+
+Json tube_json(const Design& design, const PowerAnalysis& power) {
+  const auto& t = *power.of<TubePower>();
+  Json changes = Json::array(), sweeps = Json::array();
+  for (const TubeChange& c : t.changes)
+    changes.push_back({{"title", c.title}, {"output_ratio", c.output_ratio}, {"plate_ratio", c.plate_ratio}});
+  for (const TubeSweep& s : t.sweeps) {
+    Json points = Json::array();
+    for (const TubePoint& p : s.points)
+      points.push_back({{"value", p.value},
+                        {"oscillates", p.oscillates},
+                        {"frequency_hz", p.frequency_hz},
+                        {"secondary_power_w", p.output_w},
+                        {"plate_dissipation_w", p.plate_w},
+                        {"top_peak_v", p.top_v}});
+    sweeps.push_back({{"of", s.key}, {"points", points}});
+  }
+  const FilamentPlan& f = t.filament;
+  Json filament{{"current_a", f.amps},           {"voltage_v", f.volts}, {"off", f.off},
+                {"cold_a", f.cold_a},            {"turns", f.turns},     {"volts_per_turn", f.volts_per_turn},
+                {"soft_start_ohm", f.soft_ohm}};
+  if (f.series_h) filament["series_h"] = *f.series_h;
+  Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name}, {"changes", changes},
+           {"sweeps", sweeps},           {"bands", t.band}, {"filament", filament}};
+  if (!t.problem.empty()) {
+    out["problem"] = t.problem;
+    return out;
+  }
+  out["run"] = tube_run_json(t.run);
+  out["supply_crest_v"] = t.crest_v;
+  out["start_margin"] = t.start.margin;
+  Json modes = Json::array();
+  for (const TubeMode& m : t.start.modes)
+    modes.push_back({{"frequency_hz", m.frequency_hz}, {"growth_per_s", m.growth_per_s}});
+  out["start_modes"] = modes;
+  if (t.balance)
+    out["balance"] = {{"frequency_hz", t.balance->frequency_hz},
+                      {"plate_input_w", t.balance->plate_input_w},
+                      {"plate_dissipation_w", t.balance->plate_dissipation_w},
+                      {"secondary_power_w", t.balance->secondary_power_w},
+                      {"grid_bias_v", t.balance->grid_bias_v},
+                      {"top_peak_v", t.balance->top_peak_v}};
+  out["duty"] = t.duty;
+  out["worst_plate_w"] = t.worst_plate_w;
+  if (t.plate_time_s) out["plate_time_s"] = *t.plate_time_s;
+  if (t.grid_time_s) out["grid_time_s"] = *t.grid_time_s;
+  out["expected_arc_m"] = {t.arc_m.low, t.arc_m.high};
+  if (t.mains) {
+    out["mains"] = {{"input_power_w", t.mains->input_power_w},
+                    {"line_current_a", t.mains->line_current_a},
+                    {"power_factor", t.mains->power_factor}};
+    out["joints"] = joints_json(*t.mains);
+    out["diodes"] = diodes_json(*t.mains);
+  }
+  if (!t.mains_problem.empty()) out["mains_problem"] = t.mains_problem;
+  return out;
+}
+
+namespace {
+
+constexpr SimulationOption lumped{
+    .flag = "--lumped", .text = "the resonator as one circuit instead of its first three modes", .is_switch = true};
+constexpr std::array<SimulationOption, 1> oscillation_flags{lumped};
+constexpr std::array<SimulationOption, 2> mains_flags{
+    {lumped,
+     {.flag = "--cycles",
+      .text = "of the mains; the figures are of the last, in staccato of a whole firing period. Not given: two, or "
+              "one firing period from switching on",
+      .minimum = 1,
+      .maximum = 50}}};
+
+Simulated simulated(const Design& design, const SimulationValues& values, bool mains) {
+  const std::atomic<bool> never{false};
+  const TubeCircuit circuit = circuit_of(design, analyse(design), values.contains("--lumped"));
+  TubeOptions options{.mains = mains};
+  if (const auto cycles = values.find("--cycles"); cycles != values.end())
+    options.cycles = static_cast<int>(cycles->second);
+  const auto result = std::make_shared<const TubeResult>(simulate_tube(circuit, options, never));
+  return {[result] { return Json{{"results", tube_run_json(*result)}}; },
+          [=, name = design.name] { return tube_netlist(circuit, options, *result, name); },
+          [result] { return tube_csv(*result); }};
+}
+
+constexpr std::array<SimulationMode, 2> ways{
+    {{"--oscillation", "on direct current: the supply's own, or at the crest of one that swings", oscillation_flags,
+      [](const Design& d, const SimulationValues& v) { return simulated(d, v, false); }},
+     {"--mains", "whole cycles of the supply as it swings, staccato where it is set", mains_flags,
+      [](const Design& d, const SimulationValues& v) { return simulated(d, v, true); }}}};
+
+} // namespace
+
+// What is asked of the thyristor, what it does over some seconds (a firing period repeated), and timers for it.
+Json tube_interrupter_json(const Design& design, double seconds) {
+  const double mains_hz = design.site.mains_frequency_hz;
+  Interrupter asked = design.interrupter;
+  const PulsePlan plan = plan_pulses(asked, mains_hz, UnitSystem::metric);
+  Json pulses = Json::array();
+  Json results{{"on_time_s", plan.on_s}, {"rate_hz", plan.rate_hz}, {"duty", plan.duty()}, {"beat_hz", plan.beat_hz}};
+  if (design.tube.staccato) {
+    const std::atomic<bool> never{false};
+    const TubeCircuit circuit = tube_circuit(design, analyse(design));
+    const TubeResult run = simulate_tube(circuit, {.mains = true, .waveforms = false}, never);
+    for (std::size_t i = 0; i < run.on_s.size(); ++i)
+      for (double at = run.on_s[i]; at < seconds && design.interrupter.locked; at += circuit.staccato->period_s) {
+        const double lasts = (i < run.off_s.size() ? run.off_s[i] : run.to_s) - run.on_s[i];
+        pulses.push_back({{"start_s", at}, {"end_s", at + lasts}});
+      }
+    results["thyristor_stays_on"] = run.stays_on;
+    results["plate_dissipation_w"] = run.plate_dissipation_w;
+    results["plate_input_w"] = run.plate_input_w;
+  }
+  return {{"format", "high-arc-interrupter"},
+          {"version", 1},
+          {"name", design.name},
+          {"results", results},
+          {"pulses", pulses},
+          {"timers", timers_json(design.interrupter, plan)}};
+}
+
+std::span<const SimulationMode> tube_modes() {
+  return ways;
+}
+
+std::span<const SimulationMode> flame_modes() {
+  return std::span(ways).first(1);
+}
+
+} // namespace arc

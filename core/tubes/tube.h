@@ -1,0 +1,145 @@
+// Vacuum-tube coils and flame coils, as their kinds share them: the circuit from the design, what it does on direct current and on its swinging
+// supply, how long the plate stands it, its filament, and what a single change would bring. Methods and limits:
+// docs/methods/tube.md.
+#pragma once
+
+#include "circuit/feed_loads.h"
+#include "circuit/tube_run.h"
+#include "coil/advice.h"
+#include "coil/geometry.h"
+#include "coil/kind.h"
+#include "coil/power.h"
+#include "coil/tank_duty.h"
+#include "timing/interrupter.h"
+
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+/// The feedback winding as a circuit; below zero where its ends are swapped.
+struct FeedbackCircuit {
+  double inductance_h = 0, resistance_ohm = 0, wire_m = 0;
+  double plate_coupling = 0, secondary_coupling = 0;
+  double lowest_m = 0; // surface of its lowest wire above the floor; geometry only
+  std::vector<double> mode_h; // mutual with each mode of the resonator
+};
+/// Measured where it was measured, from the geometry elsewhere. Throws std::invalid_argument with what is missing.
+FeedbackCircuit feedback_circuit(const Design& design, const Analysis& analysis,
+                                 const std::vector<WindingMode>& modes);
+
+/// The circuit of a design. Throws std::invalid_argument with what is missing.
+TubeCircuit tube_circuit(const Design& design, const Analysis& analysis, bool lumped = false);
+
+/// Whether the design's kind is the flame coil: plate coil and resonator joined, no tank.
+bool is_flame(const Design& design);
+
+/// The circuit of a flame coil. Plate coil and resonator share no field (they stand apart); the resonator is its
+/// first mode, driven at its foot. Throws std::invalid_argument with what is missing.
+TubeCircuit flame_circuit(const Design& design, const Analysis& analysis);
+
+/// Of whichever kind the design is.
+TubeCircuit circuit_of(const Design& design, const Analysis& analysis, bool lumped);
+
+/// Share of the stored energy that the form takes in each radian: ceramic, plastic, none (common practice, no
+/// source).
+double form_loss(FlameForm form);
+
+/// Resistance in ohms of the lamp in series with the feedback at `rms_a`: from cold to hot with the current to its
+/// hot current, by the power 1.2 (a filament's ohms rise less than its watts; common practice, no source).
+double lamp_ohm(const TubeOscillator& tube, double rms_a);
+
+/// The filament's supply. Series circuit of winding, wiring, inductor and filament, the filament at its hot ohms.
+struct FilamentPlan {
+  double amps = 0;           // of all tubes
+  double volts = 0;          // at the filament
+  double off = 0;            // relative to its rating
+  double cold_a = 0;         // switched on, soft start counted
+  double volts_per_turn = 0; // of the core, from the trial
+  double turns = 0;          // that give the rating through the wiring, without inductor
+  std::optional<double> series_h; // inductor that brings today's winding down to it; empty when it is too low
+  double soft_ohm = 0;            // that keeps switching on within twice the running current
+};
+inline constexpr double filament_band = 0.05; // either way (common practice, no source)
+FilamentPlan filament_plan(const TubeOscillator& tube, double mains_hz);
+
+/// What runs through at one setting of a number, by the first-harmonic balance at the supply's crest.
+struct TubePoint {
+  double value;
+  bool oscillates = false;
+  double frequency_hz = 0, output_w = 0, plate_w = 0, top_v = 0;
+};
+/// One number swept around its present value.
+struct TubeSweep {
+  std::string key;   // of the field
+  std::string title; // "Tank capacitance"
+  Dimension dimension = Dimension::number;
+  double now = 0;
+  std::vector<TubePoint> points;
+};
+
+struct TubeChange {
+  std::string title;
+  double output_ratio, plate_ratio; // power in resonator and arc, heat in the plate, against now
+  double merit;
+  std::function<void(Design&)> apply;
+};
+
+struct TubePower : KindPart {
+  std::string problem; // why there is no simulation
+  TubeCircuit circuit;
+  double crest_v = 0; // of the supply, unloaded
+  TubeStart start;    // there
+  std::optional<TubeBalance> balance;
+  double scale_w = 1;  // plate heat of the full run over that of the balance
+  TubeResult run;      // whole cycles, or direct current
+  bool on_mains = false;
+  double duty = 1;         // share of the cycles in which it is fired
+  double worst_plate_w = 0; // in the tube that takes the most, uneven sharing counted
+  double worst_grid_w = 0;
+  std::optional<double> plate_time_s; // until the plate has warmed past what its rating would bring; empty: never
+  std::optional<double> grid_time_s;
+  FilamentPlan filament;
+  Range arc_m{};
+  double form_w = 0; // in what a flame coil's resonator is wound on
+  TankDuty duty_of_tank;
+  const TankDuty* tank() const override { return duty_of_tank.stress.empty() ? nullptr : &duty_of_tank; }
+  std::shared_ptr<const FeedLoads> mains; // null without a feed
+  std::string mains_problem;
+  const FeedLoads* feed() const override { return mains.get(); }
+  std::vector<TubeChange> changes; // best first
+  std::vector<TubeSweep> sweeps;
+  /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.
+  std::map<std::string, double> band;
+};
+
+/// The feed under a resistor that takes what the oscillator takes; see docs/methods/tube.md.
+FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& site, double load_ohm, double bypass_f,
+                              const std::atomic<bool>& cancelled);
+
+/// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
+/// empty when it never does.
+std::optional<double> time_to_limit_s(double settled, double time_constant_s);
+
+void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out);
+std::span<const FindingRule> tube_rules();
+PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                                 UnitSystem units, const Work& work);
+std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
+                                   UnitSystem units);
+std::vector<CheckItem> tube_checks(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<std::string> tube_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::span<const FaultSymptom> tube_symptoms();
+std::span<const FindingRule> flame_rules();
+std::vector<CheckItem> flame_checks(const Design& design, const Analysis& analysis, UnitSystem units);
+std::span<const FaultSymptom> flame_symptoms();
+Json tube_json(const Design& design, const PowerAnalysis& power);
+/// What is asked of the thyristor, what it does over some seconds, and timers for its gate.
+Json tube_interrupter_json(const Design& design, double seconds);
+std::span<const SimulationMode> tube_modes();
+std::span<const SimulationMode> flame_modes();
+} // namespace arc
