@@ -29,29 +29,6 @@ bool shoot(QWidget& widget, const QString& path, QString* problem) {
   return false;
 }
 
-// A sheet with work in the background: pictured once its part called `ready` is on the screen.
-bool shoot_sheet(MainWindow& window, const QString& name, const QString& ready, const QString& path,
-                 QString* problem) {
-  QDialog* sheet = nullptr; // two stages may have a sheet of this name: the open one
-  for (QDialog* candidate : window.findChildren<QDialog*>(name))
-    if (candidate->isVisible()) sheet = candidate;
-  if (!sheet) {
-    *problem = "the sheet did not open: " + name;
-    return false;
-  }
-  QElapsedTimer waited;
-  waited.start();
-  const auto there = [&] {
-    auto* part = sheet->findChild<QWidget*>(ready);
-    return part && part->isVisible();
-  };
-  while (!there() && waited.elapsed() < 60000) QApplication::processEvents(QEventLoop::AllEvents, 20);
-  const bool done = shoot(*sheet, path, problem);
-  sheet->close();
-  QApplication::processEvents();
-  return done;
-}
-
 } // namespace
 
 bool capture_stages(MainWindow& window, const QString& folder, QString* problem) {
@@ -92,20 +69,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   front->findChild<CoilView*>("coil")->field().wait();
   if (!shoot(window, folder + "/field.png", problem)) return false;
   field->click();
-  // Two toploads beside the demo's own, the sampled bands, a stacked and a drawn topload: shown, then undone.
-  window.document().edit("Kept toploads", [](arc::Design& design) {
-    auto large = design.topload, ball = design.topload;
-    large[0].outer_diameter_m *= 1.4;
-    large[0].centre_above_winding_m += 0.02;
-    ball[0].shape = "sphere";
-    ball[0].diameter_m = 0.25;
-    ball[0].centre_above_winding_m = 0.14;
-    design.topload_variants = {{"Larger ring", large, {}}, {"Ball", ball, {}}};
-  });
-  window.document().wait_for_analysis();
-  front->findChild<QPushButton*>("compare toploads")->click();
-  if (!shoot_sheet(window, "topload comparison", "candidate 2", folder + "/comparison.png", problem)) return false;
-  window.document().history().undo();
+  // A stacked and a drawn topload: shown, then undone.
   window.document().edit("Stack", [](arc::Design& design) {
     arc::ToploadPart bowl;
     bowl.shape = "profile";
@@ -117,8 +81,6 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
   window.document().history().undo();
   window.document().wait_for_analysis();
-  window.findChild<QPushButton*>("from shelf")->click();
-  if (!shoot_sheet(window, "bank finder", "bank offers", folder + "/bank-finder.png", problem)) return false;
   window.open_demo(); // nothing to undo or redo in the last pictures
   window.document().wait_for_simulation();
   show("fire");
@@ -130,11 +92,11 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   struct Picture {
     const char *kind, *stage, *name;
   };
-  for (const Picture& p : {Picture{"exciter", "driver", "exciter-driver"}, Picture{"bridge", "feed", "bridge-feed"},
-                           Picture{"bridge", "bridge", "bridge"}, Picture{"bridge", "gate", "gate"},
-                           Picture{"dual-resonant", "bridge", "dual-resonant"},
-                           Picture{"tube", "oscillator", "tube"}, Picture{"tube", "staccato", "staccato"},
-                           Picture{"flame", "oscillator", "flame"}}) {
+  for (const Picture& p :
+       {Picture{"exciter", "driver", "exciter-driver"}, Picture{"bridge", "feed", "bridge-feed"},
+        Picture{"bridge", "bridge", "bridge"}, Picture{"bridge", "gate", "gate"},
+        Picture{"dual-resonant", "bridge", "dual-resonant"}, Picture{"tube", "oscillator", "tube"},
+        Picture{"tube", "staccato", "staccato"}, Picture{"flame", "oscillator", "flame"}}) {
     window.open_demo(p.kind);
     window.document().wait_for_analysis();
     window.document().wait_for_simulation();

@@ -10,6 +10,7 @@
 #include "field/resonator.h"
 #include "kinds/spark_gap/charging.h"
 #include "kinds/spark_gap/spark_gap.h"
+#include "tubes/tube.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"
 
@@ -215,6 +216,25 @@ void map_of_turns_and_height(benchmark::State& state) {
   }
 }
 BENCHMARK(map_of_turns_and_height)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// One cycle of the mains of a 333 kHz oscillator: the aim is below 150 ms.
+void mains_cycle_of_a_tube(benchmark::State& state) {
+  arc::Design design = example("glass-willow");
+  design.tube.staccato = false;
+  const arc::TubeCircuit circuit = arc::tube_circuit(design, arc::analyse(design), true);
+  const std::atomic<bool> never{false};
+  for (auto _ : state)
+    benchmark::DoNotOptimize(arc::simulate_tube(circuit, {.mains = true, .cycles = 1, .waveforms = false}, never));
+}
+BENCHMARK(mains_cycle_of_a_tube)->Unit(benchmark::kMillisecond)->UseRealTime();
+
+// Steady state by first harmonics, as every drag of a handle needs it: the aim is below 5 ms.
+void balance_of_a_tube(benchmark::State& state) {
+  const arc::Design design = example("glass-willow");
+  const arc::TubeCircuit circuit = arc::tube_circuit(design, arc::analyse(design), true);
+  for (auto _ : state) benchmark::DoNotOptimize(arc::tube_balance(circuit, arc::crest_supply_v(circuit)));
+}
+BENCHMARK(balance_of_a_tube)->Unit(benchmark::kMillisecond)->UseRealTime();
 
 void bank_of_forty_parts(benchmark::State& state) {
   auto parts = arc::shelf_capacitors(arc::starter_shelf());

@@ -164,15 +164,17 @@ class FeedStage : public QWidget {
     work_->setVisible(!empty);
     if (empty) {
       head_.verdict->setText(end() == arc::FeedEnd::bus     ? "Nothing feeds the bus yet"
-                              : end() == arc::FeedEnd::plate ? "Nothing feeds the plate yet"
-                                                             : "Nothing feeds the tank yet");
+                             : end() == arc::FeedEnd::plate ? "Nothing feeds the plate yet"
+                                                            : "Nothing feeds the tank yet");
       head_.reason->setText("The usual arrangements to start from:");
       head_.verdict->setEnabled(true);
       head_.reason->setEnabled(true);
       return;
     }
     strip_->refresh();
-    FeedView* view = end() == arc::FeedEnd::bus ? bus_view_ : end() == arc::FeedEnd::plate ? plate_view_ : tank_view_;
+    FeedView* view = end() == arc::FeedEnd::bus     ? bus_view_
+                     : end() == arc::FeedEnd::plate ? plate_view_
+                                                    : tank_view_;
     views_->setCurrentWidget(view);
     view->refresh();
     head_.verdict->setToolTip(head_.reason->text());

@@ -77,17 +77,20 @@ std::span<const StageSpec> stages() {
       {"oscillator",
        "Oscillator",
        make_oscillator_stage,
-       {"Plate coil, tank, trap and the tube's cap are at kilovolts, direct and radio frequency together: they kill, "
+       {"Plate coil, tank, trap and the tube's cap are at kilovolts, direct and radio frequency together: they "
+        "kill, "
         "and burn at a distance.",
         "Supply and protection capacitors stay charged: off, unplugged, short, leave the clip on.",
         "A tube that does not oscillate turns its input into heat within seconds: watch the plate, one hand on the "
         "switch.",
-        "Glass under vacuum bursts inwards, and is hot: eye protection. Above some ten kilovolts it makes X-rays.", defer},
+        "Glass under vacuum bursts inwards, and is hot: eye protection. Above some ten kilovolts it makes X-rays.",
+        defer},
        "tube"},
       {"staccato",
        "Gate",
        make_staccato_stage,
-       {"The thyristor and its gate float at the cathode: isolate the interrupter by fibre or opto-coupler for two to "
+       {"The thyristor and its gate float at the cathode: isolate the interrupter by fibre or opto-coupler for two "
+        "to "
         "four kilovolts.",
         "The snubber's capacitor stays charged.",
         "Flashing light at a few times a second troubles some people: ask who watches.", defer},

@@ -287,8 +287,14 @@ void FeedStrip::paintEvent(QPaintEvent*) {
   const QRect last = cell_of(blocks_.size() - 1);
   const double left = last.right() + 1, y = last.top() + wire_y;
   wire(left, left + end_middle - symbol_width / 2, y);
-  words(end == arc::FeedEnd::bus ? "Bridge" : end == arc::FeedEnd::plate ? "Plate coil" : "Tank", left + end_middle - 40, last.top(), 80);
-  symbol(end == arc::FeedEnd::bus ? "full-bridge" : end == arc::FeedEnd::plate ? "triode" : "gap-and-tank", {left + end_middle, y});
+  words(end == arc::FeedEnd::bus     ? "Bridge"
+        : end == arc::FeedEnd::plate ? "Plate coil"
+                                     : "Tank",
+        left + end_middle - 40, last.top(), 80);
+  symbol(end == arc::FeedEnd::bus     ? "full-bridge"
+         : end == arc::FeedEnd::plate ? "triode"
+                                      : "gap-and-tank",
+         {left + end_middle, y});
 }
 
 // ---- what they say

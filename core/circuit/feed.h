@@ -116,7 +116,10 @@ struct BlockKind {
 
   /// Whether it is among the blocks of a path to this end.
   bool serves(FeedEnd end) const {
-    return end == FeedEnd::tank ? ends.tank : end == FeedEnd::bus ? ends.bus : end == FeedEnd::plate ? ends.plate : true;
+    return end == FeedEnd::tank    ? ends.tank
+           : end == FeedEnd::bus   ? ends.bus
+           : end == FeedEnd::plate ? ends.plate
+                                   : true;
   }
 };
 

@@ -163,10 +163,9 @@ FeedBlock plate_ovens(double mains_v, double plate_v, double crest) {
 
 std::vector<FeedBlock> shifted(double mains_v, double plate_v) {
   const double inverse = round_significant(2.5 * plate_v, 1);
-  return joined(wall(16), {plate_ovens(mains_v, plate_v, 2),
-                           with("level-shifter", {{"capacitance_f", 1e-6},
-                                                  {"inverse_voltage_v", inverse},
-                                                  {"average_current_a", 0.5}})});
+  return joined(wall(16), {plate_ovens(mains_v, plate_v, 2), with("level-shifter", {{"capacitance_f", 1e-6},
+                                                                                    {"inverse_voltage_v", inverse},
+                                                                                    {"average_current_a", 0.5}})});
 }
 
 std::vector<FeedBlock> full_wave(double mains_v, double plate_v) {
@@ -205,11 +204,13 @@ std::span<const FeedArrangement> feed_arrangements() {
       {"plain", "Rectified mains behind a thermistor", "The least that works, for a small coil at full mains",
        FeedEnd::bus, plain},
       {"shifted", "Oven transformer and level shifter",
-       "Swings from zero to twice the peak once a cycle: tall arcs, and what staccato needs", FeedEnd::plate, shifted},
+       "Swings from zero to twice the peak once a cycle: tall arcs, and what staccato needs", FeedEnd::plate,
+       shifted},
       {"full-wave", "Oven transformers, full wave",
        "Two humps a cycle: fuller, softer arcs; more transformers for the same volts", FeedEnd::plate, full_wave},
       {"filtered", "Full wave with choke and reservoir",
-       "Direct current: a quiet flame; the plate works all the time and the store can kill", FeedEnd::plate, filtered},
+       "Direct current: a quiet flame; the plate works all the time and the store can kill", FeedEnd::plate,
+       filtered},
   }};
   return all;
 }

@@ -207,8 +207,9 @@ std::string circuit_problem(const TubeCircuit& c) {
            {c.law.knee_v, "the tube's knee"},
            {c.plate_h, "the plate coil's inductance"},
            {c.tank_f, "the tank's capacitance"},
-           {c.wiring == TubeWiring::flame ? c.feedback_f : c.feedback_h,
-            c.wiring == TubeWiring::flame ? "the feedback plate's capacitance" : "the feedback winding's inductance"},
+           {c.wiring == TubeWiring::flame ? c.feedback_f : c.feedback_h, c.wiring == TubeWiring::flame
+                                                                             ? "the feedback plate's capacitance"
+                                                                             : "the feedback winding's inductance"},
            {c.grid_leak_ohm, "the grid leak"},
            {c.wiring == TubeWiring::flame ? 1 : c.grid_leak_f, "the grid leak's capacitor"}})
     if (std::string problem = need(value, what); !problem.empty()) return problem;
@@ -282,8 +283,8 @@ using Eigen::MatrixXd;
 using Eigen::VectorXd;
 using Complex = std::complex<double>;
 
-// The network on a constant rail, without thyristor, its arc joined: what start and balance look at. Ports are plate
-// and grid, volts to the cathode.
+// The network on a constant rail, without thyristor, its arc joined: what start and balance look at. Ports are
+// plate and grid, volts to the cathode.
 struct Still {
   TubeNetwork parts;
   MatrixXd rate, in, out; // states by states, by amperes into the ports, ports by states
@@ -471,9 +472,18 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
   const Complex ratio = ports(1) / ports(0);
   const Balance balance{still, c, solver.eigenvalues()(best).imag() / (2 * std::numbers::pi)};
   // Swing and bias to start from, over the supply and over the grid's swing.
-  constexpr std::array<std::pair<double, double>, 12> starts{{{1.0, 0.6}, {1.1, 0.6}, {0.8, 0.6}, {0.5, 0.6},
-                                                              {0.2, 0.6}, {0.05, 0.6}, {1.0, 0.3}, {1.0, 0.85},
-                                                              {0.9, 0.45}, {1.15, 0.75}, {0.7, 0.3}, {0.6, 0.8}}};
+  constexpr std::array<std::pair<double, double>, 12> starts{{{1.0, 0.6},
+                                                              {1.1, 0.6},
+                                                              {0.8, 0.6},
+                                                              {0.5, 0.6},
+                                                              {0.2, 0.6},
+                                                              {0.05, 0.6},
+                                                              {1.0, 0.3},
+                                                              {1.0, 0.85},
+                                                              {0.9, 0.45},
+                                                              {1.15, 0.75},
+                                                              {0.7, 0.3},
+                                                              {0.6, 0.8}}};
   for (const auto& [swing, bias] : starts) {
     const Complex grid = -ratio * swing;
     Balance::Unknowns u;

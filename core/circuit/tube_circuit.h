@@ -19,8 +19,8 @@ namespace arc {
 struct ShifterSupply {
   double emf_v; // RMS
   double henry, ohm;
-  double farad;             // of the shifter's capacitor
-  double on_ohm, off_ohm;   // of its diodes
+  double farad;           // of the shifter's capacitor
+  double on_ohm, off_ohm; // of its diodes
   bool operator==(const ShifterSupply&) const = default;
 };
 
@@ -45,7 +45,7 @@ struct TubeCircuit {
   double grid_cathode_f = 0, grid_plate_f = 0, plate_cathode_f = 0;
   double plate_h = 0, plate_ohm = 0, tank_f = 0; // of a flame coil its own capacitance
   double feedback_h = 0, feedback_ohm = 0;
-  double feedback_f = 0; // of a flame coil, from hot end to grid
+  double feedback_f = 0;       // of a flame coil, from hot end to grid
   double plate_feedback_h = 0; // mutual; below zero when the feedback's ends are swapped
   std::vector<WindingMode> modes;
   std::vector<double> feedback_mode_h; // mutual of the feedback winding with each mode
@@ -69,17 +69,17 @@ struct TubeNetwork {
   Network network;
   Node rail = 0, coil = 0; // the supply's end, and the plate coil's behind `rail_ohm`
   Node plate = 0, grid = 0, cathode = 0;
-  std::size_t plate_coil = 0;                    // inductor
-  std::optional<std::size_t> feedback_coil;      // likewise
+  std::size_t plate_coil = 0;                     // inductor
+  std::optional<std::size_t> feedback_coil;       // likewise
   std::vector<std::size_t> mode_coils, mode_caps; // inductors, capacitors
-  std::size_t tank = 0;                          // capacitor
-  std::size_t leak = 0;                          // resistor
-  std::optional<std::size_t> trap, stopper;      // resistors
-  std::optional<std::size_t> arc, thyristor;     // switches
-  std::optional<std::size_t> winding;            // inductor of a measured supply, whose current is its line's
-  double start_deg = 0;                          // of the mains' sine, at t = 0, where the supply rises from zero
-  double line_per_a = 0;                         // amperes of the line for one of the source's in the network
-  std::size_t source_resistor = 0;               // whose current that is
+  std::size_t tank = 0;                           // capacitor
+  std::size_t leak = 0;                           // resistor
+  std::optional<std::size_t> trap, stopper;       // resistors
+  std::optional<std::size_t> arc, thyristor;      // switches
+  std::optional<std::size_t> winding;             // inductor of a measured supply, whose current is its line's
+  double start_deg = 0;                           // of the mains' sine, at t = 0, where the supply rises from zero
+  double line_per_a = 0;                          // amperes of the line for one of the source's in the network
+  std::size_t source_resistor = 0;                // whose current that is
 };
 inline constexpr double rail_ohm = 0.01;
 
@@ -117,11 +117,11 @@ struct TubeBalance {
   double secondary_power_w = 0;      // resonator's loss and arc together
   double conduction_deg = 0;
 };
-/// Solves plate and grid phasors, bias and frequency so that the tube's first harmonics, by quadrature over a period,
-/// are what the network asks. Mostly within 1 % of the full solution in input and 5 % in plate heat for Armstrong (at
-/// most 4 and 13 % over 200 random circuits), 8 and
-/// 16 % for Hartley, whose grid is far from a sine. The arc counts unless it never does. Empty when nothing grows, and
-/// for some 3 % of ordinary circuits, where Newton finds none. Under 5 ms.
+/// Solves plate and grid phasors, bias and frequency so that the tube's first harmonics, by quadrature over a
+/// period, are what the network asks. Mostly within 1 % of the full solution in input and 5 % in plate heat for
+/// Armstrong (at most 4 and 13 % over 200 random circuits), 8 and 16 % for Hartley, whose grid is far from a sine.
+/// The arc counts unless it never does. Empty when nothing grows, and for some 3 % of ordinary circuits, where
+/// Newton finds none. Under 5 ms.
 std::optional<TubeBalance> tube_balance(const TubeCircuit& circuit, double rail_v);
 
 } // namespace arc

@@ -51,7 +51,8 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   const std::string a = node(parts.plate), g = node(parts.grid), k = node(parts.cathode);
   line("Bgrid {0} gk I={1:.8g}*pwr(max(0,v({0},{2})),1.5)", g, c.law.grid_perveance, k);
   line("Vgrid gk {} 0", k);
-  line("Bplate {0} ak I=v({0},{1})>0 ? max(0,{2:.8g}*pwr(max(0,v({3},{1})+{6:.8g}+v({0},{1})/{4:.8g}),1.5)-i(Vgrid))*v({0},{1})/"
+  line("Bplate {0} ak I=v({0},{1})>0 ? "
+       "max(0,{2:.8g}*pwr(max(0,v({3},{1})+{6:.8g}+v({0},{1})/{4:.8g}),1.5)-i(Vgrid))*v({0},{1})/"
        "(v({0},{1})+{5:.8g}) : 0",
        a, k, c.law.perveance, g, c.law.mu, c.law.knee_v, c.law.offset_v);
   line("Vplate ak {} 0", k);
@@ -108,22 +109,25 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
     line("Bline line 0 V=(v(n{})-v(n{}))/{:.10g}", r.a, r.b, r.ohm / parts.line_per_a);
     saved += " v(line)";
   }
-  const double hz = result.frequency_hz > 0 ? result.frequency_hz
-                                            : resonance_hz(c.modes.front().inductance_h, c.modes.front().capacitance_f);
+  const double hz = result.frequency_hz > 0
+                        ? result.frequency_hz
+                        : resonance_hz(c.modes.front().inductance_h, c.modes.front().capacitance_f);
   const double step_s = options.mains ? 1 / (hz * 80) : 1 / (hz * 600);
   line(".options method=trap reltol=1e-5 abstol=1e-7 vntol=1e-4 chgtol=1e-14 trtol=7 itl4=100");
   line(".save {}", saved);
   line(".tran {:.6g} {:.9g} {:.9g} {:.6g} uic", step_s, result.to_s, options.mains ? result.from_s : 0.0, step_s);
-  constexpr Measured measured[] = {{"plate_input_w", "avg v(input)"},     {"plate_dissipation_w", "avg v(heat)"},
-                                   {"grid_average_a", "avg i(Vgrid)"},    {"grid_bias_v", "avg v(bias)"},
-                                   {"cathode_peak_a", "max v(cathode)"},  {"top_peak_v", "max v(topabs)"},
+  constexpr Measured measured[] = {{"plate_input_w", "avg v(input)"},    {"plate_dissipation_w", "avg v(heat)"},
+                                   {"grid_average_a", "avg i(Vgrid)"},   {"grid_bias_v", "avg v(bias)"},
+                                   {"cathode_peak_a", "max v(cathode)"}, {"top_peak_v", "max v(topabs)"},
                                    {"secondary_power_w", "avg v(lost)"}};
   for (const Measured& m : measured)
     line(".meas tran {} {} from={:.10g} to={:.10g}", m.name, m.how, result.from_s, result.to_s);
-  if (parts.line_per_a > 0) line(".meas tran line_rms_a rms v(line) from={:.10g} to={:.10g}", result.from_s, result.to_s);
+  if (parts.line_per_a > 0)
+    line(".meas tran line_rms_a rms v(line) from={:.10g} to={:.10g}", result.from_s, result.to_s);
   if (result.oscillates) {
     const double from_s = options.mains ? std::max(result.from_s, result.crest_s - 10 / hz) : result.from_s;
-    line(".meas tran ten_cycles trig v(swing) val=0 rise=1 td={0:.10g} targ v(swing) val=0 rise=11 td={0:.10g}", from_s);
+    line(".meas tran ten_cycles trig v(swing) val=0 rise=1 td={0:.10g} targ v(swing) val=0 rise=11 td={0:.10g}",
+         from_s);
     line(".meas tran frequency_hz param='10/ten_cycles'");
   }
   line(".end");

@@ -18,9 +18,10 @@
 namespace arc {
 namespace {
 
-constexpr int steps_in_period = 140; // of the faster of tank and resonator
+constexpr int steps_in_period = 120; // of the faster of tank and resonator
 constexpr int look_every = 4; // steps between looks at diodes and at what is summed; one while the tube is cut off
 constexpr double conducts_a = 0.01;
+constexpr double loud_v = 100; // at the top, beside which noise at the plate is nothing
 constexpr int most_rows = 64;
 
 using Eigen::Index;
@@ -42,9 +43,18 @@ struct Width {
   int rows;
   Sweep sweep;
 };
-constexpr std::array<Width, 12> widths{{{12, sweep<12>}, {16, sweep<16>}, {18, sweep<18>}, {20, sweep<20>},
-                                        {22, sweep<22>}, {24, sweep<24>}, {28, sweep<28>}, {32, sweep<32>},
-                                        {36, sweep<36>}, {40, sweep<40>}, {48, sweep<48>}, {most_rows, sweep<most_rows>}}};
+constexpr std::array<Width, 12> widths{{{12, sweep<12>},
+                                        {16, sweep<16>},
+                                        {18, sweep<18>},
+                                        {20, sweep<20>},
+                                        {22, sweep<22>},
+                                        {24, sweep<24>},
+                                        {28, sweep<28>},
+                                        {32, sweep<32>},
+                                        {36, sweep<36>},
+                                        {40, sweep<40>},
+                                        {48, sweep<48>},
+                                        {most_rows, sweep<most_rows>}}};
 
 const Width& width_for(int rows) {
   for (const Width& w : widths)
@@ -113,7 +123,8 @@ enum Signal { rail_v, leak_v, trap_v, stopper_v, arc_v, cathode_v, line_a, signa
 // Sums over a stretch of time.
 struct Sums {
   double time_s = 0;
-  double input_j = 0, plate_j = 0, grid_j = 0, leak_j = 0, winding_j = 0, trap_j = 0, foot_j = 0, arc_j = 0, thyristor_j = 0;
+  double input_j = 0, plate_j = 0, grid_j = 0, leak_j = 0, winding_j = 0, trap_j = 0, foot_j = 0, arc_j = 0,
+         thyristor_j = 0;
   double plate_c = 0, grid_c = 0, grid_vs = 0;
   double line_a2s = 0, tank_a2s = 0, feedback_a2s = 0, thyristor_a2s = 0;
   double cathode_peak_a = 0, rail_most_v = 0, cathode_most_v = 0, thyristor_peak_a = 0;
@@ -147,7 +158,8 @@ class TubeRun {
     next_.resize(static_cast<std::size_t>(rows_));
     double* x = x_.data();
     for (std::size_t i = 0; i < net_.capacitors.size(); ++i) x[i] = net_.capacitors[i].start_v;
-    for (std::size_t i = 0; i < net_.inductors.size(); ++i) x[net_.capacitors.size() + i] = net_.inductors[i].start_a;
+    for (std::size_t i = 0; i < net_.inductors.size(); ++i)
+      x[net_.capacitors.size() + i] = net_.inductors[i].start_a;
     x[states_ - 3] = c_.direct_v ? 0 : 1;
     x[states_ - 2] = std::sin(parts_.start_deg * std::numbers::pi / 180);
     x[states_ - 1] = std::cos(parts_.start_deg * std::numbers::pi / 180);
@@ -200,13 +212,13 @@ class TubeRun {
   double va_ = 0, vg_ = 0; // to the cathode
   TubeCurrents now_{};
   std::complex<double> noise_{1, 0}, noise_step_, noise_stride_; // a turning vector: its height is the noise
-  double filtered_a_ = 0; // the thyristor's current, averaged
+  double filtered_a_ = 0;                                        // the thyristor's current, averaged
   bool gate_ = false, was_on_ = false;
   int since_look_ = 0;
   double looked_s_ = 0;
   double charge_c_ = 0, last_rail_v_ = 0; // into the coil since the last look
   double last_top_v_ = 0, last_top_s_ = 0, last_rise_s_ = 0;
-  std::int64_t rises_ = 0; // of the top volts through zero
+  std::int64_t rises_ = 0;              // of the top volts through zero
   double swing_v_ = 0, swing_on_s_ = 0; // of the present period: top volts, and how long the plate conducts
   Sums sums_;
   double sums_stored_j_ = 0;
@@ -244,7 +256,8 @@ void TubeRun::build(Topology& t) const {
   const auto row = [&](Node node) -> RowVectorXd {
     return node == 0 ? RowVectorXd::Zero(n) : RowVectorXd(space.nodes.row(port(node)));
   };
-  // The charge into the coil and the grid's volt-seconds are carried along as two more states, so that they are exact.
+  // The charge into the coil and the grid's volt-seconds are carried along as two more states, so that they are
+  // exact.
   const Index m = n + 2;
   MatrixXd all = MatrixXd::Zero(m + 6, m + 6);
   all.topLeftCorner(n, n) = space.rate * h_;
@@ -303,7 +316,8 @@ void TubeRun::build(Topology& t) const {
 
 double TubeRun::top_v() const {
   double sum = 0;
-  for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i) sum += c_.modes[i].top_per_v * x_.data()[parts_.mode_caps[i]];
+  for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i)
+    sum += c_.modes[i].top_per_v * x_.data()[parts_.mode_caps[i]];
   return sum;
 }
 
@@ -382,7 +396,9 @@ void TubeRun::small_step() {
     noise_ *= noise_step_;
     x[states_ + 3] = c_.noise_a * noise_.imag();
   }
-  sweep_(t.step.data(), columns_, x, y);
+  // Once it swings, noise is nothing.
+  const bool heard = columns_ > states_ + 2 && std::abs(last_top_v_) < loud_v;
+  sweep_(t.step.data(), heard ? columns_ : states_ + 2, x, y);
   const double plate_0 = y[states_], grid_0 = y[states_ + 1];
   double va = va_, vg = vg_;
   TubeCurrents a = now_;
@@ -468,7 +484,8 @@ void TubeRun::look(double weight_s) {
   last_rail_v_ = rail;
   charge_c_ = 0;
   sums_.leak_j += weight_s * leak * leak / net_.resistors[parts_.leak].ohm;
-  sums_.winding_j += weight_s * (plate_coil_a * plate_coil_a * c_.plate_ohm + feedback_a * feedback_a * c_.feedback_ohm);
+  sums_.winding_j +=
+      weight_s * (plate_coil_a * plate_coil_a * c_.plate_ohm + feedback_a * feedback_a * c_.feedback_ohm);
   if (parts_.stopper) {
     const double volts = read(stopper_v);
     sums_.winding_j += weight_s * volts * volts / net_.resistors[*parts_.stopper].ohm;
@@ -522,8 +539,8 @@ void TubeRun::look(double weight_s) {
   bin_.top = std::max(bin_.top, std::abs(top));
   if (bin_.time_s >= bin_s_) {
     const double t = bin_.time_s;
-    out_.samples.push_back({time_s_ - t / 2, bin_.rail / t, bin_.top, bin_.plate / t, bin_.bias / t,
-                            std::sqrt(bin_.line / t)});
+    out_.samples.push_back(
+        {time_s_ - t / 2, bin_.rail / t, bin_.top, bin_.plate / t, bin_.bias / t, std::sqrt(bin_.line / t)});
     bin_ = {};
   }
   if (parts_.thyristor) thyristor(weight_s);
@@ -577,8 +594,8 @@ void TubeRun::conclude(TubeResult& out) const {
   out.secondary_power_w = (s.foot_j + s.arc_j) / t;
   out.thyristor_w = s.thyristor_j / t;
   out.stored_w = (stored_j() - sums_stored_j_) / t;
-  out.balance_w = out.plate_input_w - out.plate_dissipation_w - out.grid_dissipation_w - out.leak_w - out.winding_w -
-                  out.trap_w - out.secondary_power_w - out.thyristor_w - out.stored_w;
+  out.balance_w = out.plate_input_w - out.plate_dissipation_w - out.grid_dissipation_w - out.leak_w -
+                  out.winding_w - out.trap_w - out.secondary_power_w - out.thyristor_w - out.stored_w;
   out.plate_average_a = s.plate_c / t;
   out.grid_average_a = s.grid_c / t;
   out.grid_bias_v = s.grid_vs / t;
@@ -641,9 +658,12 @@ TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
     TubeResult now{};
     conclude(now);
     swing = (now.plate_most_v - now.plate_least_v) / 2;
-    const auto near = [](double a, double b) { return std::abs(a - b) <= 2e-3 * std::max(std::abs(a), std::abs(b)); };
+    const auto near = [](double a, double b) {
+      return std::abs(a - b) <= 2e-3 * std::max(std::abs(a), std::abs(b));
+    };
     const bool swings = swing > still_share * rail;
-    const bool same = near(now.top_peak_v, before.top_peak_v) && near(now.plate_dissipation_w, before.plate_dissipation_w);
+    const bool same =
+        near(now.top_peak_v, before.top_peak_v) && near(now.plate_dissipation_w, before.plate_dissipation_w);
     alike = swings && same ? alike + 1 : 0;
     // Held by a charged grid leak it only waits.
     const bool waits = read(leak_v) < -0.05 * rail / c_.law.mu;
@@ -759,7 +779,8 @@ TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
 
 } // namespace
 
-TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options, const std::atomic<bool>& cancelled) {
+TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options,
+                         const std::atomic<bool>& cancelled) {
   if (!options.mains || circuit.direct_v) {
     TubeCircuit still = circuit;
     still.direct_v = crest_supply_v(circuit);

@@ -1,9 +1,10 @@
 // A tube oscillator in time: start-up and steady state on direct current, whole cycles of a swinging supply, bursts
 // by a thyristor. Between changes of switches and diodes the network is linear and is advanced exactly, with the
-// tube's two currents straight over each step and solved at its end (an exponential first-order hold, 1/140 of the
-// fastest period); while tube and grid are cut off, several steps at once. Powers within 0.3 % of the SPICE program.
-// Limits: electrode capacitances constant, no electron transit, no secondary emission from the grid; diodes and
-// thyristor change at the end of a step; the arc hangs on the resonator's first mode. Method: docs/methods/tube.md.
+// tube's two currents straight over each step and solved at its end (an exponential first-order hold, 1/120 of the
+// fastest period); while tube and grid are cut off, several steps at once. Powers within 0.3 % of the SPICE
+// program. Limits: electrode capacitances constant, no electron transit, no secondary emission from the grid;
+// diodes and thyristor change at the end of a step; the arc hangs on the resonator's first mode. Method:
+// docs/methods/tube.md.
 #pragma once
 
 #include "circuit/tube_circuit.h"
@@ -46,8 +47,8 @@ struct TubeResult {
   double plate_average_a = 0, grid_average_a = 0, grid_bias_v = 0, cathode_peak_a = 0;
   double plate_most_v = 0, plate_least_v = 0, grid_most_v = 0, grid_least_v = 0;
   double top_peak_v = 0, tank_peak_v = 0, tank_rms_a = 0, feedback_rms_a = 0;
-  double conduction_deg = 0; // while it oscillates
-  double start_s = 0;        // until nine tenths of the top volts
+  double conduction_deg = 0;        // while it oscillates
+  double start_s = 0;               // until nine tenths of the top volts
   std::optional<double> burst_s;    // period of an intermittent oscillation
   std::optional<double> breakout_s; // when the arc joined
   double line_rms_a = 0;            // of the line, or of a measured supply's winding
@@ -62,7 +63,8 @@ struct TubeResult {
 };
 
 /// Throws std::invalid_argument with what does not make a circuit, or has no solution.
-TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options, const std::atomic<bool>& cancelled);
+TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options,
+                         const std::atomic<bool>& cancelled);
 
 struct TubeStep {
   using Result = TubeResult;

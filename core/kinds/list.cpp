@@ -3,8 +3,8 @@
 #include "kinds/bridge/bridge.h"
 #include "kinds/dual_resonant/dual_resonant.h"
 #include "kinds/exciter/exciter.h"
-#include "kinds/spark_gap/spark_gap.h"
 #include "kinds/flame/flame.h"
+#include "kinds/spark_gap/spark_gap.h"
 #include "kinds/tube/tube.h"
 
 #include <array>
@@ -12,8 +12,8 @@
 namespace arc {
 
 std::span<const CoilKind* const> coil_kinds() {
-  static const std::array<const CoilKind*, 6> kinds{&spark_gap_kind(), &exciter_kind(), &bridge_kind(),
-                                                    &dual_resonant_kind(), &tube_kind(), &flame_kind()};
+  static const std::array<const CoilKind*, 6> kinds{&spark_gap_kind(),     &exciter_kind(), &bridge_kind(),
+                                                    &dual_resonant_kind(), &tube_kind(),    &flame_kind()};
   return kinds;
 }
 

@@ -225,14 +225,14 @@ struct FeedbackWinding {
 
 /// What lights the filament.
 struct FilamentSupply {
-  double open_v = 12.6;         // of its transformer's winding, loaded with the filament alone
-  double series_h = 0;          // an inductor that brings it down; 0: none
-  double wiring_ohm = 0.005;    // to the socket and back
-  double trial_turns = 10;      // of a trial winding on its core
-  double trial_v = 2.5;         // which it gave
-  double soft_ohm = 0;          // in series while it warms; 0: none
-  double soft_s = 10;           // until a switch bridges it
-  double cold_ratio = 0.12;     // resistance of the filament cold over hot
+  double open_v = 12.6;          // of its transformer's winding, loaded with the filament alone
+  double series_h = 0;           // an inductor that brings it down; 0: none
+  double wiring_ohm = 0.005;     // to the socket and back
+  double trial_turns = 10;       // of a trial winding on its core
+  double trial_v = 2.5;          // which it gave
+  double soft_ohm = 0;           // in series while it warms; 0: none
+  double soft_s = 10;            // until a switch bridges it
+  double cold_ratio = 0.12;      // resistance of the filament cold over hot
   double decoupling_f = 0.01e-6; // from each leg to ground; 0: none
   bool operator==(const FilamentSupply&) const = default;
 };
@@ -268,13 +268,13 @@ enum class FlameForm { ceramic, plastic, air };
 
 /// A flame coil: what it has beside tube and coils. See kinds/flame/.
 struct FlameCoil {
-  double feedback_f = 0.3e-12;             // between the hot end's plate and the grid
-  std::optional<double> plate_self_f;      // of the plate coil; absent: by its size
+  double feedback_f = 0.3e-12;        // between the hot end's plate and the grid
+  std::optional<double> plate_self_f; // of the plate coil; absent: by its size
   double grid_resistor_ohm = 10e3;
   double grid_resistor_rating_w = 100;
-  std::optional<double> supply_voltage_v;  // direct current; absent: what the feed gives
+  std::optional<double> supply_voltage_v;      // direct current; absent: what the feed gives
   double flame_ohm = 200e3, flame_f = 0.3e-12; // the flame as a resistor behind a capacitance
-  FlameForm form = FlameForm::ceramic;     // what the resonator is wound on
+  FlameForm form = FlameForm::ceramic;         // what the resonator is wound on
   bool operator==(const FlameCoil&) const = default;
 };
 

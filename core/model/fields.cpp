@@ -192,7 +192,8 @@ const std::array fields{
                                                           "… its resistance, measured", resistance, 1e-3, 1e5),
     field<equivalent, &Equivalent::shifter_capacitance_f>(
         "equivalent.shifter_capacitance_f", "Level shifter's capacitor, measured", capacitance, 1e-9, 1e-2),
-    field<equivalent, &Equivalent::diode_on_ohm>("equivalent.diode_on_ohm", "Its diodes, on", resistance, 1e-3, 1e5),
+    field<equivalent, &Equivalent::diode_on_ohm>("equivalent.diode_on_ohm", "Its diodes, on", resistance, 1e-3,
+                                                 1e5),
     field<equivalent, &Equivalent::diode_off_ohm>("equivalent.diode_off_ohm", "Its diodes, off", resistance, 1e4,
                                                   1e12),
 };

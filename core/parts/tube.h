@@ -1,7 +1,7 @@
 // Vacuum tubes: currents from volts, pentodes as the triode that their grids make of them, and the numbers from a
 // data sheet's curves. Source of the law: Child 1911 and Langmuir 1913 (three-halves power), for a triode with the
-// equivalent diode's voltage, as in Spangenberg, Vacuum Tubes, 1948 (from memory); the knee and the grid's share are
-// empirical.
+// equivalent diode's voltage, as in Spangenberg, Vacuum Tubes, 1948 (from memory); the knee and the grid's share
+// are empirical.
 #pragma once
 
 #include "model/devices.h"
@@ -14,7 +14,8 @@
 namespace arc {
 
 /// The law of a triode: Ik = G max(0, vg + v0 + va/mu)^1.5, Ig = Gg max(0, vg)^1.5,
-/// Ia = max(0, Ik - Ig) va/(va + Vk) for va > 0, else none. What the knee keeps from the plate goes back to the cathode.
+/// Ia = max(0, Ik - Ig) va/(va + Vk) for va > 0, else none. What the knee keeps from the plate goes back to the
+/// cathode.
 struct TubeLaw {
   double perveance;      // G, A/V^1.5
   double grid_perveance; // Gg, A/V^1.5
@@ -43,8 +44,8 @@ struct CurvePoint {
 };
 
 /// What three points say: mu and G from two beyond the knee, Vk from one in it, `grid_share` being Ig/Ik where grid
-/// and plate are at equal volts. Throws std::invalid_argument with what is wrong: points that carry no current, that
-/// do not differ, or that no triode gives.
+/// and plate are at equal volts. Throws std::invalid_argument with what is wrong: points that carry no current,
+/// that do not differ, or that no triode gives.
 TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share);
 
 /// Generic classes, common practice and from memory, no data sheet's: to be replaced by the builder's own.

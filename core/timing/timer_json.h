@@ -7,8 +7,8 @@
 
 namespace arc {
 
-/// Each circuit with its parts, connections and ranges, or why it cannot be made. From the shortest and slowest that
-/// make sense for the plan up to the interrupter's limits.
+/// Each circuit with its parts, connections and ranges, or why it cannot be made. From the shortest and slowest
+/// that make sense for the plan up to the interrupter's limits.
 Json timers_json(const Interrupter& interrupter, const PulsePlan& plan);
 
 } // namespace arc

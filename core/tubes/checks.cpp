@@ -12,28 +12,35 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSyste
   const Say say{units};
   using enum Dimension;
   std::vector<CheckItem> out{
-      {"people", "Nobody with a pacemaker or implant near; people and pets back, one hand behind, ears and eyes covered"},
-      {"filament", fmt::format("Filament alone: {} at the socket with the tube in, within 5 %; wait until it has its "
-                               "full glow, cooling air on, before any plate volts",
-                               say(t.tube.filament_v, voltage))},
+      {"people",
+       "Nobody with a pacemaker or implant near; people and pets back, one hand behind, ears and eyes covered"},
+      {"filament",
+       fmt::format("Filament alone: {} at the socket with the tube in, within 5 %; wait until it has its "
+                   "full glow, cooling air on, before any plate volts",
+                   say(t.tube.filament_v, voltage))},
       {"pins", "Tube's pins looked up from below; the grid goes to the feedback winding, never to the filament's "
                "centre tap"},
-      {"directions", "Plate coil, feedback winding and secondary wound the same way; the feedback's ends marked for "
-                     "swapping"},
+      {"directions",
+       "Plate coil, feedback winding and secondary wound the same way; the feedback's ends marked for "
+       "swapping"},
       {"clearance", fmt::format("At least {} between feedback winding and plate coil, nothing loose near either",
                                 say(0.010, length))},
       {"leak", fmt::format("Grid leak of {} measured, and clear of anything that burns: it takes tens of watts",
                            say(t.grid_leak_ohm, resistance))},
-      {"bypass", fmt::format("Protection capacitor of {} from the supply's end to ground", say(t.bypass_f, capacitance))},
+      {"bypass",
+       fmt::format("Protection capacitor of {} from the supply's end to ground", say(t.bypass_f, capacitance))},
       {"feed", "Supply tried alone at a low variac setting, then discharged and shorted"},
       {"cores", "Transformer cores insulated and out of reach; with series windings they are live"},
-      {"first", "First power at a tenth of the variac, for a second, watching the plate: a glow without arcs means it "
-                "does not oscillate: switch off"}};
-  if (t.supply_voltage_v) out[7].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
+      {"first",
+       "First power at a tenth of the variac, for a second, watching the plate: a glow without arcs means it "
+       "does not oscillate: switch off"}};
+  if (t.supply_voltage_v)
+    out[7].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
   if (t.staccato)
     out.push_back({"gate", "Interrupter at its lowest rate; its box isolated by opto-coupler or fibre, two to four "
                            "kilovolts are a wire away"});
-  if (a.breakout) out.push_back({"ground", "Secondary's foot on its own ground rod; strike path clear of the feed"});
+  if (a.breakout)
+    out.push_back({"ground", "Secondary's foot on its own ground rod; strike path clear of the feed"});
   return out;
 }
 
@@ -41,25 +48,29 @@ std::vector<CheckItem> flame_checks(const Design& d, const Analysis&, UnitSystem
   const Say say{units};
   using enum Dimension;
   return {
-      {"isolation", "A cage or a rail around it: the flame is at plate volts, floating transformer or not; only a dry "
-                    "insulated stick goes near"},
-      {"people", "Nobody with a pacemaker or implant near; at these megahertz phones, watches and radios all round hear it"},
+      {"isolation",
+       "A cage or a rail around it: the flame is at plate volts, floating transformer or not; only a dry "
+       "insulated stick goes near"},
+      {"people",
+       "Nobody with a pacemaker or implant near; at these megahertz phones, watches and radios all round hear it"},
       {"filament", fmt::format("Filament alone: {} at the socket with the tube in, within 5 %, for a minute",
                                say(d.tube.tube.filament_v, voltage))},
       {"pins", "Tube's pins looked up from below; screen on its own supply, bypassed at the socket"},
-      {"grid", fmt::format("Grid resistor of {} measured, for {} and more", say(d.flame.grid_resistor_ohm, resistance),
-                           say(d.flame.grid_resistor_rating_w, power))},
+      {"grid", fmt::format("Grid resistor of {} measured, for {} and more",
+                           say(d.flame.grid_resistor_ohm, resistance), say(d.flame.grid_resistor_rating_w, power))},
       {"feedback", "Feedback plate firmly fixed: a millimetre changes the drive"},
       {"point", "Breakout point of tungsten or steel, screwed: solder there melts"},
-      {"first", "First power at a tenth of the supply for a second, watching the plate; a glow without a flame: off"}};
+      {"first",
+       "First power at a tenth of the supply for a second, watching the plate; a glow without a flame: off"}};
 }
 
 std::vector<std::string> tube_steps_after(const Design& d, const Analysis&, UnitSystem) {
-  std::vector<std::string> out{"Variac to zero, plate supply off and unplugged; let the filament and the air run on for "
-                               "a minute.",
-                               "Short the supply's capacitors and the protection capacitor with the grounding stick, "
-                               "and leave the clip on: they recharge themselves.",
-                               "Filament off, unplug everything."};
+  std::vector<std::string> out{
+      "Variac to zero, plate supply off and unplugged; let the filament and the air run on for "
+      "a minute.",
+      "Short the supply's capacitors and the protection capacitor with the grounding stick, "
+      "and leave the clip on: they recharge themselves.",
+      "Filament off, unplug everything."};
   if (d.tube.staccato) out.insert(out.begin(), "Interrupter off.");
   out.emplace_back("Look at the plate's colour and feel for warmth at the grid's resistor and the coils only then; "
                    "write it down.");

@@ -1,15 +1,15 @@
 // The oscillator's circuit from the design; lamp and filament.
 #include "coil/geometry.h"
-#include "coil/winding_modes.h"
 #include "coil/streamer.h"
 #include "coil/tapped_primary.h"
+#include "coil/winding_modes.h"
 #include "field/handbook.h"
 #include "field/loss.h"
 #include "field/resonator.h"
-#include "tubes/tube.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/wire.h"
+#include "tubes/tube.h"
 
 #include <algorithm>
 #include <cmath>
@@ -32,8 +32,15 @@ Staccato staccato_of(const Design& d, double cycle_s) {
   const TubeOscillator& t = d.tube;
   const Interrupter& i = d.interrupter;
   const double period_s = i.locked ? i.every_cycle * cycle_s : 1 / i.rate_hz;
-  return {t.thyristor_on_ohm, t.thyristor_off_ohm, t.thyristor_hold_a, t.thyristor_off_s, t.snubber_ohm,
-          t.snubber_f,        i.on_time_s,         i.locked ? i.phase_deg / 360 * cycle_s : 0, period_s};
+  return {t.thyristor_on_ohm,
+          t.thyristor_off_ohm,
+          t.thyristor_hold_a,
+          t.thyristor_off_s,
+          t.snubber_ohm,
+          t.snubber_f,
+          i.on_time_s,
+          i.locked ? i.phase_deg / 360 * cycle_s : 0,
+          period_s};
 }
 
 } // namespace
@@ -73,8 +80,8 @@ FeedbackCircuit feedback_circuit(const Design& d, const Analysis& a, const std::
   out.plate_coupling *= sign;
   out.secondary_coupling *= sign;
   const double plate_second_h = coil.coupling * std::sqrt(coil.primary_h * coil.secondary_h);
-  out.mode_h = mode_mutuals(modes, plate_second_h,
-                            out.secondary_coupling * std::sqrt(out.inductance_h * coil.secondary_h));
+  out.mode_h =
+      mode_mutuals(modes, plate_second_h, out.secondary_coupling * std::sqrt(out.inductance_h * coil.secondary_h));
   return out;
 }
 
@@ -156,8 +163,8 @@ double form_loss(FlameForm form) {
 TubeCircuit flame_circuit(const Design& d, const Analysis& a) {
   const CoilCircuit& coil = a.circuit;
   if (!(coil.secondary_h > 0 && coil.secondary_f > 0 && coil.secondary_ohm > 0))
-    throw std::invalid_argument(a.problem.empty() ? "the resonator is not known: enter the secondary, or its measured values"
-                                                  : a.problem);
+    throw std::invalid_argument(
+        a.problem.empty() ? "the resonator is not known: enter the secondary, or its measured values" : a.problem);
   if (!(coil.primary_h > 0))
     throw std::invalid_argument("the plate coil is not known: enter the primary, or its measured values");
   const FlameCoil& f = d.flame;

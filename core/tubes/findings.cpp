@@ -65,8 +65,8 @@ Maybe feedback_in_floor(const Design& d, const Analysis& a, UnitSystem units) {
 
 Maybe feedback_in_secondary(const Design& d, const Analysis& a, UnitSystem units) {
   if (!a.has_winding || !a.has_primary) return {};
-  const double free_m = d.feedback.radius_m - d.feedback.conductor_diameter_m / 2 - d.secondary.form_diameter_m / 2 -
-                        d.secondary.wire_overall_diameter_m;
+  const double free_m = d.feedback.radius_m - d.feedback.conductor_diameter_m / 2 -
+                        d.secondary.form_diameter_m / 2 - d.secondary.wire_overall_diameter_m;
   if (free_m > 0) return {};
   const Say say{units};
   const double radius = std::ceil((d.feedback.radius_m - free_m + 0.005) * 1000) / 1000;
@@ -93,9 +93,10 @@ Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
             .field = "tube.filament_supply_v",
             .title = fmt::format("The filament gets {}, {:.0f} % too {}", say(plan.volts, voltage),
                                  100 * std::abs(plan.off), plan.off < 0 ? "low" : "high"),
-            .text = fmt::format("Rated {}, within 5 % either way: too cold a cathode is stripped by the plate's pull, "
-                                "too hot a one boils away.",
-                                say(d.tube.tube.filament_v, voltage)),
+            .text =
+                fmt::format("Rated {}, within 5 % either way: too cold a cathode is stripped by the plate's pull, "
+                            "too hot a one boils away.",
+                            say(d.tube.tube.filament_v, voltage)),
             .value = plan.off,
             .limit = filament_band,
             .dimension = fraction};
@@ -103,7 +104,8 @@ Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
     f.remedy = fmt::format("{} in series with the filament", say(*plan.series_h, inductance));
     f.apply = [henry = *plan.series_h](Design& x) { x.tube.filament.series_h = henry; };
   } else {
-    const double volts = d.tube.tube.filament_v * (1 + d.tube.filament.wiring_ohm * plan.amps / d.tube.tube.filament_v);
+    const double volts =
+        d.tube.tube.filament_v * (1 + d.tube.filament.wiring_ohm * plan.amps / d.tube.tube.filament_v);
     f.remedy = fmt::format("Wind {} turns on this core, for {}", format_number(round_significant(plan.turns, 3)),
                            say(volts, voltage));
     f.apply = [volts](Design& x) {
@@ -143,8 +145,9 @@ Maybe no_trap(const Design& d, const Analysis&, UnitSystem units) {
                  .stage = "oscillator",
                  .field = "tube.trap_ohm",
                  .title = "No trap in the plate lead",
-                 .text = "Leads and electrodes ring at many megahertz with nothing to damp them: parasitic oscillation "
-                         "heats the grid without being seen.",
+                 .text =
+                     "Leads and electrodes ring at many megahertz with nothing to damp them: parasitic oscillation "
+                     "heats the grid without being seen.",
                  .remedy = fmt::format("{} with 10 to 12 turns wound around it", say(50, resistance)),
                  .apply = [](Design& x) { x.tube.trap_ohm = 50; }};
 }
@@ -180,7 +183,8 @@ Maybe tank_swing(const Design& d, const Analysis& a, UnitSystem units) {
             .limit = 1,
             .dimension = fraction};
   if (tank_given(d.tank) == TankGiven::equal_units) {
-    const double series = std::ceil(d.tank.units_in_series * *a.unit_used), factor = series / d.tank.units_in_series;
+    const double series = std::ceil(d.tank.units_in_series * *a.unit_used),
+                 factor = series / d.tank.units_in_series;
     const double side = std::ceil(d.tank.units_in_parallel * factor);
     f.remedy = fmt::format("{} in series, {} side by side", format_number(series), format_number(side));
     f.apply = [series, side](Design& x) {
@@ -203,7 +207,8 @@ Maybe does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitS
             .severity = Severity::stop,
             .stage = "oscillator",
             .field = "tube.feedback_direction",
-            .title = fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
+            .title =
+                fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
             .value = t.start.margin,
             .limit = 1};
   if (d.tube.reversed) {
@@ -231,8 +236,9 @@ Maybe starts_badly(const Design& d, const Analysis&, const TubePower& t, UnitSys
             .stage = "oscillator",
             .field = "feedback.turns",
             .title = fmt::format("It starts with a margin of only {:.2f}", t.start.margin),
-            .text = "A worn tube, a cold one or a supply that rises slowly leaves it standing; such coils start when "
-                    "provoked.",
+            .text =
+                "A worn tube, a cold one or a supply that rises slowly leaves it standing; such coils start when "
+                "provoked.",
             .remedy = fmt::format("{} feedback turns", format_number(turns)),
             .value = t.start.margin,
             .limit = sure_start};
@@ -251,9 +257,10 @@ Maybe plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSy
                  .field = "tube.grid_leak_ohm",
                  .title = fmt::format("{} in {}plate rated {}", say(t.worst_plate_w, power),
                                       d.tube.in_parallel > 1 ? "the fuller " : "a ", say(rated, power)),
-                 .text = fmt::format("It passes its rating after {}; a plate that glows where it should be dark shows "
-                                     "it.",
-                                     say(*t.plate_time_s, time, 2)),
+                 .text =
+                     fmt::format("It passes its rating after {}; a plate that glows where it should be dark shows "
+                                 "it.",
+                                 say(*t.plate_time_s, time, 2)),
                  .remedy = fmt::format("Grid leak of {}: less heat for a little less output", say(ohm, resistance)),
                  .value = t.worst_plate_w,
                  .limit = rated,
@@ -289,17 +296,18 @@ Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSys
   const Say say{units};
   const bool flame = is_flame(d);
   const double ohm = round_significant((flame ? d.flame.grid_resistor_ohm : d.tube.grid_leak_ohm) * 2, 2);
-  return Finding{.id = "cathode-over",
-                 .severity = Severity::warning,
-                 .stage = "oscillator",
-                 .field = flame ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
-                 .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
-                 .text = "More than its filament can give is drawn from the cathode's coating.",
-                 .remedy = fmt::format("Grid resistor of {}", say(ohm, resistance)),
-                 .value = each,
-                 .limit = rated,
-                 .dimension = current,
-                 .apply = [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; }};
+  return Finding{
+      .id = "cathode-over",
+      .severity = Severity::warning,
+      .stage = "oscillator",
+      .field = flame ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
+      .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
+      .text = "More than its filament can give is drawn from the cathode's coating.",
+      .remedy = fmt::format("Grid resistor of {}", say(ohm, resistance)),
+      .value = each,
+      .limit = rated,
+      .dimension = current,
+      .apply = [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; }};
 }
 
 Maybe plate_over_volts(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -329,8 +337,9 @@ Maybe xrays(const Design&, const Analysis&, const TubePower& t, UnitSystem units
                  .severity = Severity::warning,
                  .stage = "feed",
                  .title = fmt::format("{} on a hard vacuum", say(most, voltage)),
-                 .text = "Above some ten kilovolts X-rays come out of a tube's glass. Distance, a metal screen, short "
-                         "runs; ask somebody who may measure.",
+                 .text =
+                     "Above some ten kilovolts X-rays come out of a tube's glass. Distance, a metal screen, short "
+                     "runs; ask somebody who may measure.",
                  .remedy = "Keep the plate's swing below it",
                  .value = most,
                  .limit = xray_v,
@@ -361,20 +370,21 @@ Maybe intermittent(const Design& d, const Analysis&, const TubePower& t, UnitSys
   const Say say{units};
   constexpr double wanted_s = 20e-6;
   const double farad = round_significant(wanted_s / d.tube.grid_leak_ohm, 2);
-  return Finding{.id = "intermittent",
-                 .severity = Severity::warning,
-                 .stage = "oscillator",
-                 .field = "tube.grid_leak_f",
-                 .title = t.run.burst_s ? fmt::format("It stops and starts by itself, every {}", say(*t.run.burst_s, time))
-                                        : "It stops and starts by itself",
-                 .text = fmt::format("The grid leak holds its bias for {}: it swings, biases itself off, waits for the "
-                                     "capacitor to empty, and swings again. Above some 150 to 300 µs that is usual.",
-                                     say(leak_s, time)),
-                 .remedy = fmt::format("Grid-leak capacitor of {}", say(farad, capacitance)),
-                 .value = leak_s,
-                 .limit = 150e-6,
-                 .dimension = time,
-                 .apply = [farad](Design& x) { x.tube.grid_leak_f = farad; }};
+  return Finding{
+      .id = "intermittent",
+      .severity = Severity::warning,
+      .stage = "oscillator",
+      .field = "tube.grid_leak_f",
+      .title = t.run.burst_s ? fmt::format("It stops and starts by itself, every {}", say(*t.run.burst_s, time))
+                             : "It stops and starts by itself",
+      .text = fmt::format("The grid leak holds its bias for {}: it swings, biases itself off, waits for the "
+                          "capacitor to empty, and swings again. Above some 150 to 300 µs that is usual.",
+                          say(leak_s, time)),
+      .remedy = fmt::format("Grid-leak capacitor of {}", say(farad, capacitance)),
+      .value = leak_s,
+      .limit = 150e-6,
+      .dimension = time,
+      .apply = [farad](Design& x) { x.tube.grid_leak_f = farad; }};
 }
 
 Maybe never_off(const Design& d, const Analysis&, const TubePower& t, UnitSystem) {
@@ -384,11 +394,12 @@ Maybe never_off(const Design& d, const Analysis&, const TubePower& t, UnitSystem
                  .stage = "staccato",
                  .field = "tube.staccato",
                  .title = "The thyristor never turns off",
-                 .text = t.circuit.direct_v
-                             ? "On direct current its current never passes zero: once fired it conducts until the "
-                               "supply is switched off."
-                             : "Its current does not fall below holding within a cycle: the supply never comes down "
-                               "to zero.",
+                 .text =
+                     t.circuit.direct_v
+                         ? "On direct current its current never passes zero: once fired it conducts until the "
+                           "supply is switched off."
+                         : "Its current does not fall below holding within a cycle: the supply never comes down "
+                           "to zero.",
                  .remedy = "A supply that swings to zero: a level shifter without a reservoir behind it"};
 }
 
@@ -402,8 +413,9 @@ Maybe does_not_latch(const Design&, const Analysis&, const TubePower& t, UnitSys
                  .stage = "staccato",
                  .field = "interrupter.phase_deg",
                  .title = fmt::format("The thyristor lets go after {}", say(stays, time)),
-                 .text = "Fired while the supply is still near zero: its current has not reached holding when the gate "
-                         "is over.",
+                 .text =
+                     "Fired while the supply is still near zero: its current has not reached holding when the gate "
+                     "is over.",
                  .remedy = "Fire at 60° after the supply's zero",
                  .value = stays,
                  .limit = t.circuit.staccato->gate_s,
@@ -439,8 +451,9 @@ Maybe beats(const Design& d, const Analysis&, const TubePower& t, UnitSystem uni
                  .stage = "staccato",
                  .field = "interrupter.rate_hz",
                  .title = fmt::format("Flashes at {} against the mains", say(beat, frequency)),
-                 .text = "Free-running near the mains or a multiple or part of it, each firing meets another place of "
-                         "the wave.",
+                 .text =
+                     "Free-running near the mains or a multiple or part of it, each firing meets another place of "
+                     "the wave.",
                  .remedy = "Lock it to the mains",
                  .value = beat,
                  .limit = 20,
@@ -467,54 +480,57 @@ Maybe diodes(const Design& d, const Analysis&, const TubePower& t, UnitSystem un
 // Of flame coils.
 Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
   const Say say{units};
-  return Finding{.id = "flame-not-isolated",
-                 .severity = Severity::note,
-                 .stage = "oscillator",
-                 .title = fmt::format("The flame is at the plate supply's {}", say(t.crest_v, voltage)),
-                 .text = "The hot end is joined to the plate, whatever floats: the flame carries the supply. It is lit and "
-                         "touched with nothing but a dry insulated stick.",
-                 .remedy = "A cage around it that opens the contactor",
-                 .value = t.crest_v,
-                 .limit = 0,
-                 .dimension = voltage};
+  return Finding{
+      .id = "flame-not-isolated",
+      .severity = Severity::note,
+      .stage = "oscillator",
+      .title = fmt::format("The flame is at the plate supply's {}", say(t.crest_v, voltage)),
+      .text = "The hot end is joined to the plate, whatever floats: the flame carries the supply. It is lit and "
+              "touched with nothing but a dry insulated stick.",
+      .remedy = "A cage around it that opens the contactor",
+      .value = t.crest_v,
+      .limit = 0,
+      .dimension = voltage};
 }
 
 Maybe flame_does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   if (t.run.oscillates) return {};
   const Say say{units};
   const double farad = round_significant(2 * d.flame.feedback_f, 2);
-  return Finding{.id = "flame-does-not-start",
-                 .severity = Severity::stop,
-                 .stage = "oscillator",
-                 .field = "flame.feedback_f",
-                 .title = fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
-                 .text = d.tube.tube.grid_plate_f > d.flame.feedback_f
-                             ? "The tube's own capacitance from plate to grid is larger than the feedback plate's and "
-                               "brakes: a screened tube, or far more feedback."
-                             : "The feedback plate is too small or too far, or the plate coil's inductance is far off.",
-                 .remedy = fmt::format("Bring the feedback plate nearer: {}", say(farad, capacitance)),
-                 .value = t.start.margin,
-                 .limit = 1,
-                 .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
+  return Finding{
+      .id = "flame-does-not-start",
+      .severity = Severity::stop,
+      .stage = "oscillator",
+      .field = "flame.feedback_f",
+      .title = fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
+      .text = d.tube.tube.grid_plate_f > d.flame.feedback_f
+                  ? "The tube's own capacitance from plate to grid is larger than the feedback plate's and "
+                    "brakes: a screened tube, or far more feedback."
+                  : "The feedback plate is too small or too far, or the plate coil's inductance is far off.",
+      .remedy = fmt::format("Bring the feedback plate nearer: {}", say(farad, capacitance)),
+      .value = t.start.margin,
+      .limit = 1,
+      .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
 }
 
 Maybe flame_plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   if (!t.plate_time_s || !t.run.oscillates) return {};
   const Say say{units};
   const double rated = d.tube.tube.plate_dissipation_w, farad = round_significant(1.5 * d.flame.feedback_f, 2);
-  return Finding{.id = "flame-plate-too-hot",
-                 .severity = *t.plate_time_s < 2 ? Severity::stop : Severity::warning,
-                 .stage = "oscillator",
-                 .field = "flame.feedback_f",
-                 .title = fmt::format("{} in a plate rated {}", say(t.worst_plate_w, power), say(rated, power)),
-                 .text = fmt::format("It passes its rating after {}: builders overload such tubes for as long as that, and "
-                                     "let them cool.",
-                                     say(*t.plate_time_s, time, 2)),
-                 .remedy = fmt::format("More drive: a feedback plate of {}", say(farad, capacitance)),
-                 .value = t.worst_plate_w,
-                 .limit = rated,
-                 .dimension = power,
-                 .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
+  return Finding{
+      .id = "flame-plate-too-hot",
+      .severity = *t.plate_time_s < 2 ? Severity::stop : Severity::warning,
+      .stage = "oscillator",
+      .field = "flame.feedback_f",
+      .title = fmt::format("{} in a plate rated {}", say(t.worst_plate_w, power), say(rated, power)),
+      .text = fmt::format("It passes its rating after {}: builders overload such tubes for as long as that, and "
+                          "let them cool.",
+                          say(*t.plate_time_s, time, 2)),
+      .remedy = fmt::format("More drive: a feedback plate of {}", say(farad, capacitance)),
+      .value = t.worst_plate_w,
+      .limit = rated,
+      .dimension = power,
+      .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
 }
 
 Maybe flame_grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -570,16 +586,24 @@ Maybe form_chars(const Design& d, const Analysis&, const TubePower& t, UnitSyste
                  .apply = [](Design& x) { x.flame.form = FlameForm::ceramic; }};
 }
 
-constexpr std::array<Rule, 12> flame_table{flame_not_isolated, flame_does_not_start, flame_plate_too_hot,
-                                           flame_grid_too_hot, grid_resistor_over,   form_chars,
-                                           cathode_over,       plate_over_volts,     xrays,
-                                           trips,              block,                diodes};
+constexpr std::array<Rule, 12> flame_table{flame_not_isolated,
+                                           flame_does_not_start,
+                                           flame_plate_too_hot,
+                                           flame_grid_too_hot,
+                                           grid_resistor_over,
+                                           form_chars,
+                                           cathode_over,
+                                           plate_over_volts,
+                                           xrays,
+                                           trips,
+                                           block,
+                                           diodes};
 constexpr std::array<FindingRule, 2> flame_rest_table{filament_off, filament_surge};
 
 constexpr std::array<Rule, 18> run_table{
-    does_not_start,  starts_badly, plate_too_hot, grid_too_hot,   cathode_over,   plate_over_volts,
-    xrays,           leak_over,    intermittent,  never_off,      does_not_latch, thyristor_over,
-    beats,           over_current, warm,          trips,          block,          diodes};
+    does_not_start, starts_badly, plate_too_hot, grid_too_hot, cathode_over,   plate_over_volts,
+    xrays,          leak_over,    intermittent,  never_off,    does_not_latch, thyristor_over,
+    beats,          over_current, warm,          trips,        block,          diodes};
 
 } // namespace
 

@@ -6,11 +6,11 @@
 #include "coil/tapped_primary.h"
 #include "coil/tuning.h"
 #include "coil/validity.h"
-#include "tubes/tube.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "quantity/parallel.h"
+#include "tubes/tube.h"
 
 #include <algorithm>
 #include <cmath>
@@ -24,14 +24,16 @@ namespace {
 // Of the resonance: output peaks where the tank meets the resonator as arcs load it, one to three per cent down; a
 // little below that it keeps the lower pole (computed cases).
 constexpr double tank_below = 0.02;
-constexpr double swing_over_supply = 1.1; // of the tank, at most, at rest: a tube swings it nearly as far as its supply
+constexpr double swing_over_supply =
+    1.1; // of the tank, at most, at rest: a tube swings it nearly as far as its supply
 
 // What ends at the plate, without a run: for the coil at rest.
 double crest_at_rest_v(const Design& d) {
   TubeCircuit c;
   c.site = d.site;
   c.direct_v = d.tube.supply_voltage_v;
-  if (!c.direct_v && d.equivalent.supply_emf_v) c.shifter = ShifterSupply{*d.equivalent.supply_emf_v, 1, 1, 1, 1, 1};
+  if (!c.direct_v && d.equivalent.supply_emf_v)
+    c.shifter = ShifterSupply{*d.equivalent.supply_emf_v, 1, 1, 1, 1, 1};
   c.feed = d.feed;
   const bool known = c.direct_v || c.shifter || feed_problem(d.feed, FeedEnd::plate).empty();
   return known ? crest_supply_v(c) : 0;
@@ -43,7 +45,6 @@ Range expected_tube_arc(double watts) {
   return {0.004 * std::sqrt(watts), 0.009 * std::sqrt(watts)};
 }
 
-
 std::optional<TubeBalance> balance_of(const Design& d, const Analysis& a) {
   const TubeCircuit c = circuit_of(d, a, true);
   return tube_balance(c, crest_supply_v(c));
@@ -52,7 +53,8 @@ std::optional<TubeBalance> balance_of(const Design& d, const Analysis& a) {
 void add_tank_ideas(const Design& d, std::vector<Idea>& out) {
   const Tank& tank = d.tank;
   const auto numbers = [&](double more) {
-    return fmt::format("One {} {} the tank", tank.units_in_series > 1 ? "string" : "capacitor", more > 0 ? "more in" : "fewer in");
+    return fmt::format("One {} {} the tank", tank.units_in_series > 1 ? "string" : "capacitor",
+                       more > 0 ? "more in" : "fewer in");
   };
   if (tank_given(tank) == TankGiven::equal_units) {
     for (const double more : {1.0, -1.0})
@@ -63,9 +65,8 @@ void add_tank_ideas(const Design& d, std::vector<Idea>& out) {
   if (tank_given(tank) != TankGiven::one_value) return;
   for (const double factor : {0.9, 1.1}) {
     const double farad = round_significant(tank_capacitance_f(tank) * factor, 3);
-    out.push_back({factor > 1 ? "A tenth more tank capacitance" : "A tenth less tank capacitance", [farad](Design& x) {
-                     x.tank.single_capacitance_f = x.tank.capacitance_f = farad;
-                   }});
+    out.push_back({factor > 1 ? "A tenth more tank capacitance" : "A tenth less tank capacitance",
+                   [farad](Design& x) { x.tank.single_capacitance_f = x.tank.capacitance_f = farad; }});
   }
 }
 
@@ -73,7 +74,8 @@ std::vector<Idea> flame_ideas(const Design& d, UnitSystem units) {
   std::vector<Idea> out;
   const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
   for (const double factor : {0.5, 0.7, 1.4, 2.0}) {
-    const double farad = round_significant(d.flame.feedback_f * factor, 2), ohm = round_significant(d.flame.grid_resistor_ohm * factor, 2);
+    const double farad = round_significant(d.flame.feedback_f * factor, 2),
+                 ohm = round_significant(d.flame.grid_resistor_ohm * factor, 2);
     out.push_back({fmt::format("Feedback plate of {}", print(farad, Dimension::capacitance)),
                    [farad](Design& x) { x.flame.feedback_f = farad; }});
     out.push_back({fmt::format("Grid resistor of {}", print(ohm, Dimension::resistance)),
@@ -115,7 +117,8 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
   return out;
 }
 
-void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work, TubePower& out) {
+void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
+                 TubePower& out) {
   const auto now = balance_of(design, analysis);
   const auto all = ideas(design, units);
   std::vector<std::optional<TubeChange>> tried(all.size());
@@ -154,16 +157,27 @@ void sweep(const Design& design, const Analysis& analysis, const Work& work, Tub
   if (is_flame(design))
     all = {{"flame.feedback_f", "Feedback plate", Dimension::capacitance, design.flame.feedback_f, 0.2, 4, false,
             [](Design& d, double farad) { d.flame.feedback_f = farad; }},
-           {"flame.grid_resistor_ohm", "Grid resistor", Dimension::resistance, design.flame.grid_resistor_ohm, 0.2, 5,
-            false, [](Design& d, double ohm) { d.flame.grid_resistor_ohm = ohm; }},
-           {"equivalent.primary_inductance_h", "Plate coil", Dimension::inductance, out.circuit.plate_h, 0.4, 2.5, true,
+           {"flame.grid_resistor_ohm", "Grid resistor", Dimension::resistance, design.flame.grid_resistor_ohm, 0.2,
+            5, false, [](Design& d, double ohm) { d.flame.grid_resistor_ohm = ohm; }},
+           {"equivalent.primary_inductance_h",
+            "Plate coil",
+            Dimension::inductance,
+            out.circuit.plate_h,
+            0.4,
+            2.5,
+            true,
             {}}};
   else
-    all = {
-      {"tank.capacitance_f", "Tank capacitance", Dimension::capacitance, tank_capacitance_f(design.tank), 0.6, 1.6,
-       false, {}},
-      {"tube.grid_leak_ohm", "Grid leak", Dimension::resistance, design.tube.grid_leak_ohm, 0.25, 4, false,
-       [](Design& d, double ohm) { d.tube.grid_leak_ohm = ohm; }}};
+    all = {{"tank.capacitance_f",
+            "Tank capacitance",
+            Dimension::capacitance,
+            tank_capacitance_f(design.tank),
+            0.6,
+            1.6,
+            false,
+            {}},
+           {"tube.grid_leak_ohm", "Grid leak", Dimension::resistance, design.tube.grid_leak_ohm, 0.25, 4, false,
+            [](Design& d, double ohm) { d.tube.grid_leak_ohm = ohm; }}};
   if (!measured && !is_flame(design))
     all.push_back({"feedback.turns", "Feedback turns", Dimension::number, design.feedback.turns, 0.3, 2, false,
                    [](Design& d, double turns) { d.feedback.turns = turns; }});
@@ -189,9 +203,9 @@ void sweep(const Design& design, const Analysis& analysis, const Work& work, Tub
   }
 }
 
-// One at a time on the balance, relative, then put on the full run's figures: resonance and coupling by their bands,
-// Q by 20 %, the tube's perveance by 15 % and µ by 10 % (tubes of one type differ so; common practice, no source),
-// grid leak by 5 %, tank by its marking, supply by 5 %.
+// One at a time on the balance, relative, then put on the full run's figures: resonance and coupling by their
+// bands, Q by 20 %, the tube's perveance by 15 % and µ by 10 % (tubes of one type differ so; common practice, no
+// source), grid leak by 5 %, tank by its marking, supply by 5 %.
 void find_bands(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
   const auto [detune, coupling] = circuit_doubt(analysis);
   const double tank = design.tank.unit_tolerance.value_or(usual_capacitor_tolerance) / 2;
@@ -258,7 +272,8 @@ void square_load(const Design& d, double ohm, const Work& work, TubePower& out) 
     // lets it reach: diodes and joints behind the rectifier see that.
     for (DiodeLoad& diode : loads.diodes) diode.inverse_v = std::max(diode.inverse_v, out.run.rail_most_v);
     for (JointLoad& joint : loads.joints)
-      if (!joint.mains && &joint >= &loads.joints.back() - 1) joint.peak_v = std::max(joint.peak_v, out.run.rail_most_v);
+      if (!joint.mains && &joint >= &loads.joints.back() - 1)
+        joint.peak_v = std::max(joint.peak_v, out.run.rail_most_v);
     out.mains = std::make_shared<const FeedLoads>(std::move(loads));
   } catch (const std::invalid_argument& refusal) {
     out.mains_problem = refusal.what();
@@ -275,7 +290,8 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
   double square = 0;
   for (const TubeSample& s : out.run.samples)
     if (s.time_s >= out.run.from_s) square += s.rail_v * s.rail_v;
-  const auto count = std::ranges::count_if(out.run.samples, [&](const TubeSample& s) { return s.time_s >= out.run.from_s; });
+  const auto count =
+      std::ranges::count_if(out.run.samples, [&](const TubeSample& s) { return s.time_s >= out.run.from_s; });
   if (count == 0) return;
   const double ohm = std::max(10.0, square / static_cast<double>(count) / out.run.plate_input_w);
   square_load(d, ohm, work, out);
@@ -332,10 +348,11 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     share_heat(design, t);
     t.arc_m = expected_tube_arc(t.run.oscillates ? t.run.plate_input_w / std::max(t.duty, 1e-3) : 0);
     if (!is_flame(design))
-      t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a, 2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v,
-                           t.run.frequency_hz};
+      t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a,
+                             2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v, t.run.frequency_hz};
     if (!is_flame(design)) t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
-    t.form_w = form_loss(design.flame.form) * std::numbers::pi * t.run.frequency_hz * t.circuit.modes.front().capacitance_f *
+    t.form_w = form_loss(design.flame.form) * std::numbers::pi * t.run.frequency_hz *
+               t.circuit.modes.front().capacitance_f *
                std::pow(t.run.top_peak_v - (is_flame(design) ? t.crest_v : 0), 2);
     t.duty_of_tank.rate_hz = design.site.mains_frequency_hz;
     t.duty_of_tank.what = "swings of the supply";

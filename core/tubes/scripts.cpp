@@ -1,7 +1,7 @@
 // What tube coils print for scripts, and their modes.
 #include "coil/feed_loads_json.h"
-#include "tubes/tube.h"
 #include "timing/timer_json.h"
+#include "tubes/tube.h"
 
 #include <array>
 #include <nlohmann/json.hpp>
@@ -74,11 +74,11 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
     sweeps.push_back({{"of", s.key}, {"points", points}});
   }
   const FilamentPlan& f = t.filament;
-  Json filament{{"current_a", f.amps},           {"voltage_v", f.volts}, {"off", f.off},
-                {"cold_a", f.cold_a},            {"turns", f.turns},     {"volts_per_turn", f.volts_per_turn},
+  Json filament{{"current_a", f.amps},         {"voltage_v", f.volts}, {"off", f.off},
+                {"cold_a", f.cold_a},          {"turns", f.turns},     {"volts_per_turn", f.volts_per_turn},
                 {"soft_start_ohm", f.soft_ohm}};
   if (f.series_h) filament["series_h"] = *f.series_h;
-  Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name}, {"changes", changes},
+  Json out{{"format", "high-arc-power"}, {"version", 1},    {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"bands", t.band}, {"filament", filament}};
   if (!t.problem.empty()) {
     out["problem"] = t.problem;
@@ -134,7 +134,9 @@ Simulated simulated(const Design& design, const SimulationValues& values, bool m
   if (const auto cycles = values.find("--cycles"); cycles != values.end())
     options.cycles = static_cast<int>(cycles->second);
   const auto result = std::make_shared<const TubeResult>(simulate_tube(circuit, options, never));
-  return {[result] { return Json{{"results", tube_run_json(*result)}}; },
+  return {[result] {
+            return Json{{"results", tube_run_json(*result)}};
+          },
           [=, name = design.name] { return tube_netlist(circuit, options, *result, name); },
           [result] { return tube_csv(*result); }};
 }
@@ -153,7 +155,8 @@ Json tube_interrupter_json(const Design& design, double seconds) {
   Interrupter asked = design.interrupter;
   const PulsePlan plan = plan_pulses(asked, mains_hz, UnitSystem::metric);
   Json pulses = Json::array();
-  Json results{{"on_time_s", plan.on_s}, {"rate_hz", plan.rate_hz}, {"duty", plan.duty()}, {"beat_hz", plan.beat_hz}};
+  Json results{
+      {"on_time_s", plan.on_s}, {"rate_hz", plan.rate_hz}, {"duty", plan.duty()}, {"beat_hz", plan.beat_hz}};
   if (design.tube.staccato) {
     const std::atomic<bool> never{false};
     const TubeCircuit circuit = tube_circuit(design, analyse(design));

@@ -1,6 +1,6 @@
-// Vacuum-tube coils and flame coils, as their kinds share them: the circuit from the design, what it does on direct current and on its swinging
-// supply, how long the plate stands it, its filament, and what a single change would bring. Methods and limits:
-// docs/methods/tube.md.
+// Vacuum-tube coils and flame coils, as their kinds share them: the circuit from the design, what it does on direct
+// current and on its swinging supply, how long the plate stands it, its filament, and what a single change would
+// bring. Methods and limits: docs/methods/tube.md.
 #pragma once
 
 #include "circuit/feed_loads.h"
@@ -25,7 +25,7 @@ namespace arc {
 struct FeedbackCircuit {
   double inductance_h = 0, resistance_ohm = 0, wire_m = 0;
   double plate_coupling = 0, secondary_coupling = 0;
-  double lowest_m = 0; // surface of its lowest wire above the floor; geometry only
+  double lowest_m = 0;        // surface of its lowest wire above the floor; geometry only
   std::vector<double> mode_h; // mutual with each mode of the resonator
 };
 /// Measured where it was measured, from the geometry elsewhere. Throws std::invalid_argument with what is missing.
@@ -55,12 +55,12 @@ double lamp_ohm(const TubeOscillator& tube, double rms_a);
 
 /// The filament's supply. Series circuit of winding, wiring, inductor and filament, the filament at its hot ohms.
 struct FilamentPlan {
-  double amps = 0;           // of all tubes
-  double volts = 0;          // at the filament
-  double off = 0;            // relative to its rating
-  double cold_a = 0;         // switched on, soft start counted
-  double volts_per_turn = 0; // of the core, from the trial
-  double turns = 0;          // that give the rating through the wiring, without inductor
+  double amps = 0;                // of all tubes
+  double volts = 0;               // at the filament
+  double off = 0;                 // relative to its rating
+  double cold_a = 0;              // switched on, soft start counted
+  double volts_per_turn = 0;      // of the core, from the trial
+  double turns = 0;               // that give the rating through the wiring, without inductor
   std::optional<double> series_h; // inductor that brings today's winding down to it; empty when it is too low
   double soft_ohm = 0;            // that keeps switching on within twice the running current
 };
@@ -95,10 +95,10 @@ struct TubePower : KindPart {
   double crest_v = 0; // of the supply, unloaded
   TubeStart start;    // there
   std::optional<TubeBalance> balance;
-  double scale_w = 1;  // plate heat of the full run over that of the balance
-  TubeResult run;      // whole cycles, or direct current
+  double scale_w = 1; // plate heat of the full run over that of the balance
+  TubeResult run;     // whole cycles, or direct current
   bool on_mains = false;
-  double duty = 1;         // share of the cycles in which it is fired
+  double duty = 1;          // share of the cycles in which it is fired
   double worst_plate_w = 0; // in the tube that takes the most, uneven sharing counted
   double worst_grid_w = 0;
   std::optional<double> plate_time_s; // until the plate has warmed past what its rating would bring; empty: never
@@ -118,8 +118,8 @@ struct TubePower : KindPart {
 };
 
 /// The feed under a resistor that takes what the oscillator takes; see docs/methods/tube.md.
-FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& site, double load_ohm, double bypass_f,
-                              const std::atomic<bool>& cancelled);
+FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& site, double load_ohm,
+                              double bypass_f, const std::atomic<bool>& cancelled);
 
 /// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
 /// empty when it never does.

@@ -1,8 +1,8 @@
 // Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
 #include "kinds/tubes/oscillator_view.h"
 #include "kinds/tubes/staccato_view.h"
-#include "tubes/tube.h"
 #include "support.h"
+#include "tubes/tube.h"
 
 #include <QComboBox>
 #include <QDialog>
@@ -51,8 +51,8 @@ TEST_F(TubeWindow, the_circuit_shows_every_part_with_what_stands_at_it) {
     EXPECT_FALSE(part.hot) << part.key.toStdString();
     EXPECT_FALSE(part.box.isEmpty() || part.words.isEmpty()) << part.key.toStdString();
   }
-  EXPECT_EQ(keys, QStringList({"supply", "bypass", "tank", "plate coil", "trap", "tube", "feedback", "leak", "thyristor",
-                               "resonator"}));
+  EXPECT_EQ(keys, QStringList({"supply", "bypass", "tank", "plate coil", "trap", "tube", "feedback", "leak",
+                               "thyristor", "resonator"}));
   EXPECT_THAT(text("oscillator verdict"), HasSubstr("at the top"));
   EXPECT_THAT(text("oscillator reason"), HasSubstr("margin"));
   EXPECT_GT(get<QTableWidget>("tube figures").rowCount(), 11);
@@ -69,7 +69,8 @@ TEST_F(TubeWindow, parts_lead_to_their_fields_by_click_and_by_keyboard) {
   QApplication::processEvents();
   EXPECT_EQ(QApplication::focusWidget()->objectName(), "tube.grid_leak_ohm");
   const auto resonator = std::ranges::find(parts, "resonator", &OscillatorView::Part::key);
-  const QPointF at(resonator->box.center().x() * view.width() / 620, resonator->box.center().y() * view.height() / 268);
+  const QPointF at(resonator->box.center().x() * view.width() / 620,
+                   resonator->box.center().y() * view.height() / 268);
   QTest::mouseClick(&view, Qt::LeftButton, {}, at.toPoint());
   QApplication::processEvents();
   EXPECT_TRUE(get<QLineEdit>("secondary.turns").isVisible());

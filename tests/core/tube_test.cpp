@@ -2,12 +2,12 @@
 #include "circuit/feed_arrangements.h"
 #include "circuit/tube_run.h"
 #include "coil/finding.h"
-#include "tubes/tube.h"
-#include "model/fields.h"
 #include "laws/circuit.h"
+#include "model/fields.h"
 #include "parts/tube.h"
 #include "random.h"
 #include "support.h"
+#include "tubes/tube.h"
 
 #include <map>
 #include <nlohmann/json.hpp>
@@ -40,8 +40,9 @@ TubeCircuit usual() {
 
 TubeCircuit random_circuit(Random& r) {
   TubeCircuit c = usual();
-  for (double* value : {&c.law.perveance, &c.law.grid_perveance, &c.law.mu, &c.law.knee_v, &c.plate_h, &c.grid_leak_ohm,
-                        &c.grid_leak_f, &c.trap_ohm, &c.trap_h, &c.grid_cathode_f, &c.grid_plate_f})
+  for (double* value :
+       {&c.law.perveance, &c.law.grid_perveance, &c.law.mu, &c.law.knee_v, &c.plate_h, &c.grid_leak_ohm,
+        &c.grid_leak_f, &c.trap_ohm, &c.trap_h, &c.grid_cathode_f, &c.grid_plate_f})
     *value *= r.between(0.7, 1.4);
   WindingMode& m = c.modes.front();
   m.inductance_h *= r.between(0.7, 1.4);
@@ -102,7 +103,8 @@ TEST(tube_law, slopes_are_those_of_the_currents) {
     const TubeCurrents a = tube_currents(with, va, vg);
     const double e = 1e-4;
     const auto slope = [&](auto member, double dva, double dvg) {
-      return (tube_currents(with, va + dva, vg + dvg).*member - tube_currents(with, va - dva, vg - dvg).*member) / (2 * e);
+      return (tube_currents(with, va + dva, vg + dvg).*member - tube_currents(with, va - dva, vg - dvg).*member) /
+             (2 * e);
     };
     const double scale = 1e-9 + 1e-5 * (a.plate_by_vg + a.grid_by_vg);
     EXPECT_NEAR(a.plate_by_va, slope(&TubeCurrents::plate_a, e, 0), scale);
@@ -230,7 +232,8 @@ TEST(tube_run, the_bands_of_the_fast_balance_hold) {
       ++none;
       continue;
     }
-    if (std::abs(b->frequency_hz / x.frequency_hz - 1) > 0.05) continue; // near the change of poles it took the other
+    if (std::abs(b->frequency_hz / x.frequency_hz - 1) > 0.05)
+      continue; // near the change of poles it took the other
     expect_close(b->frequency_hz, x.frequency_hz, 0.003);
     expect_close(b->plate_input_w, x.plate_input_w, 0.035);
     expect_close(b->plate_dissipation_w, x.plate_dissipation_w, 0.13);
@@ -302,7 +305,8 @@ TEST(tube_run, a_slow_grid_leak_makes_it_stop_and_start) {
 }
 
 TEST(tube_run, a_thyristor_conducts_to_the_end_of_the_swing_whatever_its_gate_asked) {
-  const TubeResult shorter = run(staccato(60, 1e-4), {.mains = true}), longer = run(staccato(60, 1e-3), {.mains = true});
+  const TubeResult shorter = run(staccato(60, 1e-4), {.mains = true}),
+                   longer = run(staccato(60, 1e-3), {.mains = true});
   ASSERT_EQ(shorter.off_s.size(), 1U);
   EXPECT_NEAR(shorter.off_s[0], longer.off_s[0], 0.1e-3);
   EXPECT_GT(shorter.off_s[0] - shorter.on_s[0], 10e-3);
@@ -490,48 +494,52 @@ void run_through(Design& d) {
 
 INSTANTIATE_TEST_SUITE_P(
     each, TubeFault,
-    testing::Values(
-        std::tuple{"feedback-near", +[](Design& d) { d.feedback.gap_m = 0.003; }},
-        std::tuple{"feedback-in-floor", +[](Design& d) { d.feedback.pitch_m = 0.04; }},
-        std::tuple{"feedback-in-secondary", +[](Design& d) { d.feedback.radius_m = 0.036; }},
-        std::tuple{"filament-off", +[](Design& d) { d.tube.filament.open_v = 9; }},
-        std::tuple{"filament-surge", +[](Design& d) { d.tube.filament.soft_ohm = 0; }},
-        std::tuple{"no-trap", +[](Design& d) { d.tube.trap_ohm = 0; }},
-        std::tuple{"no-protection", +[](Design& d) { d.tube.bypass_f = 1e-11; }},
-        std::tuple{"tank-over-rating", +[](Design& d) { d.tank.unit_voltage_v = 3000; }},
-        std::tuple{"does-not-start", +[](Design& d) { d.tube.reversed = true; }},
-        std::tuple{"starts-badly",
-                   +[](Design& d) {
-                     run_through(d);
-                     d.feedback.turns = 3;
-                   }},
-        std::tuple{"plate-too-hot",
-                   +[](Design& d) {
-                     run_through(d);
-                     d.tube.tube.plate_dissipation_w = 45;
-                   }},
-        std::tuple{"grid-too-hot", +[](Design& d) { d.tube.tube.grid_dissipation_w = 2; }},
-        std::tuple{"cathode-over", +[](Design& d) { d.tube.tube.cathode_peak_a = 1; }},
-        std::tuple{"plate-over-volts", +[](Design& d) { d.tube.tube.plate_voltage_v = 3000; }},
-        std::tuple{"x-rays", +[](Design& d) { number(d, "oven-transformers", "in_series") = 2; }},
-        std::tuple{"grid-leak-over", +[](Design& d) { d.tube.grid_leak_rating_w = 1; }},
-        std::tuple{"intermittent",
-                   +[](Design& d) {
-                     run_through(d);
-                     d.tube.supply_voltage_v = 4000;
-                     d.tube.grid_leak_ohm = 50e3;
-                     d.tube.grid_leak_f = 10e-9;
-                   }},
-        std::tuple{"thyristor-stays-on", +[](Design& d) { d.tube.supply_voltage_v = 4000; }},
-        std::tuple{"does-not-latch", +[](Design& d) { d.interrupter.phase_deg = 12; }},
-        std::tuple{"thyristor-over-volts", +[](Design& d) { d.tube.thyristor_voltage_v = 20; }},
-        std::tuple{"beats-with-mains",
-                   +[](Design& d) {
-                     d.interrupter.locked = false;
-                     d.interrupter.rate_hz = 51;
-                   }},
-        std::tuple{"diodes-overloaded", +[](Design& d) { number(d, "level-shifter", "inverse_voltage_v") = 3000; }},
-        std::tuple{"breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }}),
+    testing::
+        Values(
+            std::tuple{"feedback-near", +[](Design& d) { d.feedback.gap_m = 0.003; }},
+            std::tuple{"feedback-in-floor", +[](Design& d) { d.feedback.pitch_m = 0.04; }},
+            std::tuple{"feedback-in-secondary", +[](Design& d) { d.feedback.radius_m = 0.036; }},
+            std::tuple{"filament-off", +[](Design& d) { d.tube.filament.open_v = 9; }},
+            std::tuple{"filament-surge", +[](Design& d) { d.tube.filament.soft_ohm = 0; }},
+            std::tuple{"no-trap", +[](Design& d) { d.tube.trap_ohm = 0; }},
+            std::tuple{"no-protection", +[](Design& d) { d.tube.bypass_f = 1e-11; }},
+            std::tuple{"tank-over-rating", +[](Design& d) { d.tank.unit_voltage_v = 3000; }},
+            std::tuple{"does-not-start", +[](Design& d) { d.tube.reversed = true; }},
+            std::tuple{"starts-badly",
+                       +[](Design& d) {
+                         run_through(d);
+                         d.feedback.turns = 3;
+                       }},
+            std::tuple{"plate-too-hot",
+                       +[](Design& d) {
+                         run_through(d);
+                         d.tube.tube.plate_dissipation_w = 45;
+                       }},
+            std::tuple{"grid-too-hot", +[](Design& d) { d.tube.tube.grid_dissipation_w = 2; }},
+            std::tuple{"cathode-over", +[](Design& d) { d.tube.tube.cathode_peak_a = 1; }},
+            std::tuple{"plate-over-volts", +[](Design& d) { d.tube.tube.plate_voltage_v = 3000; }},
+            std::tuple{"x-rays", +[](Design& d) { number(d, "oven-transformers", "in_series") = 2; }},
+            std::tuple{"grid-leak-over", +[](Design& d) { d.tube.grid_leak_rating_w = 1; }},
+            std::tuple{"intermittent",
+                       +[](Design& d) {
+                         run_through(d);
+                         d.tube.supply_voltage_v = 4000;
+                         d.tube.grid_leak_ohm = 50e3;
+                         d.tube.grid_leak_f = 10e-9;
+                       }},
+            std::tuple{"thyristor-stays-on", +[](Design& d) { d.tube.supply_voltage_v = 4000; }},
+            std::tuple{"does-not-latch", +[](Design& d) { d.interrupter.phase_deg = 12; }},
+            std::tuple{"thyristor-over-volts", +[](Design& d) { d.tube.thyristor_voltage_v = 20; }},
+            std::
+                tuple{
+                    "beats-with-mains",
+                    +[](Design& d) {
+                      d.interrupter.locked = false;
+                      d.interrupter.rate_hz = 51;
+                    }},
+            std::tuple{"diodes-overloaded",
+                       +[](Design& d) { number(d, "level-shifter", "inverse_voltage_v") = 3000; }},
+            std::tuple{"breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }}),
     [](const auto& of) {
       std::string name = std::get<0>(of.param);
       std::ranges::replace(name, '-', '_');
@@ -543,7 +551,8 @@ TEST(tube_kind, a_file_with_everything_of_it_comes_back_as_it_was) {
   Design d = willow();
   for (const FieldSpec& field : design_fields()) {
     if (!field.key.starts_with("tube.") && !field.key.starts_with("feedback.")) continue;
-    double value = field.minimum > 0 ? r.decade(field.minimum, field.maximum) : r.between(field.minimum, field.maximum);
+    double value =
+        field.minimum > 0 ? r.decade(field.minimum, field.maximum) : r.between(field.minimum, field.maximum);
     if (field.dimension == Dimension::count) value = std::round(value);
     if (std::abs(value) >= 1e-20) field.set(d, value);
   }
@@ -582,7 +591,8 @@ TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {
   }
   EXPECT_EQ(checked, 4);
   ASSERT_EQ(t.sweeps.size(), 3U);
-  for (const TubeSweep& s : t.sweeps) EXPECT_GT(std::ranges::count(s.points, true, &TubePoint::oscillates), 10) << s.key;
+  for (const TubeSweep& s : t.sweeps)
+    EXPECT_GT(std::ranges::count(s.points, true, &TubePoint::oscillates), 10) << s.key;
   EXPECT_TRUE(t.band.contains("plate_dissipation_w"));
 }
 

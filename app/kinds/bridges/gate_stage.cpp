@@ -2,7 +2,6 @@
 // watts and degrees, how the arcs look, and timer circuits that make it.
 #include "bridges/bridge.h"
 #include "kinds/bridges/pulse_view.h"
-#include "widgets/timer_sheet.h"
 #include "model/fields.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"
@@ -10,6 +9,7 @@
 #include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
+#include "widgets/timer_sheet.h"
 
 #include <QGridLayout>
 #include <QHBoxLayout>

@@ -1,11 +1,11 @@
 // Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
 // what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
 #include "kinds/tubes/oscillator_view.h"
-#include "tubes/tube.h"
 #include "kinds/tubes/tube_sheets.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "stages/stage.h"
+#include "tubes/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
@@ -112,7 +112,8 @@ class OscillatorStage : public QWidget {
     shown_ = new QComboBox(this);
     shown_->setObjectName("tube plot shows");
     shown_->setAccessibleName("What the plot shows");
-    shown_->addItems({"The whole run", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
+    shown_->addItems(
+        {"The whole run", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
     connect(shown_, &QComboBox::activated, this, [this] { draw(); });
     row->addWidget(shown_);
     keep_ = new QPushButton("Keep", this);
@@ -187,7 +188,8 @@ class OscillatorStage : public QWidget {
     return box;
   }
 
-  void add_sheet(Fields& fields, const char* name, const char* text, const char* tip, void (*open)(Workspace&, QWidget*)) {
+  void add_sheet(Fields& fields, const char* name, const char* text, const char* tip,
+                 void (*open)(Workspace&, QWidget*)) {
     auto* button = new QPushButton(text, fields.panel);
     button->setObjectName(name);
     button->setToolTip(tip);
@@ -195,8 +197,8 @@ class OscillatorStage : public QWidget {
     fields.put(captioned(QString(), button, fields.panel));
   }
   void add_tube_sheet(Fields& fields) {
-    add_sheet(fields, "tube numbers", "Tube…", "Law, capacitances and ratings of the tube, and entry from a data sheet",
-              show_tube_sheet);
+    add_sheet(fields, "tube numbers", "Tube…",
+              "Law, capacitances and ratings of the tube, and entry from a data sheet", show_tube_sheet);
   }
   void add_filament_sheet(Fields& fields) {
     add_sheet(fields, "filament", "Filament…", "Volts at the filament, turns to add, series inductor, soft start",
@@ -238,8 +240,8 @@ class OscillatorStage : public QWidget {
     number("tube.trap_ohm");
     number("tube.bypass_f");
     add_filament_sheet(fields);
-    add_sheet(fields, "tube parts", "Parts…", "Winding, lamp, trap, stopper, direct current instead of the feed, arcs",
-              show_parts_sheet);
+    add_sheet(fields, "tube parts", "Parts…",
+              "Winding, lamp, trap, stopper, direct current instead of the feed, arcs", show_parts_sheet);
     return panel;
   }
 
@@ -250,9 +252,8 @@ class OscillatorStage : public QWidget {
       refresh_class();
       return;
     }
-    workspace_.document.edit("Tube", [&](arc::Design& design) {
-      design.tube.tube = classes[static_cast<std::size_t>(index)].tube;
-    });
+    workspace_.document.edit(
+        "Tube", [&](arc::Design& design) { design.tube.tube = classes[static_cast<std::size_t>(index)].tube; });
   }
 
   void refresh_class() {
@@ -269,7 +270,8 @@ class OscillatorStage : public QWidget {
     tube_panel_->setVisible(!flame);
     flame_panel_->setVisible(flame);
     for (int i = 0; i < 3; ++i) {
-      static constexpr std::array<const char*, 3> tubes{"Over the tank", "Over the grid leak", "Over feedback turns"};
+      static constexpr std::array<const char*, 3> tubes{"Over the tank", "Over the grid leak",
+                                                        "Over feedback turns"};
       static constexpr std::array<const char*, 3> flames{"Over the feedback plate", "Over the grid resistor",
                                                          "Over the plate coil"};
       shown_->setItemText(first_sweep + i, (flame ? flames : tubes)[static_cast<std::size_t>(i)]);
@@ -288,7 +290,8 @@ class OscillatorStage : public QWidget {
     const auto t = tube();
     const bool there = t && t->problem.empty();
     keep_->setEnabled(there);
-    keep_->setToolTip(there ? "Draws this run in grey behind the next ones, for comparison" : "Nothing is simulated yet");
+    keep_->setToolTip(there ? "Draws this run in grey behind the next ones, for comparison"
+                            : "Nothing is simulated yet");
     if (there) {
       show_words(*t);
       show_figures(*t);
@@ -309,19 +312,21 @@ class OscillatorStage : public QWidget {
       return banded_text(value, dimension, workspace_.units(), t.band, key);
     };
     if (!r.oscillates) {
-      head_.verdict->setText(QString("It does not oscillate: the plate takes %1").arg(print(r.plate_dissipation_w, power)));
+      head_.verdict->setText(
+          QString("It does not oscillate: the plate takes %1").arg(print(r.plate_dissipation_w, power)));
       head_.reason->setText("A tube that only conducts turns its whole input into heat: switch off at once.");
       return;
     }
-    head_.verdict->setText(QString("%1 at the top, at %2")
-                               .arg(banded("top_peak_v", r.top_peak_v, voltage),
-                                    banded("frequency_hz", r.frequency_hz, frequency)));
+    head_.verdict->setText(
+        QString("%1 at the top, at %2")
+            .arg(banded("top_peak_v", r.top_peak_v, voltage), banded("frequency_hz", r.frequency_hz, frequency)));
     QString words = QString("Starts with a margin of %1.").arg(t.start.margin, 0, 'g', 3);
     if (t.plate_time_s)
       words += QString(" The plate passes its rating after %1.").arg(print(*t.plate_time_s, time, 2));
     else
-      words += QString(" The plate settles at %1 % of its rating.")
-                   .arg(100 * t.worst_plate_w / workspace_.document.design().tube.tube.plate_dissipation_w, 0, 'f', 0);
+      words +=
+          QString(" The plate settles at %1 % of its rating.")
+              .arg(100 * t.worst_plate_w / workspace_.document.design().tube.tube.plate_dissipation_w, 0, 'f', 0);
     if (t.start.modes.size() > 1) {
       const double best = t.start.modes.front().frequency_hz;
       const double other = t.start.modes[1].frequency_hz;
@@ -353,18 +358,20 @@ class OscillatorStage : public QWidget {
         {"Bias", print(r.grid_bias_v, voltage)},
         {"Conducts", QString("%1°").arg(r.conduction_deg, 0, 'f', 0)},
         {"Cathode, peak", print(r.cathode_peak_a, current)},
-        {"Plate swings", QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
-        {"Arcs", arc::is_flame(workspace_.document.design()) ? QString("a flame of some centimetres") : QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+        {"Plate swings",
+         QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
+        {"Arcs", arc::is_flame(workspace_.document.design())
+                     ? QString("a flame of some centimetres")
+                     : QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
     if (t.mains) {
       rows.push_back({"From the wall", QString("%1, %2").arg(print(t.mains->line_current_a, current, 2),
                                                              print(t.mains->input_power_w, power))});
     }
-    if (arc::is_flame(workspace_.document.design()))
-      rows.push_back({"In the form", print(t.form_w, power, 2)});
+    if (arc::is_flame(workspace_.document.design())) rows.push_back({"In the form", print(t.form_w, power, 2)});
     if (t.balance)
-      rows.push_back({"By balance, crest",
-                      QString("plate %1, output %2").arg(print(t.balance->plate_dissipation_w, power),
-                                                        print(t.balance->secondary_power_w, power))});
+      rows.push_back({"By balance, crest", QString("plate %1, output %2")
+                                               .arg(print(t.balance->plate_dissipation_w, power),
+                                                    print(t.balance->secondary_power_w, power))});
     show_figures_in(figures_, rows);
   }
 
@@ -373,7 +380,9 @@ class OscillatorStage : public QWidget {
     for (const arc::TubeChange& change : t.changes) {
       const bool compared = change.output_ratio > 0;
       rows.push_back({QString::fromStdString(change.title),
-                      compared ? gain_text(change.merit) : change.merit > 0 ? "starts" : "stops",
+                      compared           ? gain_text(change.merit)
+                      : change.merit > 0 ? "starts"
+                                         : "stops",
                       compared ? QString("Output %1 %, plate heat %2 % of now, at the supply's crest")
                                      .arg(100 * change.output_ratio, 0, 'f', 0)
                                      .arg(100 * change.plate_ratio, 0, 'f', 0)
@@ -423,7 +432,8 @@ class OscillatorStage : public QWidget {
           *plot_, kept_->run.samples, when, [](const arc::TubeSample& s) { return s.top_v / 1e3; },
           QPen(theme.second, 1, Qt::DotLine), "kept");
     add_curve(
-        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.top_v / 1e3; }, QPen(theme.arc, 1.5), "top");
+        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.top_v / 1e3; }, QPen(theme.arc, 1.5),
+        "top");
     add_curve(
         *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.rail_v / 1e3; },
         QPen(theme.copper, 1.4, Qt::DashLine), "supply", plot_->yAxis2);
@@ -446,13 +456,14 @@ class OscillatorStage : public QWidget {
     const double from = t.run.wave.front().time_s;
     const auto when = [from](const arc::TubeWave& w) { return (w.time_s - from) * 1e6; };
     add_curve(
-        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_v / 1e3; }, QPen(theme.copper, 1.5), "plate");
+        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_v / 1e3; }, QPen(theme.copper, 1.5),
+        "plate");
     add_curve(
         *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.grid_v / 1e3; },
         QPen(theme.second, 1.4, Qt::DotLine), "grid");
     add_curve(
-        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_a; }, QPen(theme.arc, 1.4, Qt::DashLine),
-        "plate, A", plot_->yAxis2);
+        *plot_, t.run.wave, when, [](const arc::TubeWave& w) { return w.plate_a; },
+        QPen(theme.arc, 1.4, Qt::DashLine), "plate, A", plot_->yAxis2);
     plot_->xAxis->setLabel("Time, µs");
     plot_->yAxis->setLabel("Volts, kV");
     plot_->yAxis2->setLabel("Plate, A");
@@ -475,7 +486,8 @@ class OscillatorStage : public QWidget {
     plot_->xAxis->setLabel(QString("%1, %2").arg(QString::fromStdString(s.title), unit.symbol));
     plot_->yAxis->setLabel("Output, W");
     plot_->yAxis2->setLabel("Plate, W");
-    plot_->setAccessibleName("Output and plate heat at the supply's crest over " + QString::fromStdString(s.title).toLower());
+    plot_->setAccessibleName("Output and plate heat at the supply's crest over " +
+                             QString::fromStdString(s.title).toLower());
     frame_curves(*plot_);
     plot_->xAxis->setRange(s.points.front().value / unit.factor, s.points.back().value / unit.factor);
     double most_w = 1, most_plate_w = 1;
@@ -486,8 +498,7 @@ class OscillatorStage : public QWidget {
     plot_->yAxis->setRange(0, 1.1 * most_w);
     plot_->yAxis2->setRange(0, 1.1 * most_plate_w);
     plot_->set_cursor(s.now / unit.factor);
-    cursor_->setText(t.circuit.staccato || t.on_mains ? "At the crest, by balance"
-                                                      : "By balance");
+    cursor_->setText(t.circuit.staccato || t.on_mains ? "At the crest, by balance" : "By balance");
   }
 
   void read_at(double x) {
@@ -513,9 +524,8 @@ class OscillatorStage : public QWidget {
                                 print(w.grid_a, current), print(w.top_v, voltage)));
     } else if (const arc::TubeSweep* s = sweep(*t)) {
       const AxisUnit unit = axis_unit(s->now, s->dimension, workspace_.units());
-      const arc::TubePoint& p = *std::ranges::min_element(s->points, {}, [&](const arc::TubePoint& each) {
-        return std::abs(each.value / unit.factor - x);
-      });
+      const arc::TubePoint& p = *std::ranges::min_element(
+          s->points, {}, [&](const arc::TubePoint& each) { return std::abs(each.value / unit.factor - x); });
       plot_->set_cursor(p.value / unit.factor);
       cursor_->setText(p.oscillates ? QString("%1: output %2, plate %3, %4")
                                           .arg(print(p.value, s->dimension), print(p.output_w, power),

@@ -29,8 +29,7 @@ struct Ink {
   }
   void ground(double x, double y) const {
     const QPointF c = at(x, y);
-    for (int i = 0; i < 3; ++i)
-      p.drawLine(c + QPointF(-8 + 2.7 * i, 3.0 * i), c + QPointF(8 - 2.7 * i, 3.0 * i));
+    for (int i = 0; i < 3; ++i) p.drawLine(c + QPointF(-8 + 2.7 * i, 3.0 * i), c + QPointF(8 - 2.7 * i, 3.0 * i));
   }
   // Half turns downwards.
   void coil(double x, double y1, double y2, int turns) const {
@@ -119,23 +118,32 @@ void OscillatorView::show(const arc::TubePower* t) {
     update();
     return;
   }
-  parts_.push_back({"supply", "Supply", there ? print(t->crest_v, voltage) : QString(),
-                    when(print(r.plate_input_w, power)), {}, "feed", there && t->crest_v > o.tube.plate_voltage_v});
+  parts_.push_back({"supply",
+                    "Supply",
+                    there ? print(t->crest_v, voltage) : QString(),
+                    when(print(r.plate_input_w, power)),
+                    {},
+                    "feed",
+                    there && t->crest_v > o.tube.plate_voltage_v});
   if (!o.supply_voltage_v)
     parts_.push_back({"bypass", "Protection", print(o.bypass_f, capacitance), {}, "tube.bypass_f"});
   parts_.push_back({"tank", "Tank", analysis ? print(analysis->tank_capacitance_f, capacitance) : QString(),
                     when(QString("%1, %2").arg(print(r.tank_peak_v, voltage, 2), print(r.tank_rms_a, current, 2))),
                     "tank.unit_capacitance_f", "tank",
-                    there && t->tank() && std::ranges::any_of(t->tank()->stress, [](const auto& u) { return !u.within_ratings; })});
+                    there && t->tank() &&
+                        std::ranges::any_of(t->tank()->stress, [](const auto& u) { return !u.within_ratings; })});
   parts_.push_back({"plate coil", "Plate coil", there ? print(t->circuit.plate_h, inductance) : QString(),
                     QString("tap at %1").arg(arc::used_turns(d), 0, 'g', 4), "primary.tap_turns", "primary"});
   if (o.trap_ohm > 0)
-    parts_.push_back({"trap", "Trap", print(o.trap_ohm, resistance), when(r.trap_w > 1 ? print(r.trap_w, power, 2) : QString()), "tube.trap_ohm"});
+    parts_.push_back({"trap", "Trap", print(o.trap_ohm, resistance),
+                      when(r.trap_w > 1 ? print(r.trap_w, power, 2) : QString()), "tube.trap_ohm"});
   const QString each = several ? QString("%1 tubes").arg(o.in_parallel) : QString("Tube");
-  parts_.push_back({"tube", each,
-                    when(QString("%1 of %2").arg(print(t ? t->worst_plate_w : 0, power, 2), print(o.tube.plate_dissipation_w, power))),
-                    when(QString("peak %1").arg(print(r.cathode_peak_a, current, 2))), "tube.perveance_a_per_v15",
-                    "oscillator", there && t->plate_time_s.has_value()});
+  parts_.push_back(
+      {"tube", each,
+       when(QString("%1 of %2")
+                .arg(print(t ? t->worst_plate_w : 0, power, 2), print(o.tube.plate_dissipation_w, power))),
+       when(QString("peak %1").arg(print(r.cathode_peak_a, current, 2))), "tube.perveance_a_per_v15", "oscillator",
+       there && t->plate_time_s.has_value()});
   parts_.push_back({"feedback", "Feedback", QString("%1 turns").arg(d.feedback.turns, 0, 'g', 4),
                     when(print(r.feedback_rms_a, current, 2)), "feedback.turns", "oscillator",
                     there && t->grid_time_s.has_value()});
@@ -144,8 +152,9 @@ void OscillatorView::show(const arc::TubePower* t) {
                     "tube.grid_leak_ohm", "oscillator", there && r.leak_w > o.grid_leak_rating_w});
   if (o.staccato)
     parts_.push_back({"thyristor", "Thyristor", when(print(r.thyristor_peak_a, current, 2)),
-                      when(QString("holds off %1").arg(print(r.cathode_most_v, voltage, 2))), "interrupter.phase_deg",
-                      "staccato", there && (r.stays_on || r.cathode_most_v > o.thyristor_voltage_v)});
+                      when(QString("holds off %1").arg(print(r.cathode_most_v, voltage, 2))),
+                      "interrupter.phase_deg", "staccato",
+                      there && (r.stays_on || r.cathode_most_v > o.thyristor_voltage_v)});
   parts_.push_back({"resonator", "Resonator", when(print(r.top_peak_v, voltage)),
                     when(print(r.secondary_power_w, power)), "secondary.turns", "resonator"});
   place_parts(o.circuit == arc::OscillatorCircuit::hartley);
@@ -164,26 +173,32 @@ void OscillatorView::show_flame(const arc::TubePower* t) {
   const arc::TubeResult none{};
   const arc::TubeResult& r = there ? t->run : none;
   const auto part = [&](const char* key, const QString& title, const QString& value, const QString& live,
-                        const char* field, const char* stage, bool hot, QRectF box, QRectF words, Qt::Alignment side) {
+                        const char* field, const char* stage, bool hot, QRectF box, QRectF words,
+                        Qt::Alignment side) {
     parts_.push_back({key, title, value, live, field, stage, hot, box, words, side});
   };
-  part("supply", "Supply", there ? print(t->crest_v, voltage) : QString(), when(print(r.plate_input_w, power)), "", "feed",
-       there && t->crest_v > d.tube.tube.plate_voltage_v, {4, rail_y - 22, 92, 44}, {6, rail_y - 22, 88, 44}, Qt::AlignCenter);
+  part("supply", "Supply", there ? print(t->crest_v, voltage) : QString(), when(print(r.plate_input_w, power)), "",
+       "feed", there && t->crest_v > d.tube.tube.plate_voltage_v, {4, rail_y - 22, 92, 44},
+       {6, rail_y - 22, 88, 44}, Qt::AlignCenter);
   part("plate coil", "Plate coil", there ? print(t->circuit.plate_h, inductance) : QString(),
-       when(print(r.tank_rms_a, current, 2)), "primary.turns", "primary", false, {100, 44, 160, 76}, {118, 60, 106, 44},
-       Qt::AlignRight);
-  part("tube", "Tube", when(QString("%1 of %2").arg(print(t ? t->worst_plate_w : 0, power, 2), print(d.tube.tube.plate_dissipation_w, power))),
+       when(print(r.tank_rms_a, current, 2)), "primary.turns", "primary", false, {100, 44, 160, 76},
+       {118, 60, 106, 44}, Qt::AlignRight);
+  part("tube", "Tube",
+       when(QString("%1 of %2")
+                .arg(print(t ? t->worst_plate_w : 0, power, 2), print(d.tube.tube.plate_dissipation_w, power))),
        when(QString("peak %1").arg(print(r.cathode_peak_a, current, 2))), "tube.perveance_a_per_v15", "oscillator",
        there && t->plate_time_s.has_value(), {214, 144, 190, 58}, {276, 150, 130, 44}, Qt::AlignLeft);
   part("grid resistor", "Grid resistor", print(d.flame.grid_resistor_ohm, resistance),
-       when(QString("%1, %2").arg(print(r.grid_bias_v, voltage, 2), print(r.leak_w, power, 2))), "flame.grid_resistor_ohm",
-       "oscillator", there && r.leak_w > d.flame.grid_resistor_rating_w, {60, 184, 126, 66}, {40, 196, 106, 44}, Qt::AlignRight);
-  part("feedback", "Feedback plate", print(d.flame.feedback_f, capacitance), when(QString("grid to %1").arg(print(r.grid_most_v, voltage, 2))),
-       "flame.feedback_f", "oscillator", there && t->grid_time_s.has_value(), {30, 122, 130, 46}, {14, 122, 120, 44}, Qt::AlignRight);
+       when(QString("%1, %2").arg(print(r.grid_bias_v, voltage, 2), print(r.leak_w, power, 2))),
+       "flame.grid_resistor_ohm", "oscillator", there && r.leak_w > d.flame.grid_resistor_rating_w,
+       {60, 184, 126, 66}, {40, 196, 106, 44}, Qt::AlignRight);
+  part("feedback", "Feedback plate", print(d.flame.feedback_f, capacitance),
+       when(QString("grid to %1").arg(print(r.grid_most_v, voltage, 2))), "flame.feedback_f", "oscillator",
+       there && t->grid_time_s.has_value(), {30, 122, 130, 46}, {14, 122, 120, 44}, Qt::AlignRight);
   part("resonator", "Resonator", when(print(r.frequency_hz, frequency, 4)), when(print(r.secondary_power_w, power)),
        "secondary.turns", "resonator", false, {296, 44, 160, 78}, {316, 48, 130, 44}, Qt::AlignLeft);
-  part("flame", "Flame, not isolated", when(print(r.top_peak_v, voltage)), "at plate volts too", "flame.flame_ohm", "oscillator",
-       false, {460, 20, 156, 90}, {450, 118, 164, 44}, Qt::AlignLeft);
+  part("flame", "Flame, not isolated", when(print(r.top_peak_v, voltage)), "at plate volts too", "flame.flame_ohm",
+       "oscillator", false, {460, 20, 156, 90}, {450, 118, 164, 44}, Qt::AlignLeft);
 }
 
 // Supply, plate coil, then the resonator lying to the right with its flame; the grid hears the hot end.

@@ -1,6 +1,6 @@
 // The path to a tube's plate: the supply as it swings under load, what the line carries, what each block holds.
-#include "tubes/tube.h"
 #include "stages/feed_view.h"
+#include "tubes/tube.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/plot.h"
 #include "widgets/trip_curve.h"
@@ -79,7 +79,9 @@ class PlateFeedView : public FeedView {
     if (r.rail_most_v > 1.1 * t.crest_v)
       words += " Where nothing draws, leakage and capacitors ring it above that.";
     if (t.mains)
-      words += QString(" The line carries %1 at power factor %2.").arg(print(t.mains->line_current_a, current, 2)).arg(t.mains->power_factor, 0, 'f', 2) +
+      words += QString(" The line carries %1 at power factor %2.")
+                   .arg(print(t.mains->line_current_a, current, 2))
+                   .arg(t.mains->power_factor, 0, 'f', 2) +
                breaker_words(*t.mains);
     words += " Joints by a resistor that takes the oscillator's power; house wiring taken as 0.15 Ω.";
     head_.reason->setText(words);
@@ -92,7 +94,8 @@ class PlateFeedView : public FeedView {
       rows.push_back({"Power factor", QString::number(t.mains->power_factor, 'f', 2)});
       rows.push_back({"Reactive", QString("%1 var").arg(t.mains->reactive_va, 0, 'f', 0)});
       for (const arc::DiodeLoad& diode : t.mains->diodes)
-        rows.push_back({text_of(diode.title), QString("%1 of %2").arg(print(diode.inverse_v, voltage), print(diode.limit_v, voltage))});
+        rows.push_back({text_of(diode.title),
+                        QString("%1 of %2").arg(print(diode.inverse_v, voltage), print(diode.limit_v, voltage))});
     }
     show_figures_in(figures_, rows);
   }
@@ -123,7 +126,8 @@ class PlateFeedView : public FeedView {
         *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.line_a; },
         QPen(theme.second, 1.2, Qt::DashLine), "line", plot_->yAxis2);
     add_curve(
-        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.rail_v / 1e3; }, QPen(theme.arc, 1.6), "supply");
+        *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.rail_v / 1e3; }, QPen(theme.arc, 1.6),
+        "supply");
     plot_->xAxis->setLabel(t.on_mains ? "Time, ms" : "Time, µs");
     plot_->yAxis->setLabel("Supply, kV");
     plot_->yAxis2->setLabel("Line, A (dashed)");
@@ -142,8 +146,8 @@ class PlateFeedView : public FeedView {
     const arc::TubeSample& s = *std::ranges::min_element(
         t->run.samples, {}, [&](const arc::TubeSample& each) { return std::abs(each.time_s * scale - x); });
     plot_->set_cursor(s.time_s * scale);
-    cursor_->setText(
-        QString("at %1: supply %2, line %3").arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.line_a, current)));
+    cursor_->setText(QString("at %1: supply %2, line %3")
+                         .arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.line_a, current)));
   }
 
   QComboBox* shown_ = nullptr;

@@ -1,8 +1,8 @@
 // Gate of a tube coil: what is asked of the thyristor and what it does, drawn over the supply; power and plate heat
 // over the first minutes; timers that make the pulses.
 #include "kinds/tubes/staccato_view.h"
-#include "tubes/tube.h"
 #include "stages/stage.h"
+#include "tubes/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
@@ -81,7 +81,8 @@ class StaccatoStage : public QWidget {
     column->setSpacing(4);
     figures_ = make_figures_table(side_, "staccato figures");
     column->addWidget(figures_, 5);
-    heat_ = new CursorPlot(workspace_, "plate heat plot", "Plate's warmth against its rating over the first seconds", this);
+    heat_ = new CursorPlot(workspace_, "plate heat plot",
+                           "Plate's warmth against its rating over the first seconds", this);
     heat_->setMinimumHeight(96);
     connect(heat_, &CursorPlot::cursor_moved, this, [this](double s) { read_heat(s); });
     connect(heat_, &CursorPlot::whole_wanted, this, &StaccatoStage::refresh);
@@ -100,15 +101,16 @@ class StaccatoStage : public QWidget {
       grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
       ++place;
     };
-    for (const auto& [caption, key] : {std::pair{"Staccato", "tube.staccato"}, std::pair{"Gate pulses", "interrupter.mode"}}) {
+    for (const auto& [caption, key] :
+         {std::pair{"Staccato", "tube.staccato"}, std::pair{"Gate pulses", "interrupter.mode"}}) {
       auto* box = new ChoiceBox(workspace_, key, panel);
       box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
       box->setMinimumContentsLength(9);
       put(captioned(caption, box, panel));
     }
-    for (const char* key : {"interrupter.phase_deg", "interrupter.every_cycle", "interrupter.rate_hz",
-                            "interrupter.on_time_s", "tube.thyristor_hold_a", "tube.thyristor_off_s",
-                            "tube.thyristor_voltage_v", "tube.thyristor_current_a"})
+    for (const char* key :
+         {"interrupter.phase_deg", "interrupter.every_cycle", "interrupter.rate_hz", "interrupter.on_time_s",
+          "tube.thyristor_hold_a", "tube.thyristor_off_s", "tube.thyristor_voltage_v", "tube.thyristor_current_a"})
       put(labelled(fields_[key] = make_design_field(workspace_, key, panel), panel));
     for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
     return panel;
@@ -119,7 +121,7 @@ class StaccatoStage : public QWidget {
     const bool on = d.tube.staccato, locked = d.interrupter.locked;
     const auto set = [&](const char* key, bool counts, const char* why) {
       fields_[key]->setEnabled(on && counts);
-      fields_[key]->setToolTip(!on ? QString("Runs through: choose a thyristor in the cathode first")
+      fields_[key]->setToolTip(!on      ? QString("Runs through: choose a thyristor in the cathode first")
                                : counts ? QString()
                                         : QString(why));
     };
@@ -151,7 +153,8 @@ class StaccatoStage : public QWidget {
         !on ? QString("It runs through: %1 into the plate coil").arg(print(t->run.plate_input_w, power))
             : QString("Fired %1 % of the time: %2 on average, %3 while it is on")
                   .arg(100 * t->duty, 0, 'f', 0)
-                  .arg(print(t->run.plate_input_w, power), print(t->run.plate_input_w / std::max(t->duty, 1e-3), power)));
+                  .arg(print(t->run.plate_input_w, power),
+                       print(t->run.plate_input_w / std::max(t->duty, 1e-3), power)));
     head_.reason->setText(words(*t));
     show_figures(*t);
     draw_heat(*t);
@@ -163,13 +166,15 @@ class StaccatoStage : public QWidget {
   QString words(const arc::TubePower& t) const {
     const arc::Design& d = workspace_.document.design();
     if (!d.tube.staccato)
-      return "Less duty makes higher peaks for the same heat: near 15 % arcs grow much longer than near 100 % (common "
+      return "Less duty makes higher peaks for the same heat: near 15 % arcs grow much longer than near 100 % "
+             "(common "
              "practice).";
     if (t.run.stays_on || t.circuit.direct_v) return "Once fired it never turns off on this supply.";
     if (t.run.on_s.empty()) return "It is never fired in what is shown.";
     QString out = QString("Asked for %1; it conducts %2, until its current passes zero.")
                       .arg(print(d.interrupter.on_time_s, time),
-                           t.run.off_s.empty() ? QString("to the end") : print(t.run.off_s.front() - t.run.on_s.front(), time));
+                           t.run.off_s.empty() ? QString("to the end")
+                                               : print(t.run.off_s.front() - t.run.on_s.front(), time));
     const double beat = arc::mains_beat_hz(d.interrupter.rate_hz, d.site.mains_frequency_hz);
     if (!d.interrupter.locked && beat > 0.05)
       out += QString(" Free-running it flashes %1 times a second against the mains.").arg(beat, 0, 'f', 1);
@@ -182,14 +187,21 @@ class StaccatoStage : public QWidget {
     std::vector<std::pair<QString, QString>> rows{
         {"Input, on average", print(r.plate_input_w, power)},
         {"… while on", print(r.plate_input_w / std::max(t.duty, 1e-3), power)},
-        {"Plate, each tube", QString("%1 of %2").arg(print(t.worst_plate_w, power), print(d.tube.tube.plate_dissipation_w, power))},
-        {"Grid, each tube", QString("%1 of %2").arg(print(t.worst_grid_w, power), print(d.tube.tube.grid_dissipation_w, power))},
-        {"Arcs, common practice", QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+        {"Plate, each tube",
+         QString("%1 of %2").arg(print(t.worst_plate_w, power), print(d.tube.tube.plate_dissipation_w, power))},
+        {"Grid, each tube",
+         QString("%1 of %2").arg(print(t.worst_grid_w, power), print(d.tube.tube.grid_dissipation_w, power))},
+        {"Arcs, common practice",
+         QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
     if (t.mains) rows.push_back({"From the wall", print(t.mains->line_current_a, current, 2)});
     if (d.tube.staccato && t.circuit.staccato) {
       rows.push_back({"Thyristor, peak", print(r.thyristor_peak_a, current)});
-      rows.push_back({"… effective", QString("%1 of %2").arg(print(r.thyristor_rms_a, current), print(d.tube.thyristor_current_a, current))});
-      rows.push_back({"… holds off", QString("%1 of %2").arg(print(r.cathode_most_v, voltage), print(d.tube.thyristor_voltage_v, voltage))});
+      rows.push_back(
+          {"… effective",
+           QString("%1 of %2").arg(print(r.thyristor_rms_a, current), print(d.tube.thyristor_current_a, current))});
+      rows.push_back(
+          {"… holds off",
+           QString("%1 of %2").arg(print(r.cathode_most_v, voltage), print(d.tube.thyristor_voltage_v, voltage))});
       const double rate = 1 / t.circuit.staccato->period_s;
       rows.push_back({"Firings a second", QString::number(rate, 'g', 4)});
     }
@@ -215,8 +227,10 @@ class StaccatoStage : public QWidget {
     constexpr int steps = 100;
     for (int i = 0; i <= steps; ++i) seconds.push_back(shown_heat_s() * i / steps);
     const auto same = [](double s) { return s; };
-    add_curve(*heat_, seconds, same, [&](double s) { return plate_after_w(t, s); }, QPen(theme.arc, 1.6), "plate");
-    add_curve(*heat_, seconds, same, [rated](double) { return rated; }, QPen(theme.stop, 1.2, Qt::DashLine), "rating");
+    add_curve(
+        *heat_, seconds, same, [&](double s) { return plate_after_w(t, s); }, QPen(theme.arc, 1.6), "plate");
+    add_curve(
+        *heat_, seconds, same, [rated](double) { return rated; }, QPen(theme.stop, 1.2, Qt::DashLine), "rating");
     heat_->xAxis->setLabel("Running, s");
     heat_->yAxis->setLabel("Plate, W");
     heat_->xAxis->setRange(0, shown_heat_s());

@@ -18,7 +18,8 @@ constexpr double left = 26, right = 30, top = 20, axis_height = 22, asked_height
 
 StaccatoView::StaccatoView(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("staccato view");
-  setAccessibleName("Gate pulses asked and conduction that happens over the supply; arrow keys move the phase or rate");
+  setAccessibleName(
+      "Gate pulses asked and conduction that happens over the supply; arrow keys move the phase or rate");
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumHeight(200);
@@ -43,7 +44,8 @@ double StaccatoView::x_of(double time_s) const {
 
 double StaccatoView::first_s() const {
   const arc::Design& d = workspace_.document.design();
-  return d.interrupter.locked ? d.interrupter.phase_deg / 360 / d.site.mains_frequency_hz : 1 / d.interrupter.rate_hz;
+  return d.interrupter.locked ? d.interrupter.phase_deg / 360 / d.site.mains_frequency_hz
+                              : 1 / d.interrupter.rate_hz;
 }
 
 bool StaccatoView::over_grip(QPointF place) const {
@@ -54,10 +56,12 @@ void StaccatoView::set_first(double seconds, const QString& gesture) {
   const arc::Design& now = workspace_.document.design();
   if (now.interrupter.locked) {
     const double degrees = std::clamp(std::round(360 * seconds * now.site.mains_frequency_hz), 0.0, 360.0);
-    workspace_.document.edit("Phase", [degrees](arc::Design& d) { d.interrupter.phase_deg = degrees; }, gesture);
+    workspace_.document.edit(
+        "Phase", [degrees](arc::Design& d) { d.interrupter.phase_deg = degrees; }, gesture);
   } else {
     const double rate = arc::round_significant(1 / std::clamp(seconds, 1e-3, 10.0), 3);
-    workspace_.document.edit("Rate", [rate](arc::Design& d) { d.interrupter.rate_hz = rate; }, gesture);
+    workspace_.document.edit(
+        "Rate", [rate](arc::Design& d) { d.interrupter.rate_hz = rate; }, gesture);
   }
   update();
 }
@@ -113,7 +117,7 @@ void StaccatoView::paintEvent(QPaintEvent*) {
   p.setFont(type::font(type::caption));
   p.setPen(t.second);
   p.drawText(QRectF(left, 0, width() - left, top), Qt::AlignVCenter,
-             !d.tube.staccato         ? "The supply, and the top volts that it makes"
+             !d.tube.staccato       ? "The supply, and the top volts that it makes"
              : d.interrupter.locked ? "Shaded: it conducts. Below: gate pulses; drag the first for its phase"
                                     : "Shaded: it conducts. Below: gate pulses; drag the marked one for the rate");
   const bool there = tube_ && tube_->problem.empty() && !tube_->run.samples.empty();
@@ -133,7 +137,8 @@ void StaccatoView::paintEvent(QPaintEvent*) {
       QPainterPath path;
       for (std::size_t i = 0; i < r.samples.size(); ++i) {
         const QPointF at(x_of(r.samples[i].time_s),
-                         area.bottom() - 2 - 0.94 * (area.height() - 4) * std::max(0.0, value(r.samples[i])) / most);
+                         area.bottom() - 2 -
+                             0.94 * (area.height() - 4) * std::max(0.0, value(r.samples[i])) / most);
         i == 0 ? path.moveTo(at) : path.lineTo(at);
       }
       p.setPen(pen);
@@ -149,11 +154,12 @@ void StaccatoView::paintEvent(QPaintEvent*) {
                         quantity_text(most_top, arc::Dimension::voltage, workspace_.units(), 3)));
   }
   if (d.tube.staccato) {
-    const double period_s = d.interrupter.locked ? d.interrupter.every_cycle / d.site.mains_frequency_hz
-                                                 : 1 / d.interrupter.rate_hz;
+    const double period_s =
+        d.interrupter.locked ? d.interrupter.every_cycle / d.site.mains_frequency_hz : 1 / d.interrupter.rate_hz;
     const double begin = d.interrupter.locked ? first_s() : 0;
     for (double at = begin; at < shown_s(); at += period_s)
-      p.fillRect(QRectF(x_of(at), asked.top() + 2, std::max(3.0, x_of(d.interrupter.on_time_s) - left), asked.height() - 4),
+      p.fillRect(QRectF(x_of(at), asked.top() + 2, std::max(3.0, x_of(d.interrupter.on_time_s) - left),
+                        asked.height() - 4),
                  t.ink);
     p.setPen(QPen(t.ink, 1.4));
     p.setBrush(held_ || over_ ? t.arc : t.paper);

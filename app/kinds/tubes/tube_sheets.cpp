@@ -1,8 +1,8 @@
 // Entry from a data sheet with the curves drawn over the points; the filament's plan.
 #include "kinds/tubes/tube_sheets.h"
 
-#include "tubes/tube.h"
 #include "parts/tube.h"
+#include "tubes/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/number_sheet.h"
@@ -52,7 +52,8 @@ class TubeSheet : public NumberSheet {
     column_->addWidget(problem_);
     add_sheet_button(this, column_, "take tube", "Fit the law to these points", [this] { take(); });
     column_->addWidget(heading("The law that is simulated"));
-    std::vector<const char*> law{"tube.perveance_a_per_v15", "tube.grid_perveance_a_per_v15", "tube.mu", "tube.knee_v"};
+    std::vector<const char*> law{"tube.perveance_a_per_v15", "tube.grid_perveance_a_per_v15", "tube.mu",
+                                 "tube.knee_v"};
     const bool triode = workspace.document.design().tube.tube.tie == arc::GridTie::triode;
     if (!triode) law.insert(law.end(), {"tube.screen_mu", "tube.screen_perveance_a_per_v15", "tube.screen_v"});
     column_->addWidget(grid_of(law));
@@ -60,12 +61,14 @@ class TubeSheet : public NumberSheet {
     equivalent_->setObjectName("equivalent triode");
     column_->addWidget(equivalent_);
     column_->addWidget(heading("Capacitances as wired, ratings"));
-    column_->addWidget(grid_of({"tube.grid_cathode_f", "tube.grid_plate_f", "tube.plate_cathode_f",
-                                "tube.plate_dissipation_w", "tube.grid_dissipation_w", "tube.plate_heat_s",
-                                "tube.grid_heat_s", "tube.plate_voltage_v", "tube.cathode_peak_a", "tube.sharing"}));
-    column_->addWidget(caption_label("Three-halves law with a knee; capacitances constant, no secondary emission from "
-                                     "the grid. Tubes of one type differ by 15 % and more.",
-                                     this));
+    column_->addWidget(
+        grid_of({"tube.grid_cathode_f", "tube.grid_plate_f", "tube.plate_cathode_f", "tube.plate_dissipation_w",
+                 "tube.grid_dissipation_w", "tube.plate_heat_s", "tube.grid_heat_s", "tube.plate_voltage_v",
+                 "tube.cathode_peak_a", "tube.sharing"}));
+    column_->addWidget(
+        caption_label("Three-halves law with a knee; capacitances constant, no secondary emission from "
+                      "the grid. Tubes of one type differ by 15 % and more.",
+                      this));
     auto* row = new QHBoxLayout;
     row->addWidget(captioned("Grids", new ChoiceBox(workspace, "tube.grids", this), this));
     row->addStretch();
@@ -108,12 +111,13 @@ class TubeSheet : public NumberSheet {
   void refresh() {
     const arc::Tube& tube = workspace_.document.design().tube.tube;
     const arc::TubeLaw law = arc::tube_law(tube);
-    equivalent_->setText(tube.tie == arc::GridTie::triode
-                             ? QString()
-                             : QString("As its grids are tied it is a triode with µ %1, G %2, grid's %3 A per V^1.5.")
-                                   .arg(law.mu, 0, 'g', 3)
-                                   .arg(law.perveance, 0, 'g', 3)
-                                   .arg(law.grid_perveance, 0, 'g', 3));
+    equivalent_->setText(
+        tube.tie == arc::GridTie::triode
+            ? QString()
+            : QString("As its grids are tied it is a triode with µ %1, G %2, grid's %3 A per V^1.5.")
+                  .arg(law.mu, 0, 'g', 3)
+                  .arg(law.perveance, 0, 'g', 3)
+                  .arg(law.grid_perveance, 0, 'g', 3));
     const Theme& t = workspace_.theme();
     plot_->clearGraphs();
     style_plot(*plot_, t);
@@ -153,8 +157,9 @@ class FilamentSheet : public NumberSheet {
  public:
   FilamentSheet(Workspace& workspace, QWidget* parent) : NumberSheet(workspace, "filament", "Filament", 4, parent) {
     column_->addWidget(heading("Tube, winding and wiring"));
-    column_->addWidget(grid_of({"tube.filament_v", "tube.filament_a", "tube.filament_supply_v", "tube.filament_wiring_ohm",
-                                "tube.filament_series_h", "tube.filament_decoupling_f"}));
+    column_->addWidget(
+        grid_of({"tube.filament_v", "tube.filament_a", "tube.filament_supply_v", "tube.filament_wiring_ohm",
+                 "tube.filament_series_h", "tube.filament_decoupling_f"}));
     column_->addWidget(heading("A trial winding on the core, soft start"));
     column_->addWidget(grid_of({"tube.filament_trial_turns", "tube.filament_trial_v", "tube.filament_soft_ohm",
                                 "tube.filament_soft_s", "tube.filament_cold_ratio"}));
@@ -188,7 +193,8 @@ class FilamentSheet : public NumberSheet {
     lines << QString("The trial gave %1 a turn: %2 turns give the rating through this wiring.")
                  .arg(print(plan.volts_per_turn, voltage))
                  .arg(plan.turns, 0, 'f', 1);
-    lines << (plan.series_h ? QString("Today's winding comes down to it with %1 in series.").arg(print(*plan.series_h, inductance))
+    lines << (plan.series_h ? QString("Today's winding comes down to it with %1 in series.")
+                                  .arg(print(*plan.series_h, inductance))
                             : QString("Today's winding is too low for it: an inductor only takes away."));
     lines << QString("Switched on cold it takes %1; %2 in series keeps that within twice the running current.")
                  .arg(print(plan.cold_a, current), print(plan.soft_ohm, resistance));
@@ -201,15 +207,18 @@ class FilamentSheet : public NumberSheet {
 // What is seldom changed: lamp, trap coil, stopper, winding, and what stands in for feed and arcs.
 class PartsSheet : public NumberSheet {
  public:
-  PartsSheet(Workspace& workspace, QWidget* parent) : NumberSheet(workspace, "parts", "Parts of the oscillator", 4, parent) {
+  PartsSheet(Workspace& workspace, QWidget* parent)
+      : NumberSheet(workspace, "parts", "Parts of the oscillator", 4, parent) {
     column_->addWidget(heading("Feedback winding and grid"));
-    column_->addWidget(grid_of({"feedback.pitch_m", "feedback.conductor_diameter_m", "tube.grid_leak_rating_w",
-                                "tube.grid_stopper_ohm", "tube.lamp_cold_ohm", "tube.lamp_hot_ohm", "tube.lamp_a"}));
+    column_->addWidget(
+        grid_of({"feedback.pitch_m", "feedback.conductor_diameter_m", "tube.grid_leak_rating_w",
+                 "tube.grid_stopper_ohm", "tube.lamp_cold_ohm", "tube.lamp_hot_ohm", "tube.lamp_a"}));
     column_->addWidget(heading("Plate, supply and arcs"));
     column_->addWidget(grid_of({"tube.trap_h", "tube.supply_voltage_v", "tube.noise_a", "tube.noise_hz"}));
-    column_->addWidget(caption_label("A lamp of 0 Ω is none. Direct current stands in for the feed. Noise is what a swinging "
-                                     "supply starts the oscillator from: the moment varies from cycle to cycle.",
-                                     this));
+    column_->addWidget(
+        caption_label("A lamp of 0 Ω is none. Direct current stands in for the feed. Noise is what a swinging "
+                      "supply starts the oscillator from: the moment varies from cycle to cycle.",
+                      this));
     auto* row = new QHBoxLayout;
     row->addWidget(captioned("Arcs load it", new ChoiceBox(workspace, "tube.arc", this), this));
     row->addStretch();

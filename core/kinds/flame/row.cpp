@@ -15,7 +15,8 @@ const CoilKind& flame_kind() {
                                                      {"duration_s", "Ran for"}}};
   static const CoilKind kind{.key = "flame",
                              .title = "Flame coil",
-                             .purpose = "A silent flame of radio frequency at the tip; not isolated from the supply",
+                             .purpose =
+                                 "A silent flame of radio frequency at the tip; not isolated from the supply",
                              .needs = "One screen-fed pentode, a few turns on ceramic, two kilovolts",
                              .coupling_low = 0,
                              .coupling_high = 1,
