@@ -426,6 +426,8 @@ struct Balance {
 
 TubeStart tube_start(const TubeCircuit& c, double rail_v) {
   const Still still(c, rail_v);
+  if (!still.rate.allFinite())
+    throw std::invalid_argument("the oscillator's parts are too far apart in size to be computed");
   const TubeCurrents slope = tube_currents(c.law, rail_v, 0);
   const auto [low, high] = band_of(c);
   TubeStart out;

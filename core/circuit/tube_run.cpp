@@ -182,6 +182,7 @@ class TubeRun {
   void small_step();
   void look(double weight_s);
   void thyristor(double weight_s);
+  void spend(); // of the steps that a run may take
   void run_until(double until_s, const std::atomic<bool>& cancelled);
   void run_periods(int periods, const std::atomic<bool>& cancelled);
   bool stops_and_starts() const;
@@ -218,6 +219,7 @@ class TubeRun {
   double looked_s_ = 0;
   double charge_c_ = 0, last_rail_v_ = 0; // into the coil since the last look
   double last_top_v_ = 0, last_top_s_ = 0, last_rise_s_ = 0;
+  int thousands_ = 0;                   // of steps, some four
   std::int64_t rises_ = 0;              // of the top volts through zero
   double swing_v_ = 0, swing_on_s_ = 0; // of the present period: top volts, and how long the plate conducts
   Sums sums_;
@@ -266,6 +268,8 @@ void TubeRun::build(Topology& t) const {
   all.block(0, m, n, 3) = in * h_;
   all.block(m, m + 3, 3, 3) = MatrixXd::Identity(3, 3);
   const MatrixXd moved = all.exp();
+  if (!moved.allFinite())
+    throw std::invalid_argument("the oscillator's parts are too far apart in size to be computed");
   const MatrixXd phi = moved.topLeftCorner(m, m), end = moved.block(0, m + 3, m, 3),
                  begin = moved.block(0, m, m, 3) - end;
   MatrixXd ports(2, n);
@@ -567,11 +571,19 @@ void TubeRun::step() {
 
 void TubeRun::run_until(double until_s, const std::atomic<bool>& cancelled) {
   for (int count = 0; time_s_ < until_s; ++count) {
-    if (count % 4096 == 0 && cancelled) return;
+    if (count % 4096 == 0 && (spend(), cancelled)) return;
     step();
   }
   if (!std::isfinite(x_.data()[0] + va_ + vg_))
     throw std::invalid_argument("the oscillator's numbers run away: a part is far from anything real");
+}
+
+void TubeRun::spend() {
+  constexpr int most_thousands = 10000; // some ten seconds
+  if (++thousands_ > most_thousands)
+    throw std::invalid_argument(
+        "tank, resonator and supply are too far apart to be followed: see that the tank is near "
+        "the resonator");
 }
 
 void TubeRun::begin_sums() {
@@ -582,7 +594,7 @@ void TubeRun::begin_sums() {
 void TubeRun::conclude(TubeResult& out) const {
   const Sums& s = sums_;
   const double t = s.time_s > 0 ? s.time_s : 1;
-  out.from_s = time_s_ - s.time_s;
+  out.from_s = std::max(0.0, time_s_ - s.time_s);
   out.to_s = time_s_;
   out.plate_input_w = s.input_j / t;
   out.plate_dissipation_w = s.plate_j / t;
@@ -634,7 +646,7 @@ void TubeRun::run_periods(int periods, const std::atomic<bool>& cancelled) {
   const std::int64_t last = rises_ + periods;
   const double until_s = time_s_ + 1.5 * periods / slow_hz_;
   for (int count = 0; rises_ < last && time_s_ < until_s; ++count) {
-    if (count % 4096 == 0 && cancelled) return;
+    if (count % 4096 == 0 && (spend(), cancelled)) return;
     step();
   }
 }
@@ -729,7 +741,7 @@ void TubeRun::whole_bursts(double least_s, const std::atomic<bool>& cancelled) {
   int falls = 0;
   double first_s = 0;
   for (int count = 0; time_s_ < from_s + 4 * least_s; ++count) {
-    if (count % 4096 == 0 && cancelled) return;
+    if (count % 4096 == 0 && (spend(), cancelled)) return;
     const std::size_t seen = out_.samples.size();
     step();
     if (!fell(seen)) continue;
@@ -746,11 +758,15 @@ void TubeRun::whole_bursts(double least_s, const std::atomic<bool>& cancelled) {
 // Whole cycles; the figures are those of the last one, or of a whole firing period from the start.
 TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
   const double cycle_s = 1 / c_.site.mains_frequency_hz;
+  constexpr int longest_period = 12; // cycles, beyond which a pause is taken to go on as it is
   int cycles = options_.cycles, counted = 1;
+  double pause_s = 0; // of the firing period, not run
   if (c_.staccato) {
-    const int period = std::clamp(static_cast<int>(std::ceil(c_.staccato->period_s / cycle_s - 1e-6)), 1, 50);
+    const double whole = std::ceil(c_.staccato->period_s / cycle_s - 1e-6);
+    const int period = static_cast<int>(std::clamp(whole, 1.0, 1.0 * longest_period));
     if (cycles == 0) cycles = period;
     counted = std::min(cycles, period);
+    if (counted == period) pause_s = std::max(0.0, whole - period) * cycle_s;
   } else if (cycles == 0)
     cycles = 2;
   bin_s_ = cycle_s / 1000;
@@ -763,6 +779,7 @@ TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
     wave_to_s_ = wave_from_s_ + 3 / slow_hz_;
   }
   run_until(cycles * cycle_s, cancelled);
+  if (parts_.thyristor && !net_.switches[*parts_.thyristor].on) sums_.time_s += pause_s;
   conclude(out_);
   const double nine_tenths = 0.9 * out_.top_peak_v;
   for (std::size_t i = first; i < out_.samples.size(); ++i)

@@ -120,6 +120,49 @@ class Decks(unittest.TestCase):
             swung += self.compare(design_of(p, f"random {i}"), "--oscillation")["oscillates"]
         self.assertGreater(swung, 0)
 
+    def test_the_spice_program_agrees_on_the_demos(self):
+        for name, options in (("glass-willow.json", ("--lumped",)), ("candle-reed.json", ())):
+            with open(os.path.join(ROOT, "examples", name)) as file:
+                got = self.compare(json.load(file), "--oscillation", *options)
+            self.assertTrue(got["oscillates"], name)
+
+
+class Flame(unittest.TestCase):
+    def test_a_tube_that_feeds_back_by_itself_brakes(self):
+        with open(os.path.join(ROOT, "examples", "candle-reed.json")) as file:
+            design = json.load(file)
+        self.assertTrue(results(design, "--oscillation")["oscillates"])
+        design["tube"]["grid_plate_f"] = 6e-12
+        got = results(design, "--oscillation")
+        self.assertFalse(got["oscillates"])
+        self.assertAlmostEqual(got["plate_dissipation_w"], got["plate_input_w"], delta=0.02 * got["plate_input_w"])
+
+    def test_it_runs_where_plate_coil_and_resonator_make_it(self):
+        """More plate turns, lower frequency; more feedback, more drive at the grid and less heat in the plate."""
+        with open(os.path.join(ROOT, "examples", "candle-reed.json")) as file:
+            design = json.load(file)
+        before = results(design, "--oscillation")
+        design["primary"]["turns"] += 2
+        self.assertLess(results(design, "--oscillation")["frequency_hz"], before["frequency_hz"])
+        design["primary"]["turns"] -= 2
+        design["flame"]["feedback_f"] *= 1.5
+        after = results(design, "--oscillation")
+        self.assertGreater(after["grid_most_v"] - after["grid_bias_v"], before["grid_most_v"] - before["grid_bias_v"])
+        self.assertLess(after["plate_dissipation_w"], before["plate_dissipation_w"])
+
+
+class Interrupter(unittest.TestCase):
+    def test_the_thyristors_pulses_are_half_cycles_whatever_the_gate(self):
+        with open(os.path.join(ROOT, "examples", "glass-willow.json")) as file:
+            out = run(json.load(file), "interrupter")
+        self.assertEqual(out.returncode, 0, out.stderr)
+        report = json.loads(out.stdout)
+        first = report["pulses"][0]
+        self.assertAlmostEqual(first["start_s"], 60 / 360 / 50, delta=1e-5)
+        self.assertGreater(first["end_s"] - first["start_s"], 0.01)
+        self.assertAlmostEqual(report["pulses"][1]["start_s"] - first["start_s"], 0.06, delta=1e-6)
+        self.assertFalse(report["results"]["thyristor_stays_on"])
+
 
 if __name__ == "__main__":
     unittest.main()

@@ -8,6 +8,7 @@
 #include "coil/readings.h"
 #include "coil/validity.h"
 #include "kinds/spark_gap/charging.h"
+#include "tubes/tube.h"
 
 #include <chrono>
 #include <ctime>
@@ -198,6 +199,47 @@ TEST(any_design, bridges_give_finite_and_physical_figures_or_a_reason_in_bounded
       EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;
     ASSERT_TRUE(p.of<BridgeAnalysis>()) << which;
     expect_physical(*p.of<BridgeAnalysis>(), which);
+    EXPECT_LT(static_cast<double>(std::clock() - start) / CLOCKS_PER_SEC, 60) << which;
+    if (testing::Test::HasFailure()) {
+      std::ofstream(testing::TempDir() + "failed-design.json") << write_design(d);
+      FAIL() << which << " is kept in " << testing::TempDir() << "failed-design.json";
+    }
+  }
+}
+
+Design tube_demo(bool flame) {
+  return read_design(
+      read_text(std::string(HIGH_ARC_EXAMPLES) + (flame ? "/candle-reed.json" : "/glass-willow.json")));
+}
+
+TEST(any_design, every_remedy_of_a_tube_coil_does_the_same) {
+  AnyDesign any(1906);
+  try_every_remedy(trials(6), [&] { return any.plausible_tube(tube_demo(any.chance(0.3))); });
+}
+
+TEST(any_design, tube_coils_give_finite_and_physical_figures_or_a_reason_in_bounded_time) {
+  AnyDesign any(1904);
+  const int count = trials(24);
+  for (int i = 0; i < count; ++i) {
+    const Design d = i % 3 == 0 ? any.plausible_tube(tube_demo(i % 2 == 0)) : any.wild(tube_demo(i % 2 == 0));
+    const std::string which = "tube coil " + std::to_string(i);
+    if (unreadable(d)) continue;
+    const std::clock_t start = std::clock();
+    PowerOptions options;
+    options.advice = i % 8 == 0;
+    const PowerAnalysis p = analyse_power(d, analyse(d), options, UnitSystem::metric, never);
+    for (const Finding& f : p.findings)
+      EXPECT_TRUE(std::isfinite(f.value)) << which << " " << f.id << ": " << f.title;
+    const auto* t = p.of<TubePower>();
+    ASSERT_TRUE(t) << which;
+    if (t->problem.empty()) {
+      const TubeResult& r = t->run;
+      for (const double value :
+           {r.frequency_hz, r.plate_input_w, r.plate_dissipation_w, r.grid_dissipation_w, r.secondary_power_w,
+            r.top_peak_v, r.cathode_peak_a, r.line_rms_a, t->start.margin})
+        EXPECT_TRUE(std::isfinite(value) && value >= -1e-3 * std::abs(r.plate_input_w) - 1e-6)
+            << which << " " << value;
+    }
     EXPECT_LT(static_cast<double>(std::clock() - start) / CLOCKS_PER_SEC, 60) << which;
     if (testing::Test::HasFailure()) {
       std::ofstream(testing::TempDir() + "failed-design.json") << write_design(d);

@@ -94,6 +94,44 @@ class AnyDesign {
     return d;
   }
 
+  /// A tube coil that somebody could have built, from a demo, with a few things wrong.
+  arc::Design plausible_tube(arc::Design d) {
+    const auto vary = [&](double& value, double by) { value *= std::exp(uniform(-by, by)); };
+    vary(d.secondary.turns, 0.1);
+    d.secondary.turns = std::round(d.secondary.turns);
+    vary(d.primary.base_height_m, 0.05);
+    vary(d.primary.tap_turns, 0.1);
+    arc::TubeOscillator& t = d.tube;
+    vary(t.grid_leak_ohm, 1);
+    vary(t.grid_leak_f, 1);
+    vary(t.grid_leak_rating_w, 2);
+    vary(t.tube.plate_dissipation_w, 2);
+    vary(t.tube.grid_dissipation_w, 2);
+    vary(t.tube.perveance_a_per_v15, 0.2);
+    vary(t.tube.plate_voltage_v, 0.4);
+    vary(t.tube.cathode_peak_a, 1);
+    vary(t.filament.open_v, 0.1);
+    vary(t.bypass_f, 3);
+    vary(t.thyristor_voltage_v, 2);
+    if (chance(0.2)) t.trap_ohm = 0;
+    if (chance(0.3)) t.staccato = !t.staccato;
+    if (chance(0.2)) t.supply_voltage_v = uniform(500, 5000);
+    t.reversed = chance(0.15);
+    vary(d.feedback.turns, 0.7);
+    vary(d.feedback.gap_m, 1);
+    d.feedback.above = chance(0.3);
+    vary(d.flame.feedback_f, 0.8);
+    vary(d.flame.grid_resistor_rating_w, 3);
+    if (chance(0.3)) d.flame.form = arc::FlameForm::plastic;
+    d.interrupter.every_cycle = std::round(uniform(1, 3));
+    vary(d.interrupter.phase_deg, 0.8);
+    d.interrupter.phase_deg = std::min(d.interrupter.phase_deg, 300.0);
+    if (chance(0.1)) d.feed.clear();
+    spoil(d.feed, 0.15);
+    if (arc::given(d, "tank")) d.tank.capacitance_f = arc::tank_capacitance_f(d.tank);
+    return d;
+  }
+
   bool chance(double p) { return uniform(0, 1) < p; }
   double uniform(double low, double high) { return std::uniform_real_distribution<double>(low, high)(random_); }
 

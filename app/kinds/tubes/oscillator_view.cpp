@@ -191,10 +191,10 @@ void OscillatorView::show_flame(const arc::TubePower* t) {
   part("grid resistor", "Grid resistor", print(d.flame.grid_resistor_ohm, resistance),
        when(QString("%1, %2").arg(print(r.grid_bias_v, voltage, 2), print(r.leak_w, power, 2))),
        "flame.grid_resistor_ohm", "oscillator", there && r.leak_w > d.flame.grid_resistor_rating_w,
-       {60, 184, 126, 66}, {40, 196, 106, 44}, Qt::AlignRight);
+       {16, 184, 134, 66}, {8, 196, 106, 44}, Qt::AlignRight);
   part("feedback", "Feedback plate", print(d.flame.feedback_f, capacitance),
        when(QString("grid to %1").arg(print(r.grid_most_v, voltage, 2))), "flame.feedback_f", "oscillator",
-       there && t->grid_time_s.has_value(), {30, 122, 130, 46}, {14, 122, 120, 44}, Qt::AlignRight);
+       there && t->grid_time_s.has_value(), {10, 122, 146, 46}, {4, 122, 112, 44}, Qt::AlignRight);
   part("resonator", "Resonator", when(print(r.frequency_hz, frequency, 4)), when(print(r.secondary_power_w, power)),
        "secondary.turns", "resonator", false, {296, 44, 160, 78}, {316, 48, 130, 44}, Qt::AlignLeft);
   part("flame", "Flame, not isolated", when(print(r.top_peak_v, voltage)), "at plate volts too", "flame.flame_ohm",
@@ -236,16 +236,16 @@ void OscillatorView::draw_flame(QPainter& p) const {
   draw_tube(k, false);
   p.restore();
   const QPointF grid = k.at(x, tube_y) - QPointF(25, 0);
-  p.drawLine(k.at(168, tube_y), grid);
-  k.dot(168, tube_y);
-  k.resistor(168, tube_y, 244);
-  k.ground(168, 244);
-  k.line(168, tube_y, 168, 146);
-  const QPointF plate = k.at(168, 146);
+  p.drawLine(k.at(136, tube_y), grid);
+  k.dot(136, tube_y);
+  k.resistor(136, tube_y, 244);
+  k.ground(136, 244);
+  k.line(136, tube_y, 136, 146);
+  const QPointF plate = k.at(136, 146);
   p.drawLine(plate - QPointF(12, 0), plate + QPointF(12, 0));
   p.setPen(QPen(t.second, 1, Qt::DashLine));
   QPainterPath field(plate - QPointF(0, 4));
-  field.cubicTo(k.at(120, -50), k.at(400, -20), k.at(hot_x, 84));
+  field.cubicTo(k.at(90, -50), k.at(400, -20), k.at(hot_x, 84));
   p.drawPath(field);
   p.setPen(QPen(t.ink, 1.4));
   const QPointF legs = k.at(x, tube_y) + QPointF(0, 25);
