@@ -429,11 +429,11 @@ TubeStart tube_start(const TubeCircuit& c, double rail_v) {
   if (!still.rate.allFinite())
     throw std::invalid_argument("the oscillator's parts are too far apart in size to be computed");
   const TubeCurrents slope = tube_currents(c.law, rail_v, 0);
-  const auto [low, high] = band_of(c);
+  const std::pair<double, double> band = band_of(c);
   TubeStart out;
-  out.modes = modes_of(with_tube(still, slope, 1), low, high);
+  out.modes = modes_of(with_tube(still, slope, 1), band.first, band.second);
   const auto grows = [&](double factor) {
-    const auto modes = modes_of(with_tube(still, slope, factor), low, high);
+    const auto modes = modes_of(with_tube(still, slope, factor), band.first, band.second);
     return !modes.empty() && modes.front().growth_per_s > 0;
   };
   // The strongest factor at which it just grows: a tube far too strong damps by its own plate resistance.

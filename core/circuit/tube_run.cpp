@@ -214,9 +214,8 @@ class TubeRun {
   TubeCurrents now_{};
   std::complex<double> noise_{1, 0}, noise_step_, noise_stride_; // a turning vector: its height is the noise
   double filtered_a_ = 0;                                        // the thyristor's current, averaged
-  bool gate_ = false, was_on_ = false;
+  bool gate_ = false;
   int since_look_ = 0;
-  double looked_s_ = 0;
   double charge_c_ = 0, last_rail_v_ = 0; // into the coil since the last look
   double last_top_v_ = 0, last_top_s_ = 0, last_rise_s_ = 0;
   int thousands_ = 0;                   // of steps, some four
@@ -226,7 +225,7 @@ class TubeRun {
   double sums_stored_j_ = 0;
   TubeResult out_;
   // bins
-  double bin_s_ = 0, bin_from_s_ = 0;
+  double bin_s_ = 0;
   struct Bin {
     double time_s = 0, rail = 0, top = 0, plate = 0, bias = 0, line = 0;
   } bin_;

@@ -84,7 +84,7 @@ std::vector<Idea> flame_ideas(const Design& d, UnitSystem units) {
   if (!d.equivalent.primary_inductance_h)
     for (const double more : {-0.5, 0.5, 1.0})
       if (d.primary.turns + more >= 1)
-        out.push_back({fmt::format("{} of {:.3g} plate turns", more > 0 ? "Coil" : "Coil", d.primary.turns + more),
+        out.push_back({fmt::format("Coil of {:.3g} plate turns", d.primary.turns + more),
                        [more](Design& x) { x.primary.turns += more; }});
   return out;
 }
