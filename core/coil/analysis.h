@@ -150,7 +150,16 @@ struct TankAnalysis {
   double primary_widen_m = 0;       // how much wider the primary must be to keep winding_field_limit_v_per_m
 };
 
+/// What a fast method says of the drive, of the kinds that have one: for whoever drags a handle.
+struct QuickDrive {
+  double frequency_hz = 0;
+  double input_w = 0, output_w = 0;
+  double device_w = 0; // heat in what drives it
+  double top_peak_v = 0;
+};
+
 struct Analysis : CoilAnalysis, TankAnalysis {
+  std::optional<QuickDrive> quick;
   std::vector<Finding> findings; // worst first
 };
 

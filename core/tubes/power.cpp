@@ -299,12 +299,28 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
 
 } // namespace
 
+double gate_stands_off_v(const Design& design) {
+  return std::max(design.tube.thyristor_voltage_v, crest_at_rest_v(design));
+}
+
 std::optional<double> time_to_limit_s(double settled, double time_constant_s) {
   if (settled <= 1) return {};
   return -time_constant_s * std::log1p(-1 / settled);
 }
 
+std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis) {
+  try {
+    const auto b = balance_of(design, analysis);
+    if (!b) return {};
+    return QuickDrive{b->frequency_hz, b->plate_input_w, b->secondary_power_w, b->plate_dissipation_w,
+                      b->top_peak_v};
+  } catch (const std::invalid_argument&) { // the full run says why
+    return {};
+  }
+}
+
 void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out) {
+  out.quick = quick_drive(design, out);
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
   if (!primary) return;

@@ -1,5 +1,6 @@
 // What tube coils print for scripts, and their modes.
 #include "coil/feed_loads_json.h"
+#include "timing/gate_drive.h"
 #include "timing/timer_json.h"
 #include "tubes/tube.h"
 
@@ -149,6 +150,30 @@ constexpr std::array<SimulationMode, 2> ways{
 
 } // namespace
 
+namespace {
+
+// From a bench generator to the gate, the crest of the supply between them.
+Json gate_drive_json(const Design& design) {
+  GateDriveTask task;
+  task.stands_off_v = gate_stands_off_v(design);
+  const GateDrive drive = gate_drive(task);
+  Json parts = Json::array();
+  for (const TimerPart& part : drive.parts) {
+    parts.push_back({{"part", part.name}, {"what", part.what}});
+    if (part.value > 0) parts.back()["value"] = part.value;
+  }
+  return {{"diode_ohm", drive.diode_ohm},
+          {"diode_a", drive.diode_a},
+          {"gate_ohm", drive.gate_ohm},
+          {"gate_a", drive.gate_a},
+          {"isolation_v", drive.isolation_v},
+          {"fibre", drive.fibre},
+          {"parts", parts},
+          {"connections", drive.connections}};
+}
+
+} // namespace
+
 // What is asked of the thyristor, what it does over some seconds (a firing period repeated), and timers for it.
 Json tube_interrupter_json(const Design& design, double seconds) {
   const double mains_hz = design.site.mains_frequency_hz;
@@ -175,6 +200,7 @@ Json tube_interrupter_json(const Design& design, double seconds) {
           {"name", design.name},
           {"results", results},
           {"pulses", pulses},
+          {"gate_drive", gate_drive_json(design)},
           {"timers", timers_json(design.interrupter, plan)}};
 }
 

@@ -121,11 +121,17 @@ struct TubePower : KindPart {
 FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& site, double load_ohm,
                               double bypass_f, const std::atomic<bool>& cancelled);
 
+/// Volts that can stand between a thyristor's gate and an instrument at ground: what the thyristor holds off while
+/// it blocks, and the crest of the supply when the tube's plate strikes its cathode.
+double gate_stands_off_v(const Design& design);
+
 /// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
 /// empty when it never does.
 std::optional<double> time_to_limit_s(double settled, double time_constant_s);
 
 void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out);
+/// The first-harmonic balance at the supply's crest, as quick figures of either kind; empty where it says nothing.
+std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis);
 std::span<const FindingRule> tube_rules();
 PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                  UnitSystem units, const Work& work);

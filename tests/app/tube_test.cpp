@@ -239,6 +239,34 @@ TEST_F(TubeWindow, the_gate_shows_what_is_asked_and_what_happens) {
   get<QDialog>("timer sheet").close();
 }
 
+TEST_F(TubeWindow, quick_figures_follow_an_edit_before_the_full_run_does) {
+  EXPECT_THAT(text("tube quick"), HasSubstr("by balance"));
+  const std::string before = text("tube quick");
+  auto& leak = get<QLineEdit>("tube.grid_leak_ohm");
+  leak.setFocus();
+  leak.selectAll();
+  QTest::keyClicks(&leak, "3k");
+  QTest::keyClick(&leak, Qt::Key_Return);
+  document().wait_for_analysis();
+  QApplication::processEvents();
+  EXPECT_NE(text("tube quick"), before);
+  done();
+}
+
+TEST_F(TubeWindow, the_gates_drive_is_worked_out_from_the_instrument_at_hand) {
+  show("staccato");
+  press("gate drive sheet button");
+  EXPECT_THAT(text("gate drive words"), HasSubstr("10 mA"));
+  EXPECT_THAT(text("gate drive words"), HasSubstr("fibre")) << "more than five kilovolts lie between";
+  EXPECT_GE(get<QTableWidget>("gate drive parts").rowCount(), 5);
+  type_into("gate drive source volts", "12 V");
+  EXPECT_GE(get<QTableWidget>("gate drive parts").rowCount(), 5);
+  type_into("gate drive source volts", "1 V");
+  EXPECT_THAT(text("gate drive problem"), HasSubstr("diode"));
+  EXPECT_EQ(get<QTableWidget>("gate drive parts").rowCount(), 0);
+  press("close gate drive");
+}
+
 TEST_F(TubeWindow, an_empty_feed_offers_the_supplies_of_tubes_and_direct_current_stands_in_for_it) {
   document().edit("No feed", [](arc::Design& d) { d.feed.clear(); });
   show("feed");

@@ -1,4 +1,6 @@
 // Interrupters and their timers: limits are never broken, parts give what is said, published formulas.
+#include "random.h"
+#include "timing/gate_drive.h"
 #include "timing/interrupter.h"
 #include "timing/timer_drawing.h"
 
@@ -169,4 +171,52 @@ TEST(timer, parts_on_hand_are_taken_where_they_serve) {
   EXPECT_LE(made.on_s.low, 1.1 * task.on_s.low);
   EXPECT_GE(made.on_s.high, 0.98 * task.on_s.high);
   EXPECT_GE(made.rate_hz.high, 0.9 * task.rate_hz.high);
+}
+
+TEST(gate_drive, a_bench_generator_lights_a_coupler_through_an_e24_resistor) {
+  // Common practice, no source: logic level of 5 V behind 50 ohm, ten milliamperes in the diode.
+  const GateDrive d = gate_drive({});
+  EXPECT_EQ(d.diode_ohm, 330);
+  EXPECT_NEAR(d.diode_a, 0.010, 1e-6);
+  EXPECT_NEAR(d.gate_a, 0.1, 0.006) << "twice the trigger current";
+  EXPECT_TRUE(d.amplified) << "five milliamperes come out of it";
+  EXPECT_EQ(d.isolation_v, 2000);
+  EXPECT_FALSE(d.fibre);
+  EXPECT_EQ(std::ranges::count(d.connections, ""), 0);
+}
+
+TEST(gate_drive, sensitive_gates_need_no_transistor_and_high_supplies_need_fibre) {
+  GateDriveTask t;
+  t.trigger_a = 200e-6;
+  EXPECT_FALSE(gate_drive(t).amplified);
+  t.stands_off_v = 5400;
+  EXPECT_TRUE(gate_drive(t).fibre);
+  EXPECT_THAT(gate_drive(t).parts.front().what, HasSubstr("fibre"));
+}
+
+TEST(gate_drive, says_what_cannot_work) {
+  GateDriveTask low;
+  low.source_v = 1;
+  EXPECT_THROW(gate_drive(low), std::invalid_argument);
+  GateDriveTask weak;
+  weak.source_ohm = 5000;
+  EXPECT_THROW(gate_drive(weak), std::invalid_argument);
+  GateDriveTask flat;
+  flat.gate_supply_v = 1.6;
+  EXPECT_THROW(gate_drive(flat), std::invalid_argument);
+}
+
+TEST(gate_drive, currents_are_those_of_its_own_resistors) {
+  Random r(31);
+  for (int i = 0; i < 200; ++i) {
+    GateDriveTask t;
+    t.source_v = r.between(2.5, 15);
+    t.source_ohm = r.between(1, 100);
+    t.gate_supply_v = r.between(4, 15);
+    t.trigger_a = r.decade(1e-3, 0.2);
+    const GateDrive d = gate_drive(t);
+    EXPECT_NEAR(d.diode_a * (d.diode_ohm + t.source_ohm), t.source_v - t.diode_v, 1e-9);
+    EXPECT_NEAR(d.gate_a / t.trigger_a, 2, 0.16) << "within the E24 steps, 1.3 to 1.5 the widest";
+    EXPECT_EQ(d.amplified, d.gate_a > d.coupler_a);
+  }
 }

@@ -8,9 +8,11 @@
 #include "random.h"
 #include "support.h"
 #include "tubes/tube.h"
+#include "workshop/runs.h"
 
 #include <map>
 #include <nlohmann/json.hpp>
+#include <set>
 
 namespace arc::tube_tests {
 namespace {
@@ -563,6 +565,126 @@ TEST(tube_kind, a_file_with_everything_of_it_comes_back_as_it_was) {
   EXPECT_EQ(read_design(write_design(d)), d);
   d.kind = "spark-gap"; // what another kind has typed stays
   EXPECT_EQ(read_design(write_design(d)), d);
+}
+
+TEST(tube_kind, quick_figures_are_there_with_the_coils_analysis_and_near_the_full_run) {
+  for (const char* demo : {"/glass-willow.json", "/candle-reed.json"}) {
+    Design d = read_design(read_text(std::string(HIGH_ARC_EXAMPLES) + demo));
+    run_through(d);
+    d.tube.supply_voltage_v = d.flame.supply_voltage_v = 2100;
+    const Analysis a = analyse(d);
+    ASSERT_TRUE(a.quick) << demo;
+    const TubeResult full = run(circuit_of(d, a, true));
+    expect_close(a.quick->frequency_hz, full.frequency_hz, 0.005, demo);
+    expect_close(a.quick->input_w, full.plate_input_w, 0.05, demo);
+    expect_close(a.quick->device_w, full.plate_dissipation_w, 0.15, demo);
+    d.tube.reversed = true;
+    if (!is_flame(d)) {
+      EXPECT_FALSE(analyse(d).quick) << "what does not swing has none";
+    }
+  }
+  EXPECT_FALSE(analyse(demo_design()).quick) << "a spark gap has no such method";
+}
+
+TEST(tube_kind, runs_record_what_tube_builders_read) {
+  const auto columns = [](const char* kind) {
+    std::set<std::string, std::less<>> out;
+    for (const RunField& field : run_fields())
+      if (belongs_to(field, *coil_kind(kind))) out.emplace(field.key);
+    return out;
+  };
+  for (const char* key : {"plate_voltage_v", "plate_current_a", "grid_current_a", "filament_voltage_v"}) {
+    EXPECT_TRUE(columns("tube").contains(key) && columns("flame").contains(key)) << key;
+    EXPECT_FALSE(columns("spark-gap").contains(key)) << key;
+  }
+  EXPECT_TRUE(columns("tube").contains("grid_leak_ohm") && !columns("flame").contains("grid_leak_ohm"));
+  EXPECT_TRUE(columns("flame").contains("grid_resistor_ohm"));
+  const Design d = willow();
+  const arc::Run logged = begin_run(d, analyse(d), "2026-02-01T20:00:00");
+  EXPECT_EQ(logged.conditions.at("feedback_turns"), 12);
+  EXPECT_EQ(logged.conditions.at("grid_leak_ohm"), 1500);
+}
+
+TEST(flame_kind, its_resonator_is_the_spaced_helix_of_the_field_engine_with_the_forms_loss) {
+  Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/candle-reed.json"));
+  const Analysis a = analyse(d);
+  ASSERT_TRUE(a.resonator);
+  const TubeCircuit ceramic = flame_circuit(d, a);
+  expect_close(resonance_hz(ceramic.modes.front().inductance_h, ceramic.modes.front().capacitance_f),
+               a.resonator->mode_1_hz, 1e-6);
+  d.flame.form = FlameForm::plastic;
+  EXPECT_GT(flame_circuit(d, a).modes.front().resistance_ohm, ceramic.modes.front().resistance_ohm);
+  d.flame.form = FlameForm::air;
+  EXPECT_LT(flame_circuit(d, a).modes.front().resistance_ohm, ceramic.modes.front().resistance_ohm);
+  d.flame.plate_self_f = 7e-12;
+  EXPECT_EQ(flame_circuit(d, a).tank_f, 7e-12);
+  d.feed.clear();
+  EXPECT_THROW(flame_circuit(d, a), std::invalid_argument);
+}
+
+class FlameFault : public testing::TestWithParam<std::tuple<const char*, void (*)(Design&)>> {};
+
+TEST_P(FlameFault, is_found_and_its_remedy_helps) {
+  const auto& [id, spoil] = GetParam();
+  Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/candle-reed.json"));
+  EXPECT_FALSE(finding_in(says(d), id)) << "the demo itself is free of it";
+  spoil(d);
+  const auto all = says(d);
+  const Finding* f = finding_in(all, id);
+  ASSERT_TRUE(f) << id;
+  EXPECT_FALSE(f->title.empty() || f->text.empty() || f->remedy.empty());
+  if (!f->apply) return;
+  f->apply(d);
+  EXPECT_TRUE(eased(*f, says(d))) << id << ": " << f->remedy;
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    each, FlameFault,
+    testing::Values(std::tuple{"flame-does-not-start", +[](Design& d) { d.flame.feedback_f = 0.08e-12; }},
+                    std::tuple{"flame-plate-too-hot",
+                               +[](Design& d) {
+                                 d.flame.feedback_f = 0.25e-12;
+                                 d.tube.tube.plate_dissipation_w = 20;
+                               }},
+                    std::tuple{"flame-grid-too-hot", +[](Design& d) { d.tube.tube.grid_dissipation_w = 0.05; }},
+                    std::tuple{"grid-resistor-over", +[](Design& d) { d.flame.grid_resistor_rating_w = 0.5; }},
+                    std::tuple{"form-chars", +[](Design& d) { d.flame.form = FlameForm::plastic; }},
+                    std::tuple{"cathode-over", +[](Design& d) { d.tube.tube.cathode_peak_a = 0.2; }},
+                    std::tuple{"plate-over-volts", +[](Design& d) { d.tube.tube.plate_voltage_v = 1000; }},
+                    std::tuple{"filament-off", +[](Design& d) { d.tube.filament.open_v = 14; }}),
+    [](const auto& of) {
+      std::string name = std::get<0>(of.param);
+      std::ranges::replace(name, '-', '_');
+      return name;
+    });
+
+TEST(flame_kind, always_says_that_the_flame_is_not_isolated) {
+  const Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/candle-reed.json"));
+  const auto all = says(d);
+  const Finding* f = finding_in(all, "flame-not-isolated");
+  ASSERT_TRUE(f);
+  EXPECT_THAT(f->text, HasSubstr("insulated stick"));
+  const auto checks = kind_of(d).checks_before_power(d, analyse(d), UnitSystem::metric);
+  EXPECT_EQ(checks.front().key, "isolation");
+}
+
+TEST(tube_kind, first_fault_walks_begin_where_practitioners_begin) {
+  const Design d = willow();
+  const Analysis a = analyse(d);
+  for (const char* kind : {"tube", "flame"}) {
+    for (const FaultSymptom& symptom : coil_kind(kind)->symptoms()) {
+      const auto steps = symptom.steps(d, a, nullptr, UnitSystem::metric);
+      ASSERT_FALSE(steps.empty()) << symptom.key;
+      for (const FaultStep& step : steps)
+        EXPECT_FALSE(step.question.empty() || step.how.empty() || step.cure.empty()) << symptom.key;
+    }
+  }
+  const auto steps = coil_kind("tube")->symptoms().front().steps(d, a, nullptr, UnitSystem::metric);
+  EXPECT_THAT(steps[0].question, HasSubstr("filament")) << "filament first";
+  EXPECT_THAT(steps[2].question, HasSubstr("two ends swapped")) << "then plate volts, then the feedback";
+  Design mended = d;
+  steps[2].apply(mended);
+  EXPECT_TRUE(mended.tube.reversed);
 }
 
 TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {

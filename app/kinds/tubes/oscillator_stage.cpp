@@ -41,6 +41,10 @@ class OscillatorStage : public QWidget {
     head_ = make_stage_head("oscillator", this);
     upper->addWidget(head_.verdict);
     upper->addWidget(head_.reason);
+    quick_ = caption_label({}, this);
+    quick_->setObjectName("tube quick");
+    quick_->setToolTip("By the first-harmonic balance, at once; the full run follows");
+    upper->addWidget(quick_);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* left = new QVBoxLayout;
@@ -70,6 +74,7 @@ class OscillatorStage : public QWidget {
     refresh_class();
     connect(&workspace_.document, &Document::power_changed, this, &OscillatorStage::refresh);
     connect(&workspace_.document, &Document::design_changed, this, &OscillatorStage::refresh_parts);
+    connect(&workspace_.document, &Document::analysis_changed, this, &OscillatorStage::show_quick);
     connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
     connect(&workspace_.document, &Document::units_changed, this, &OscillatorStage::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, &OscillatorStage::refresh);
@@ -303,7 +308,20 @@ class OscillatorStage : public QWidget {
       head_.reason->setText(t ? QString::fromStdString(t->problem) : QString());
     }
     refresh_parts();
+    show_quick();
     draw();
+  }
+
+  // While a handle is dragged: the coil's analysis is there many times before the full run is.
+  void show_quick() {
+    const auto analysis = workspace_.document.analysis();
+    if (!isVisible() || !analysis) return;
+    quick_->setText(analysis->quick
+                        ? QString("At the supply's crest, by balance: output %1, plate %2, %3.")
+                              .arg(print(analysis->quick->output_w, power), print(analysis->quick->device_w, power),
+                                   print(analysis->quick->frequency_hz, frequency, 4))
+                        : QString("No balance at the supply's crest: it does not swing there, or is not "
+                                  "complete."));
   }
 
   void show_words(const arc::TubePower& t) {
@@ -368,10 +386,6 @@ class OscillatorStage : public QWidget {
                                                              print(t.mains->input_power_w, power))});
     }
     if (arc::is_flame(workspace_.document.design())) rows.push_back({"In the form", print(t.form_w, power, 2)});
-    if (t.balance)
-      rows.push_back({"By balance, crest", QString("plate %1, output %2")
-                                               .arg(print(t.balance->plate_dissipation_w, power),
-                                                    print(t.balance->secondary_power_w, power))});
     show_figures_in(figures_, rows);
   }
 
@@ -554,7 +568,7 @@ class OscillatorStage : public QWidget {
   QComboBox* shown_ = nullptr;
   std::vector<QComboBox*> classes_;
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
-  QLabel* cursor_ = nullptr;
+  QLabel *cursor_ = nullptr, *quick_ = nullptr;
   QPushButton* keep_ = nullptr;
   QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;

@@ -1,6 +1,7 @@
 // Gate of a tube coil: what is asked of the thyristor and what it does, drawn over the supply; power and plate heat
 // over the first minutes; timers that make the pulses.
 #include "kinds/tubes/staccato_view.h"
+#include "kinds/tubes/tube_sheets.h"
 #include "stages/stage.h"
 #include "tubes/tube.h"
 #include "widgets/choice_box.h"
@@ -41,6 +42,11 @@ class StaccatoStage : public QWidget {
     timers->setToolTip("Two timers, one of them steered, with parts from the E24 series, for the thyristor's gate");
     connect(timers, &QPushButton::clicked, this, [this] { show_timer_sheet(workspace_, this); });
     tools->addWidget(timers);
+    auto* drive = new QPushButton("Gate drive…", this);
+    drive->setObjectName("gate drive sheet button");
+    drive->setToolTip("Opto-coupler or fibre, resistors and battery from an instrument to the floating gate");
+    connect(drive, &QPushButton::clicked, this, [this] { show_gate_drive_sheet(workspace_, this); });
+    tools->addWidget(drive);
     said_ = caption_label({}, this);
     said_->setObjectName("staccato said");
     tools->addWidget(said_, 1);

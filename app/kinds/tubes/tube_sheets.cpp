@@ -2,6 +2,7 @@
 #include "kinds/tubes/tube_sheets.h"
 
 #include "parts/tube.h"
+#include "timing/gate_drive.h"
 #include "tubes/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
@@ -9,6 +10,7 @@
 #include "widgets/plot.h"
 
 #include <QGridLayout>
+#include <QHeaderView>
 #include <QVBoxLayout>
 #include <array>
 #include <cmath>
@@ -227,7 +229,94 @@ class PartsSheet : public NumberSheet {
   }
 };
 
+// From an instrument to the thyristor's gate: numbers of the sheet's own, the circuit's parts as they follow.
+class GateDriveSheet : public NumberSheet {
+ public:
+  GateDriveSheet(Workspace& workspace, QWidget* parent)
+      : NumberSheet(workspace, "gate drive", "Gate drive of the thyristor", 4, parent) {
+    column_->addWidget(heading("Instrument or timer, opto-coupler, and the gate's own supply"));
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(space::medium);
+    add_number(grid, "source volts", "Gives", voltage, 1, 50, task_.source_v);
+    add_number(grid, "source ohms", "… behind", resistance, 0.1, 10e3, task_.source_ohm);
+    add_number(grid, "diode", "Coupler's diode wants", current, 1e-4, 0.1, task_.diode_a);
+    add_number(grid, "transfer", "… and passes on", fraction, 0.01, 10, task_.transfer);
+    add_number(grid, "battery", "Gate's battery", voltage, 1, 30, task_.gate_supply_v);
+    add_number(grid, "trigger volts", "Gate triggers at", voltage, 0.2, 5, task_.trigger_v);
+    add_number(grid, "trigger current", "… and", current, 1e-4, 1, task_.trigger_a);
+    column_->addLayout(grid);
+    problem_ = make_problem();
+    column_->addWidget(problem_);
+    words_ = new QLabel(this);
+    words_->setObjectName("gate drive words");
+    words_->setWordWrap(true);
+    words_->setMinimumSize(560, 64);
+    column_->addWidget(words_);
+    table_ = make_table(this, "gate drive parts", {"Part", "What", "Value"});
+    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
+    table_->setMinimumHeight(200);
+    column_->addWidget(table_);
+    wires_ = caption_label({}, this);
+    wires_->setObjectName("gate drive wires");
+    wires_->setWordWrap(true);
+    column_->addWidget(wires_);
+    auto* row = new QHBoxLayout;
+    row->addStretch();
+    add_sheet_button(this, row, "close gate drive", "Close", [this] { accept(); });
+    column_->addLayout(row);
+    for (QuantityField* field : findChildren<QuantityField*>())
+      connect(
+          field, &QLineEdit::editingFinished, this, [this] { refresh(); },
+          Qt::QueuedConnection); // once it is taken
+    refresh();
+  }
+
+ private:
+  void refresh() {
+    problem_->clear();
+    table_->setRowCount(0);
+    words_->clear();
+    wires_->clear();
+    task_.stands_off_v = arc::gate_stands_off_v(workspace_.document.design());
+    const auto print = [&](double si, arc::Dimension dimension) {
+      return quantity_text(si, dimension, workspace_.units(), 3);
+    };
+    try {
+      const arc::GateDrive drive = arc::gate_drive(task_);
+      words_->setText(QString("%1 through the diode, %2 into the gate: twice what triggers it.%3 Between the two "
+                              "sides %4 can stand: %5.")
+                          .arg(print(drive.diode_a, current), print(drive.gate_a, current),
+                               drive.amplified ? QString(" The coupler passes %1, so a transistor follows it.")
+                                                     .arg(print(drive.coupler_a, current))
+                                               : QString(),
+                               print(task_.stands_off_v, voltage),
+                               drive.fibre
+                                   ? QString("no usual coupler is made for twice that, take fibre")
+                                   : QString("a coupler for %1 or more").arg(print(drive.isolation_v, voltage))));
+      table_->setRowCount(static_cast<int>(drive.parts.size()));
+      int row = 0;
+      for (const arc::TimerPart& part : drive.parts)
+        set_row(table_, row++,
+                {QString::fromStdString(part.name), QString::fromStdString(part.what),
+                 part.value > 0 ? print(part.value, part.dimension) : QString()});
+      QStringList wires;
+      for (const std::string& wire : drive.connections) wires << QString::fromStdString(wire);
+      wires_->setText(wires.join(". ") + ".");
+    } catch (const std::invalid_argument& refusal) {
+      problem_->setText(QString::fromUtf8(refusal.what()));
+    }
+  }
+
+  arc::GateDriveTask task_;
+  QLabel *problem_ = nullptr, *words_ = nullptr, *wires_ = nullptr;
+  QTableWidget* table_ = nullptr;
+};
+
 } // namespace
+
+void show_gate_drive_sheet(Workspace& workspace, QWidget* parent) {
+  (new GateDriveSheet(workspace, parent))->open();
+}
 
 void show_parts_sheet(Workspace& workspace, QWidget* parent) {
   (new PartsSheet(workspace, parent))->open();

@@ -5,4 +5,5 @@
 
 void show_tube_sheet(Workspace& workspace, QWidget* parent);
 void show_parts_sheet(Workspace& workspace, QWidget* parent);
+void show_gate_drive_sheet(Workspace& workspace, QWidget* parent);
 void show_filament_sheet(Workspace& workspace, QWidget* parent);
