@@ -41,8 +41,10 @@ void NumberSheet::add_number(QGridLayout* grid, const QString& name, const char*
   role.minimum = low;
   role.maximum = high;
   role.get = [&value] { return std::optional(value); };
-  role.set = [&value](std::optional<double> v, const QString&) {
-    if (v) value = *v;
+  role.set = [this, &value](std::optional<double> v, const QString&) {
+    if (!v) return;
+    value = *v;
+    number_changed();
   };
   const int place = grid->count();
   grid->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this), place / across_,

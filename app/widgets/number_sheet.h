@@ -23,6 +23,8 @@ class NumberSheet : public QDialog {
   /// A number of the sheet's own, after those that the grid holds; `value` lives as long as the sheet.
   void add_number(QGridLayout* grid, const QString& name, const char* label, arc::Dimension dimension, double low,
                   double high, double& value);
+  /// One of its own numbers is another.
+  virtual void number_changed() {}
   /// Where a refusal is said.
   QLabel* make_problem();
 

@@ -81,6 +81,8 @@ class TubeSheet : public NumberSheet {
   }
 
  private:
+  void number_changed() override { refresh(); } // the points in the drawing
+
   // Points that today's law gives, so that the sheet starts from what is there.
   void seed_points() {
     const arc::Tube& tube = workspace_.document.design().tube.tube;
@@ -264,14 +266,12 @@ class GateDriveSheet : public NumberSheet {
     row->addStretch();
     add_sheet_button(this, row, "close gate drive", "Close", [this] { accept(); });
     column_->addLayout(row);
-    for (QuantityField* field : findChildren<QuantityField*>())
-      connect(
-          field, &QLineEdit::editingFinished, this, [this] { refresh(); },
-          Qt::QueuedConnection); // once it is taken
     refresh();
   }
 
  private:
+  void number_changed() override { refresh(); }
+
   void refresh() {
     problem_->clear();
     table_->setRowCount(0);
