@@ -578,7 +578,7 @@ void TubeRun::run_until(double until_s, const std::atomic<bool>& cancelled) {
 }
 
 void TubeRun::spend() {
-  constexpr int most_thousands = 10000; // some ten seconds
+  constexpr int most_thousands = 4000; // some seconds
   if (++thousands_ > most_thousands)
     throw std::invalid_argument(
         "tank, resonator and supply are too far apart to be followed: see that the tank is near "

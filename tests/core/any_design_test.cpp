@@ -214,12 +214,12 @@ Design tube_demo(bool flame) {
 
 TEST(any_design, every_remedy_of_a_tube_coil_does_the_same) {
   AnyDesign any(1906);
-  try_every_remedy(trials(6), [&] { return any.plausible_tube(tube_demo(any.chance(0.3))); });
+  try_every_remedy(trials(4), [&] { return any.plausible_tube(tube_demo(any.chance(0.3))); });
 }
 
 TEST(any_design, tube_coils_give_finite_and_physical_figures_or_a_reason_in_bounded_time) {
   AnyDesign any(1904);
-  const int count = trials(24);
+  const int count = trials(15);
   for (int i = 0; i < count; ++i) {
     const Design d = i % 3 == 0 ? any.plausible_tube(tube_demo(i % 2 == 0)) : any.wild(tube_demo(i % 2 == 0));
     const std::string which = "tube coil " + std::to_string(i);
