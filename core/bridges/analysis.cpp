@@ -111,25 +111,16 @@ double arc_worth(const BurstResult& r) {
 void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
                  BridgeAnalysis& out) {
   const auto now = figures_of(design, analysis, out.bus_share, work);
-  const auto all = ideas(design, analysis, *now, units);
-  std::vector<std::optional<BridgeChange>> tried(all.size());
-  parallel_for(all.size(), [&](std::size_t i) {
-    Design changed = design;
-    all[i].apply(changed);
-    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
-    try {
-      const Analysis a = analyse_untried(changed, units, false, work.kept);
-      const auto r = figures_of(changed, a, out.bus_share, work);
-      const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
-      const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
-      const double worth = ratio(arc_worth(*r), arc_worth(*now));
-      tried[i] = BridgeChange{all[i].title, ratio(r->top_peak_v, now->top_peak_v),   ratio(r->bus_j, now->bus_j),
-                              loss,         worth / std::sqrt(std::max(loss, 1e-3)), all[i].apply};
-    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
-    }
-  });
-  for (std::optional<BridgeChange>& change : tried)
-    if (change) out.changes.push_back(std::move(*change));
+  const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
+  out.changes = tried_ideas<BridgeChange>(
+      design, ideas(design, analysis, *now, units), units, work,
+      [&](const Idea& idea, const Design& changed, const Analysis& a) {
+        const auto r = figures_of(changed, a, out.bus_share, work);
+        const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
+        const double worth = ratio(arc_worth(*r), arc_worth(*now));
+        return BridgeChange{idea.title, ratio(r->top_peak_v, now->top_peak_v),   ratio(r->bus_j, now->bus_j),
+                            loss,       worth / std::sqrt(std::max(loss, 1e-3)), idea.apply};
+      });
   std::ranges::stable_sort(out.changes, std::greater{}, &BridgeChange::merit);
 }
 

@@ -34,18 +34,6 @@ BurstSignal signal_of(Feedback feedback) {
   }
 }
 
-void add_streamer(const Design& design, const Analysis& a, BurstCircuit& c) {
-  const Equivalent& measured = design.equivalent;
-  if (measured.breakout_voltage_v)
-    c.breakout_v = *measured.breakout_voltage_v;
-  else if (a.breakout)
-    c.breakout_v = a.breakout->voltage_v;
-  // Arcs about as long as the winding, which is what these coils are built for (common practice, no source).
-  const double usual_m = a.has_winding ? design.secondary.winding_length_m : 0.3;
-  c.streamer_f = measured.streamer_capacitance_f.value_or(streamer_f_per_m * usual_m);
-  c.streamer_ohm = measured.streamer_resistance_ohm.value_or(streamer_ohm);
-}
-
 } // namespace
 
 bool is_dual_resonant(const Design& design) {
@@ -115,7 +103,12 @@ BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s,
   c.limit_a = b.current_limit_a;
   c.limit_delay_s = b.limit_delay_s;
   c.limit_skips = b.limit_action == LimitAction::skip_cycles;
-  add_streamer(design, a, c);
+  // Arcs about as long as the winding, which is what these coils are built for (common practice, no source).
+  const StreamerLoad streamer =
+      streamer_load(design, a, streamer_f_per_m * (a.has_winding ? design.secondary.winding_length_m : 0.3));
+  c.breakout_v = streamer.breakout_v;
+  c.streamer_f = streamer.farad;
+  c.streamer_ohm = streamer.ohm;
   return c;
 }
 

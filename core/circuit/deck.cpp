@@ -2,6 +2,7 @@
 #include "circuit/deck.h"
 
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 #include <utility>
 
@@ -44,6 +45,11 @@ std::string deck_parts(const Network& n, const std::vector<std::size_t>& own_res
       current += fmt::format("+max(0,abs(v(flux{0}))-{1:.10g})*sgn(v(flux{0}))/{2:.10g}", i,
                              item.henry * knee.linear_a, knee.henry);
     line("Bflux{0} n{1} n{2} I={3}", i, item.a, item.b, current);
+  }
+  for (std::size_t i = 0; i < n.couplings.size(); ++i) {
+    const Network::Coupling& m = n.couplings[i];
+    line("K{} L{} L{} {:.10g}", i, m.first, m.second,
+         m.henry / std::sqrt(n.inductors[m.first].henry * n.inductors[m.second].henry));
   }
   for (std::size_t i = 0; i < n.capacitors.size(); ++i)
     if (std::ranges::count(own_capacitors, i) == 0)

@@ -13,9 +13,9 @@ namespace arc {
 /// typed. A line break in a name must never become a line of the deck.
 std::string deck_title(std::string_view name, std::string_view what);
 
-/// Resistors, inductors (saturating ones by their flux), capacitors and diodes of a network, nodes as n0, n1, ...;
-/// all diodes are alike. What its deck writes itself is left out: resistors and capacitors by their place in the
-/// network.
+/// Resistors, inductors (saturating ones by their flux) and their couplings, capacitors and diodes of a network,
+/// nodes as n0, n1, ...; all diodes are alike. What its deck writes itself is left out: resistors and capacitors by
+/// their place in the network.
 std::string deck_parts(const Network& network, const std::vector<std::size_t>& own_resistors,
                        const std::vector<std::size_t>& own_capacitors);
 

@@ -163,7 +163,8 @@ std::optional<std::size_t> last_store(const std::vector<FeedBlock>& feed);
 /// `most_ohm`.
 double usual_bleeder_ohm(double farad, double most_ohm);
 
-/// Volts at an unloaded bus: the peak of the mains, times the ratios before it, twice that behind a doubler.
+/// Volts at the end of an unloaded path, peak: that of the mains, times the ratios before it, twice that behind a
+/// doubler or a level shifter.
 double unloaded_bus_v(const std::vector<FeedBlock>& feed, double mains_v);
 
 /// A thermistor by what its block says of it: cold at 25 degrees Celsius, hot at its rated current in the long run.

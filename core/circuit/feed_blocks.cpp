@@ -416,6 +416,7 @@ std::span<const BlockKind> block_kinds() {
                   "X-rays come out.",
        .build = [](FeedBuilder& b, const FeedBlock& f) { b.level_shifter(f, Values{f}("capacitance_f")); },
        .diode_strings = 1,
+       .doubles = true,
        .shifts = true,
        .ends = {.bus = false}},
       {.key = "half-wave-doubler",
@@ -431,7 +432,8 @@ std::span<const BlockKind> block_kinds() {
              b.series_diode("doubler's series diodes", f);
            },
        .rectifies = true,
-       .diode_strings = 2},
+       .diode_strings = 2,
+       .doubles = true},
       {.key = "full-wave-doubler",
        .title = "Full-wave doubler",
        .brief = "Doubler",

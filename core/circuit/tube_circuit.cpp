@@ -62,7 +62,7 @@ void add_shifter(const TubeCircuit& c, TubeNetwork& out) {
   n.sources.push_back({emf, 0, 0, peak_v});
   out.source_resistor = n.resistors.size();
   p.resistor(emf, coil, s.ohm);
-  out.winding = p.inductor("winding", coil, end, s.henry);
+  p.inductor("winding", coil, end, s.henry);
   p.capacitor("shifter", end, out.rail, s.farad, -peak_v);
   n.switches.push_back({"shifter's diodes", 0, out.rail, s.on_ohm, s.off_ohm, true});
   out.start_deg = -90;
@@ -99,18 +99,32 @@ void add_grid(const TubeCircuit& c, Node to, TubeNetwork& out) {
   Parts{n}.resistor(out.grid, to, c.stopper_ohm);
 }
 
+void add_plate_coil(const TubeCircuit& c, Node far, TubeNetwork& out) {
+  Parts p{out.network};
+  const Node middle = out.network.add_node();
+  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
+  p.resistor(middle, far, c.plate_ohm);
+}
+
+void add_tank(const TubeCircuit& c, Node from, Node far, TubeNetwork& out) {
+  out.tank = out.network.capacitors.size();
+  Parts{out.network}.capacitor("tank", from, far, c.tank_f);
+}
+
+void add_leak(const TubeCircuit& c, Node from, Node to, TubeNetwork& out) {
+  out.leak = out.network.resistors.size();
+  Parts{out.network}.resistor(from, to, c.grid_leak_ohm);
+}
+
 void add_armstrong(const TubeCircuit& c, Node far, TubeNetwork& out) {
   Network& n = out.network;
   Parts p{n};
-  const Node middle = n.add_node(), top = n.add_node(), low = n.add_node(), cold = n.add_node();
-  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
-  p.resistor(middle, far, c.plate_ohm);
-  out.tank = n.capacitors.size();
-  p.capacitor("tank", out.coil, far, c.tank_f);
+  const Node top = n.add_node(), low = n.add_node(), cold = n.add_node();
+  add_plate_coil(c, far, out);
+  add_tank(c, out.coil, far, out);
   out.feedback_coil = p.inductor("feedback", top, low, c.feedback_h);
   p.resistor(low, cold, c.feedback_ohm);
-  out.leak = n.resistors.size();
-  p.resistor(cold, 0, c.grid_leak_ohm);
+  add_leak(c, cold, 0, out);
   p.capacitor("grid leak", cold, 0, c.grid_leak_f);
   add_grid(c, top, out);
 }
@@ -118,67 +132,56 @@ void add_armstrong(const TubeCircuit& c, Node far, TubeNetwork& out) {
 void add_hartley(const TubeCircuit& c, Node far, TubeNetwork& out) {
   Network& n = out.network;
   Parts p{n};
-  const Node middle = n.add_node(), end = n.add_node(), low = n.add_node(), leak = n.add_node();
-  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
-  p.resistor(middle, far, c.plate_ohm);
+  const Node end = n.add_node(), low = n.add_node(), leak = n.add_node();
+  add_plate_coil(c, far, out);
   out.feedback_coil = p.inductor("feedback", end, low, c.feedback_h);
   p.resistor(low, out.coil, c.feedback_ohm);
-  out.tank = n.capacitors.size();
-  p.capacitor("tank", end, far, c.tank_f);
+  add_tank(c, end, far, out);
   p.capacitor("grid leak", end, leak, c.grid_leak_f);
-  out.leak = n.resistors.size();
-  p.resistor(leak, out.cathode, c.grid_leak_ohm);
+  add_leak(c, leak, out.cathode, out);
   add_grid(c, leak, out);
 }
 
-// Plate coil with its own capacitance; the grid hears the hot end, which is the resonator's first top.
+// One mode of the resonator, its foot at `foot`; the arc hangs on the first, whose top volts are nearly all there
+// are. Gives its top.
+Node add_mode(const TubeCircuit& c, const WindingMode& m, Node foot, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const bool first = out.mode_coils.empty();
+  const Node top = n.add_node(), inside = n.add_node();
+  out.mode_coils.push_back(p.inductor("resonator", top, inside, m.inductance_h));
+  p.resistor(inside, foot, m.resistance_ohm);
+  out.mode_caps.push_back(n.capacitors.size());
+  p.capacitor("resonator", top, 0, m.capacitance_f);
+  if (!first || c.arc == ArcLoad::never || !(c.streamer_f > 0)) return top;
+  const Node arc = n.add_node();
+  out.arc = n.switches.size();
+  n.switches.push_back({"arc", top, arc, c.streamer_ohm, no_arc_ohm, false, c.arc == ArcLoad::always});
+  p.capacitor("arc", arc, 0, c.streamer_f);
+  return top;
+}
+
+// Plate coil with its own capacitance, the resonator's foot at its far end; the grid hears the hot end.
 void add_flame(const TubeCircuit& c, Node far, TubeNetwork& out) {
   Network& n = out.network;
   Parts p{n};
-  const Node middle = n.add_node(), leak = n.add_node(), heard = n.add_node();
-  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
-  p.resistor(middle, far, c.plate_ohm);
-  out.tank = n.capacitors.size();
-  p.capacitor("own capacitance", out.coil, far, c.tank_f);
-  out.leak = n.resistors.size();
-  p.resistor(leak, out.cathode, c.grid_leak_ohm);
+  const Node leak = n.add_node(), heard = n.add_node();
+  add_plate_coil(c, far, out);
+  add_tank(c, out.coil, far, out);
+  add_leak(c, leak, out.cathode, out);
   add_grid(c, leak, out);
-  // The resonator's foot is the plate coil's far end, so that its series circuit begins there.
-  const WindingMode& m = c.modes.front();
-  const Node inside = n.add_node(), top = n.add_node();
-  out.mode_coils.push_back(p.inductor("resonator", top, inside, m.inductance_h));
-  p.resistor(inside, far, m.resistance_ohm);
-  out.mode_caps.push_back(n.capacitors.size());
-  p.capacitor("resonator", top, 0, m.capacitance_f);
+  const Node top = add_mode(c, c.modes.front(), far, out);
   p.resistor(leak, heard, electrode_ohm);
   p.capacitor("feedback plate", top, heard, c.feedback_f);
-  if (c.arc == ArcLoad::never || !(c.streamer_f > 0)) return;
-  const Node flame = n.add_node();
-  out.arc = n.switches.size();
-  n.switches.push_back({"arc", top, flame, c.streamer_ohm, no_arc_ohm, false, c.arc == ArcLoad::always});
-  p.capacitor("arc", flame, 0, c.streamer_f);
 }
 
 void add_resonator(const TubeCircuit& c, TubeNetwork& out) {
-  Network& n = out.network;
-  Parts p{n};
+  Parts p{out.network};
   p.couple(out.plate_coil, *out.feedback_coil, c.plate_feedback_h);
   for (std::size_t i = 0; i < c.modes.size(); ++i) {
-    const WindingMode& m = c.modes[i];
-    const Node top = n.add_node(), foot = n.add_node();
-    const std::size_t coil = p.inductor("resonator", top, foot, m.inductance_h);
-    p.resistor(foot, 0, m.resistance_ohm);
-    out.mode_coils.push_back(coil);
-    out.mode_caps.push_back(n.capacitors.size());
-    p.capacitor("resonator", top, 0, m.capacitance_f);
-    p.couple(out.plate_coil, coil, m.mutual_h);
-    p.couple(*out.feedback_coil, coil, c.feedback_mode_h[i]);
-    if (i > 0 || c.arc == ArcLoad::never || !(c.streamer_f > 0)) continue;
-    // The arc hangs on the first mode, whose top volts are nearly all there are.
-    const Node arc = n.add_node();
-    out.arc = n.switches.size();
-    n.switches.push_back({"arc", top, arc, c.streamer_ohm, no_arc_ohm, false, c.arc == ArcLoad::always});
-    p.capacitor("arc", arc, 0, c.streamer_f);
+    add_mode(c, c.modes[i], 0, out);
+    p.couple(out.plate_coil, out.mode_coils[i], c.modes[i].mutual_h);
+    p.couple(*out.feedback_coil, out.mode_coils[i], c.feedback_mode_h[i]);
   }
 }
 
@@ -226,14 +229,7 @@ std::string circuit_problem(const TubeCircuit& c) {
 double crest_supply_v(const TubeCircuit& c) {
   if (c.direct_v) return *c.direct_v;
   if (c.shifter) return 2 * std::numbers::sqrt2 * c.shifter->emf_v;
-  bool twice = false;
-  for (const FeedBlock& block : c.feed)
-    if (const BlockKind* kind = block_kind(block.kind))
-      twice = twice || kind->shifts || kind->doubles || kind->key == "half-wave-doubler";
-  double volts = std::numbers::sqrt2 * c.site.mains_voltage_v * (twice ? 2 : 1);
-  for (const FeedBlock& block : c.feed)
-    if (const BlockKind* kind = block_kind(block.kind); kind && kind->ratio) volts *= kind->ratio(block);
-  return volts;
+  return unloaded_bus_v(c.feed, c.site.mains_voltage_v);
 }
 
 TubeNetwork tube_network(const TubeCircuit& c) {
@@ -249,6 +245,7 @@ TubeNetwork tube_network(const TubeCircuit& c) {
   n.source_hz = c.site.mains_frequency_hz;
   Parts p{n};
   if (!c.direct_v && c.bypass_f > 0) p.capacitor("bypass", out.rail, 0, c.bypass_f);
+  out.first_own_capacitor = n.capacitors.size();
   out.coil = n.add_node();
   p.resistor(out.rail, out.coil, rail_ohm);
   add_cathode(c, out);

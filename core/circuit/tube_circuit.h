@@ -73,10 +73,10 @@ struct TubeNetwork {
   std::optional<std::size_t> feedback_coil;       // likewise
   std::vector<std::size_t> mode_coils, mode_caps; // inductors, capacitors
   std::size_t tank = 0;                           // capacitor
+  std::size_t first_own_capacitor = 0;            // behind the supply, as all its inductors from plate_coil on
   std::size_t leak = 0;                           // resistor
   std::optional<std::size_t> trap, stopper;       // resistors
   std::optional<std::size_t> arc, thyristor;      // switches
-  std::optional<std::size_t> winding;             // inductor of a measured supply, whose current is its line's
   double start_deg = 0;                           // of the mains' sine, at t = 0, where the supply rises from zero
   double line_per_a = 0;                          // amperes of the line for one of the source's in the network
   std::size_t source_resistor = 0;                // whose current that is

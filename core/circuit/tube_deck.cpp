@@ -42,11 +42,6 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
          source.amplitude_v, n.source_hz, parts.start_deg);
   line("Vzero n0 0 0");
   deck += deck_parts(n, {}, {});
-  for (std::size_t i = 0; i < n.couplings.size(); ++i) {
-    const Network::Coupling& m = n.couplings[i];
-    line("K{} L{} L{} {:.10g}", i, m.first, m.second,
-         m.henry / std::sqrt(n.inductors[m.first].henry * n.inductors[m.second].henry));
-  }
   const auto node = [](Node i) { return fmt::format("n{}", i); };
   const std::string a = node(parts.plate), g = node(parts.grid), k = node(parts.cathode);
   line("Bgrid {0} gk I={1:.8g}*pwr(max(0,v({0},{2})),1.5)", g, c.law.grid_perveance, k);

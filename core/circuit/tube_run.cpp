@@ -190,7 +190,7 @@ class TubeRun {
   void begin_sums();
   void conclude(TubeResult& out) const;
   double top_v() const;
-  double stored_j() const;
+  double stored_j() const; // behind the supply
   double read(Signal s) const { return seen_.data()[s]; }
   void read_all() { read_sweep_(present_->reads.data(), states_, x_.data(), seen_.data()); }
   Eigen::Map<const VectorXd> state() const { return {x_.data(), states_}; }
@@ -326,10 +326,8 @@ double TubeRun::top_v() const {
 
 double TubeRun::stored_j() const {
   double twice = 0;
-  for (std::size_t i = 0; i < net_.capacitors.size(); ++i)
-    if (net_.capacitors[i].name != "level shifter" && net_.capacitors[i].name != "shifter" &&
-        net_.capacitors[i].name != "bypass")
-      twice += net_.capacitors[i].farad * x_.data()[i] * x_.data()[i];
+  for (std::size_t i = parts_.first_own_capacitor; i < net_.capacitors.size(); ++i)
+    twice += net_.capacitors[i].farad * x_.data()[i] * x_.data()[i];
   for (std::size_t i = parts_.plate_coil; i < net_.inductors.size(); ++i)
     twice += net_.inductors[i].henry * inductor_a(i) * inductor_a(i);
   for (const Network::Coupling& m : net_.couplings)

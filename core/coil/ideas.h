@@ -1,11 +1,18 @@
 // Single changes that simulations try, as kinds share them.
 #pragma once
 
+#include "coil/analysis.h"
+#include "coil/power.h"
+#include "coil/validity.h"
 #include "model/design.h"
+#include "quantity/parallel.h"
 #include "quantity/quantity.h"
 
 #include <functional>
+#include <optional>
+#include <stdexcept>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace arc {
@@ -18,5 +25,27 @@ struct Idea {
 /// A turn more or fewer (where `turns` is asked), and the primary a centimetre up or down. None where the primary
 /// is given as measured: geometry says nothing then.
 std::vector<Idea> primary_ideas(const Design& design, bool turns, UnitSystem units);
+
+/// Each idea on a copy of the design, on all processors, as `judge` makes a change of it: a function of the idea,
+/// the changed design and its analysis. What no edit could make, and what makes the coil impossible
+/// (std::invalid_argument), is no advice. In the order of the ideas.
+template <typename Change, typename JudgeIdea>
+std::vector<Change> tried_ideas(const Design& design, const std::vector<Idea>& ideas, UnitSystem units,
+                                const Work& work, JudgeIdea judge) {
+  std::vector<std::optional<Change>> tried(ideas.size());
+  parallel_for(ideas.size(), [&](std::size_t i) {
+    Design changed = design;
+    ideas[i].apply(changed);
+    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
+    try {
+      tried[i] = judge(ideas[i], changed, analyse_untried(changed, units, false, work.kept));
+    } catch (const std::invalid_argument&) {
+    }
+  });
+  std::vector<Change> out;
+  for (std::optional<Change>& change : tried)
+    if (change) out.push_back(std::move(*change));
+  return out;
+}
 
 } // namespace arc

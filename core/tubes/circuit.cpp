@@ -28,6 +28,12 @@ std::vector<double> mode_mutuals(const std::vector<WindingMode>& modes, double p
   return out;
 }
 
+void load_with(const StreamerLoad& streamer, TubeCircuit& c) {
+  c.breakout_v = streamer.breakout_v;
+  c.streamer_f = streamer.farad;
+  c.streamer_ohm = streamer.ohm;
+}
+
 Staccato staccato_of(const Design& d, double cycle_s) {
   const TubeOscillator& t = d.tube;
   const Interrupter& i = d.interrupter;
@@ -118,11 +124,8 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   c.bypass_f = t.bypass_f;
   c.arc = t.arc;
   const Equivalent& m = d.equivalent;
-  c.breakout_v = m.breakout_voltage_v.value_or(a.breakout ? a.breakout->voltage_v : 0);
   // Arcs of half the winding's length: a tube's are short and thick (common practice, no source).
-  const double usual_m = a.has_winding ? d.secondary.winding_length_m / 2 : 0.3;
-  c.streamer_f = m.streamer_capacitance_f.value_or(streamer_f_per_m * usual_m);
-  c.streamer_ohm = m.streamer_resistance_ohm.value_or(streamer_ohm);
+  load_with(streamer_load(d, a, streamer_f_per_m * (a.has_winding ? d.secondary.winding_length_m / 2 : 0.3)), c);
   c.site = d.site;
   if (t.supply_voltage_v) {
     c.direct_v = t.supply_voltage_v;
@@ -189,9 +192,7 @@ TubeCircuit flame_circuit(const Design& d, const Analysis& a) {
   c.stopper_ohm = d.tube.grid_stopper_ohm;
   c.bypass_f = d.tube.bypass_f;
   c.arc = d.tube.arc;
-  c.breakout_v = d.equivalent.breakout_voltage_v.value_or(a.breakout ? a.breakout->voltage_v : 0);
-  c.streamer_f = d.equivalent.streamer_capacitance_f.value_or(f.flame_f);
-  c.streamer_ohm = d.equivalent.streamer_resistance_ohm.value_or(f.flame_ohm);
+  load_with(streamer_load(d, a, f.flame_f, f.flame_ohm), c);
   c.site = d.site;
   c.rise_s = d.tube.supply_rise_s;
   if (f.supply_voltage_v) {

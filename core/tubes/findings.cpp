@@ -346,22 +346,27 @@ Maybe xrays(const Design&, const Analysis&, const TubePower& t, UnitSystem units
                  .dimension = voltage};
 }
 
+// Grid leak or grid resistor, by kind.
 Maybe leak_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
-  if (t.run.leak_w <= d.tube.grid_leak_rating_w) return {};
+  const bool flame = is_flame(d);
+  const double rated = flame ? d.flame.grid_resistor_rating_w : d.tube.grid_leak_rating_w;
+  if (t.run.leak_w <= rated) return {};
   const Say say{units};
   const double watts = round_significant(2 * t.run.leak_w, 1);
-  return Finding{.id = "grid-leak-over",
+  return Finding{.id = flame ? "grid-resistor-over" : "grid-leak-over",
                  .severity = Severity::warning,
                  .stage = "oscillator",
-                 .field = "tube.grid_leak_rating_w",
-                 .title = fmt::format("{} in a grid leak for {}", say(t.run.leak_w, power),
-                                      say(d.tube.grid_leak_rating_w, power)),
+                 .field = flame ? "flame.grid_resistor_rating_w" : "tube.grid_leak_rating_w",
+                 .title = fmt::format("{} in a {} for {}", say(t.run.leak_w, power),
+                                      flame ? "grid resistor" : "grid leak", say(rated, power)),
                  .text = "As it burns open the bias goes with it, and the plate after that.",
                  .remedy = fmt::format("Fit one for {}", say(watts, power)),
                  .value = t.run.leak_w,
-                 .limit = d.tube.grid_leak_rating_w,
+                 .limit = rated,
                  .dimension = power,
-                 .apply = [watts](Design& x) { x.tube.grid_leak_rating_w = watts; }};
+                 .apply = [watts, flame](Design& x) {
+                   (flame ? x.flame.grid_resistor_rating_w : x.tube.grid_leak_rating_w) = watts;
+                 }};
 }
 
 Maybe intermittent(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -551,24 +556,6 @@ Maybe flame_grid_too_hot(const Design& d, const Analysis&, const TubePower& t, U
                  .apply = [farad](Design& x) { x.flame.feedback_f = farad; }};
 }
 
-Maybe grid_resistor_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
-  if (t.run.leak_w <= d.flame.grid_resistor_rating_w) return {};
-  const Say say{units};
-  const double watts = round_significant(2 * t.run.leak_w, 1);
-  return Finding{.id = "grid-resistor-over",
-                 .severity = Severity::warning,
-                 .stage = "oscillator",
-                 .field = "flame.grid_resistor_rating_w",
-                 .title = fmt::format("{} in a grid resistor for {}", say(t.run.leak_w, power),
-                                      say(d.flame.grid_resistor_rating_w, power)),
-                 .text = "As it burns open the bias goes with it, and the plate after that.",
-                 .remedy = fmt::format("Fit one for {}", say(watts, power)),
-                 .value = t.run.leak_w,
-                 .limit = d.flame.grid_resistor_rating_w,
-                 .dimension = power,
-                 .apply = [watts](Design& x) { x.flame.grid_resistor_rating_w = watts; }};
-}
-
 Maybe form_chars(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   constexpr double most_w = 1; // in plastic, which softens and then chars along the field
   if (d.flame.form != FlameForm::plastic || t.form_w <= most_w) return {};
@@ -590,7 +577,7 @@ constexpr std::array<Rule, 12> flame_table{flame_not_isolated,
                                            flame_does_not_start,
                                            flame_plate_too_hot,
                                            flame_grid_too_hot,
-                                           grid_resistor_over,
+                                           leak_over,
                                            form_chars,
                                            cathode_over,
                                            plate_over_volts,

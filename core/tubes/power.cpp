@@ -119,26 +119,17 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
 
 void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
                  TubePower& out) {
-  const auto now = balance_of(design, analysis);
-  const auto all = ideas(design, units);
-  std::vector<std::optional<TubeChange>> tried(all.size());
-  parallel_for(all.size(), [&](std::size_t i) {
-    Design changed = design;
-    all[i].apply(changed);
-    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
-    try {
-      const Analysis a = analyse_untried(changed, units, false, work.kept);
-      const auto then = balance_of(changed, a);
-      // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
-      const double output = then && now ? then->secondary_power_w / now->secondary_power_w : 0;
-      const double plate = then && now ? then->plate_dissipation_w / now->plate_dissipation_w : 1;
-      const double merit = !then ? 0 : now ? output / std::sqrt(plate) : 1e3;
-      tried[i] = TubeChange{all[i].title, output, plate, merit, all[i].apply};
-    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
-    }
-  });
-  for (std::optional<TubeChange>& change : tried)
-    if (change) out.changes.push_back(std::move(*change));
+  const auto& now = analysis.quick;
+  out.changes = tried_ideas<TubeChange>(design, ideas(design, units), units, work,
+                                        [&](const Idea& idea, const Design&, const Analysis& changed) {
+                                          const auto& then = changed.quick;
+                                          // Where nothing swings now there is nothing to compare with: whatever
+                                          // starts it comes first.
+                                          const double output = then && now ? then->output_w / now->output_w : 0;
+                                          const double plate = then && now ? then->device_w / now->device_w : 1;
+                                          const double merit = !then ? 0 : now ? output / std::sqrt(plate) : 1e3;
+                                          return TubeChange{idea.title, output, plate, merit, idea.apply};
+                                        });
   std::ranges::stable_sort(out.changes, std::greater{}, &TubeChange::merit);
 }
 
@@ -306,6 +297,10 @@ double gate_stands_off_v(const Design& design) {
 std::optional<double> time_to_limit_s(double settled, double time_constant_s) {
   if (settled <= 1) return {};
   return -time_constant_s * std::log1p(-1 / settled);
+}
+
+double plate_warmth_w(const Design& design, const TubePower& tube, double seconds) {
+  return tube.worst_plate_w * -std::expm1(-seconds / design.tube.tube.plate_heat_s);
 }
 
 std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis) {

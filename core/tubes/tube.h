@@ -95,8 +95,7 @@ struct TubePower : KindPart {
   double crest_v = 0; // of the supply, unloaded
   TubeStart start;    // there
   std::optional<TubeBalance> balance;
-  double scale_w = 1; // plate heat of the full run over that of the balance
-  TubeResult run;     // whole cycles, or direct current
+  TubeResult run; // whole cycles, or direct current
   bool on_mains = false;
   double duty = 1;          // share of the cycles in which it is fired
   double worst_plate_w = 0; // in the tube that takes the most, uneven sharing counted
@@ -128,6 +127,8 @@ double gate_stands_off_v(const Design& design);
 /// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
 /// empty when it never does.
 std::optional<double> time_to_limit_s(double settled, double time_constant_s);
+/// Watts that would in the long run make the fullest plate as warm as it is after so many seconds from cold.
+double plate_warmth_w(const Design& design, const TubePower& tube, double seconds);
 
 void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out);
 /// The first-harmonic balance at the supply's crest, as quick figures of either kind; empty where it says nothing.

@@ -23,6 +23,10 @@ Design willow() {
   return read_design(read_text(HIGH_ARC_EXAMPLES "/glass-willow.json"));
 }
 
+void run_through(Design& d) {
+  d.tube.staccato = false;
+}
+
 // An ordinary oscillator on direct current: tank at the resonator, everything in the middle of its range.
 TubeCircuit usual() {
   TubeCircuit c;
@@ -382,6 +386,12 @@ TEST(plate_heat, passes_its_rating_when_the_exponential_says) {
   EXPECT_FALSE(time_to_limit_s(1, 8));
   ASSERT_TRUE(time_to_limit_s(2, 8));
   EXPECT_NEAR(*time_to_limit_s(2, 8), 8 * std::numbers::ln2, 1e-12);
+  Design d = willow();
+  TubePower t;
+  t.worst_plate_w = 2 * d.tube.tube.plate_dissipation_w;
+  EXPECT_EQ(plate_warmth_w(d, t, 0), 0);
+  EXPECT_NEAR(plate_warmth_w(d, t, *time_to_limit_s(2, d.tube.tube.plate_heat_s)), d.tube.tube.plate_dissipation_w,
+              1e-9);
 }
 
 TEST(plate_feed, a_level_shifters_diodes_see_twice_the_peak) {
@@ -390,6 +400,24 @@ TEST(plate_feed, a_level_shifters_diodes_see_twice_the_peak) {
   ASSERT_EQ(loads.diodes.size(), 1U);
   expect_close(loads.diodes[0].inverse_v, 2 * std::numbers::sqrt2 * 1900, 0.06);
   ASSERT_EQ(loads.joints.size(), d.feed.size() + 1);
+}
+
+TEST(plate_feed, what_doubles_is_counted_once_whichever_block_does_it) {
+  const double peak_v = std::numbers::sqrt2 * 230;
+  for (const char* kind : {"level-shifter", "half-wave-doubler", "full-wave-doubler"})
+    EXPECT_DOUBLE_EQ(unloaded_bus_v({make_block(kind)}, 230), 2 * peak_v) << kind;
+  for (const char* kind : {"bridge", "diode-string"})
+    EXPECT_DOUBLE_EQ(unloaded_bus_v({make_block(kind)}, 230), peak_v) << kind;
+}
+
+TEST(tube_run, the_books_are_right_behind_a_reservoir_too) {
+  Design d = willow();
+  run_through(d);
+  const auto filtered = std::ranges::find(feed_arrangements(), "filtered", &FeedArrangement::key);
+  d.feed = filtered->blocks(230, 3000);
+  const TubeResult r = run(tube_circuit(d, analyse(d), true), {.mains = true, .cycles = 2});
+  ASSERT_TRUE(r.oscillates);
+  EXPECT_LT(std::abs(r.balance_w), 0.01 * r.plate_input_w);
 }
 
 TEST(plate_feed, every_usual_arrangement_feeds_every_class_of_tube) {
@@ -490,10 +518,6 @@ TEST_P(TubeFault, is_found_and_its_remedy_helps) {
 double& number(Design& d, std::string_view kind, const char* key) {
   return std::ranges::find(d.feed, kind, &FeedBlock::kind)->values.at(key);
 }
-void run_through(Design& d) {
-  d.tube.staccato = false;
-}
-
 INSTANTIATE_TEST_SUITE_P(
     each, TubeFault,
     testing::

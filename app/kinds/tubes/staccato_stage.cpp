@@ -218,11 +218,6 @@ class StaccatoStage : public QWidget {
 
   double shown_heat_s() const { return 6 * workspace_.document.design().tube.tube.plate_heat_s; }
 
-  // Warmth as the watts that it would show in the long run.
-  double plate_after_w(const arc::TubePower& t, double seconds) const {
-    return t.worst_plate_w * -std::expm1(-seconds / workspace_.document.design().tube.tube.plate_heat_s);
-  }
-
   void draw_heat(const arc::TubePower& t) {
     const Theme& theme = workspace_.theme();
     const double rated = workspace_.document.design().tube.tube.plate_dissipation_w;
@@ -234,7 +229,8 @@ class StaccatoStage : public QWidget {
     for (int i = 0; i <= steps; ++i) seconds.push_back(shown_heat_s() * i / steps);
     const auto same = [](double s) { return s; };
     add_curve(
-        *heat_, seconds, same, [&](double s) { return plate_after_w(t, s); }, QPen(theme.arc, 1.6), "plate");
+        *heat_, seconds, same, [&](double s) { return arc::plate_warmth_w(workspace_.document.design(), t, s); },
+        QPen(theme.arc, 1.6), "plate");
     add_curve(
         *heat_, seconds, same, [rated](double) { return rated; }, QPen(theme.stop, 1.2, Qt::DashLine), "rating");
     heat_->xAxis->setLabel("Running, s");
@@ -249,8 +245,9 @@ class StaccatoStage : public QWidget {
     if (!t || !t->problem.empty()) return;
     const double s = std::clamp(seconds, 0.0, shown_heat_s());
     heat_->set_cursor(s);
-    said_->setText(QString("After %1 the plate is as warm as %2 would make it in the long run")
-                       .arg(print(s, time), print(plate_after_w(*t, s), power)));
+    said_->setText(
+        QString("After %1 the plate is as warm as %2 would make it in the long run")
+            .arg(print(s, time), print(arc::plate_warmth_w(workspace_.document.design(), *t, s), power)));
   }
 
   Workspace& workspace_;

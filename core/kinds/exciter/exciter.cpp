@@ -86,26 +86,17 @@ constexpr OscillationOptions quick{.coarse = true};
 
 void try_changes(const Design& design, UnitSystem units, const Work& work, ExciterAnalysis& out) {
   const OscillationResult now = *simulate_oscillation(work.kept, out.circuit, quick, work.cancelled);
-  const auto all = ideas(design, units);
-  std::vector<std::optional<ExciterChange>> tried(all.size());
-  parallel_for(all.size(), [&](std::size_t i) {
-    Design changed = design;
-    all[i].apply(changed);
-    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
-    try {
-      const Analysis analysis = analyse_untried(changed, units, false, work.kept);
-      const OscillationResult r =
-          *simulate_oscillation(work.kept, exciter_circuit(changed, analysis), quick, work.cancelled);
-      // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
-      const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
-      const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
-      const double merit = !r.oscillates ? 0 : now.oscillates ? top / std::sqrt(watts) : 1e3;
-      tried[i] = ExciterChange{all[i].title, top, watts, merit, all[i].apply};
-    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
-    }
-  });
-  for (std::optional<ExciterChange>& change : tried)
-    if (change) out.changes.push_back(std::move(*change));
+  out.changes = tried_ideas<ExciterChange>(
+      design, ideas(design, units), units, work,
+      [&](const Idea& idea, const Design& changed, const Analysis& analysis) {
+        const OscillationResult r =
+            *simulate_oscillation(work.kept, exciter_circuit(changed, analysis), quick, work.cancelled);
+        // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
+        const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
+        const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
+        const double merit = !r.oscillates ? 0 : now.oscillates ? top / std::sqrt(watts) : 1e3;
+        return ExciterChange{idea.title, top, watts, merit, idea.apply};
+      });
   std::ranges::stable_sort(out.changes, std::greater{}, &ExciterChange::merit);
   work.tell(0.7);
 }
