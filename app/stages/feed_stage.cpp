@@ -2,6 +2,7 @@
 #include "circuit/feed_arrangements.h"
 #include "stages/feed_view.h"
 #include "stages/stage.h"
+#include "widgets/feed_ends.h"
 #include "widgets/feed_strip.h"
 #include "widgets/polarity_sheet.h"
 
@@ -11,6 +12,7 @@
 #include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <map>
 
 namespace {
 
@@ -53,9 +55,10 @@ class FeedStage : public QWidget {
     work->addWidget(strip_->panel(), 3);
     work->addSpacing(space::small);
     views_ = new QStackedWidget(work_);
-    views_->addWidget(tank_view_ = make_tank_feed_view(workspace, head_, views_));
-    views_->addWidget(bus_view_ = make_bus_feed_view(workspace, head_, views_));
-    views_->addWidget(plate_view_ = make_plate_feed_view(workspace, head_, views_));
+    view_of_ = {{arc::FeedEnd::tank, make_tank_feed_view(workspace, head_, views_)},
+                {arc::FeedEnd::bus, make_bus_feed_view(workspace, head_, views_)},
+                {arc::FeedEnd::plate, make_plate_feed_view(workspace, head_, views_)}};
+    for (const auto& [end, view] : view_of_) views_->addWidget(view);
     work->addWidget(views_, 7);
     connect(&workspace_.document, &Document::design_changed, this, &FeedStage::refresh);
     connect(&workspace_.document, &Document::power_changed, this, &FeedStage::refresh);
@@ -82,12 +85,12 @@ class FeedStage : public QWidget {
     strip_->panel()->setMinimumHeight(low ? 70 : 104);
   }
 
-  arc::FeedEnd end() const { return arc::kind_of(workspace_.document.design()).feed_end; }
+  const FeedEndRow& row() const { return feed_end_of(workspace_.document.design()); }
 
   // What a path to this end may hold, and the usual ones to start from.
   void prepare() {
-    if (end() == prepared_) return;
-    prepared_ = end();
+    if (row().end == prepared_) return;
+    prepared_ = row().end;
     QMenu* menu = add_->menu();
     menu->clear();
     FeedStrip::fill_with_blocks(menu, prepared_, [this](const arc::BlockKind& kind) {
@@ -119,14 +122,8 @@ class FeedStage : public QWidget {
       column->addLayout(row);
     }
     auto* more =
-        caption_label(prepared_ == arc::FeedEnd::bus
-                          ? "Sized for these mains and this reservoir; every block can be changed, moved and "
-                            "taken out. Or add blocks one by one."
-                      : prepared_ == arc::FeedEnd::plate
-                          ? "Sized for these mains and this tube; every block can be changed, moved and "
-                            "taken out. Or add blocks one by one."
-                          : "Sized for this gap and these mains; every block can be changed, moved and "
-                            "taken out. Or add blocks one by one.",
+        caption_label(QString(row().sized) + "; every block can be changed, moved and taken out. Or add blocks one "
+                                             "by one.",
                       start_);
     more->setWordWrap(true);
     column->addWidget(more);
@@ -135,10 +132,7 @@ class FeedStage : public QWidget {
 
   void start_from(const arc::FeedArrangement& arrangement) {
     workspace_.document.edit(text_of(arrangement.title), [&](arc::Design& design) {
-      const double wanted = arrangement.end == arc::FeedEnd::bus     ? design.bridge.reservoir_f
-                            : arrangement.end == arc::FeedEnd::plate ? design.tube.tube.plate_voltage_v
-                                                                     : design.gap.firing_voltage_v;
-      design.feed = arrangement.blocks(design.site.mains_voltage_v, wanted);
+      design.feed = arrangement.blocks(design.site.mains_voltage_v, row().wanted(design));
     });
   }
 
@@ -163,18 +157,14 @@ class FeedStage : public QWidget {
     start_->setVisible(empty);
     work_->setVisible(!empty);
     if (empty) {
-      head_.verdict->setText(end() == arc::FeedEnd::bus     ? "Nothing feeds the bus yet"
-                             : end() == arc::FeedEnd::plate ? "Nothing feeds the plate yet"
-                                                            : "Nothing feeds the tank yet");
+      head_.verdict->setText(row().empty);
       head_.reason->setText("The usual arrangements to start from:");
       head_.verdict->setEnabled(true);
       head_.reason->setEnabled(true);
       return;
     }
     strip_->refresh();
-    FeedView* view = end() == arc::FeedEnd::bus     ? bus_view_
-                     : end() == arc::FeedEnd::plate ? plate_view_
-                                                    : tank_view_;
+    FeedView* view = view_of_.at(row().end);
     views_->setCurrentWidget(view);
     view->refresh();
     head_.verdict->setToolTip(head_.reason->text());
@@ -187,7 +177,7 @@ class FeedStage : public QWidget {
   QWidget *start_ = nullptr, *work_ = nullptr; // one of the two is seen
   FeedStrip* strip_ = nullptr;
   QStackedWidget* views_ = nullptr;
-  FeedView *tank_view_ = nullptr, *bus_view_ = nullptr, *plate_view_ = nullptr;
+  std::map<arc::FeedEnd, FeedView*> view_of_;
 };
 
 } // namespace

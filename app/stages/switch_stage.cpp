@@ -4,9 +4,11 @@
 #include "kinds/spark_gap/spark_gap.h"
 #include "model/fields.h"
 #include "parts/gap.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -23,20 +25,10 @@
 
 namespace {
 
-class SwitchStage : public QWidget {
+class SwitchStage : public SimulatedStage {
  public:
-  SwitchStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("switch");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("shot", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
-    upper->addLayout(make_tools());
+  SwitchStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "switch", parent, "shot") {
+    upper_->addLayout(make_tools());
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* plots = new QVBoxLayout;
@@ -47,37 +39,24 @@ class SwitchStage : public QWidget {
     plots->addWidget(bottom_, 1);
     middle->addLayout(plots, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(make_panel());
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
     bottom_->setToolTip("Copper: current. Dashes: energy in the tank circuit. Dash-dot: energy in the resonator. " +
                         top_->toolTip());
     follow(top_, bottom_);
     follow(bottom_, top_);
-    connect(&workspace_.document, &Document::power_changed, this, &SwitchStage::refresh);
     connect(&workspace_.document, &Document::design_changed, this, &SwitchStage::refresh_make);
     connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
-    connect(&workspace_.document, &Document::units_changed, this, &SwitchStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &SwitchStage::refresh);
   }
 
  protected:
   void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
     refresh_gap();
-    refresh();
-  }
-  void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 272);
+    SimulatedStage::showEvent(event);
   }
 
  private:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   CursorPlot* make_plot(const char* name, const char* words) {
     auto* plot = new CursorPlot(workspace_, name, words, this);
     plot->setMinimumHeight(84);
@@ -135,7 +114,7 @@ class SwitchStage : public QWidget {
   }
 
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this));
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -153,21 +132,15 @@ class SwitchStage : public QWidget {
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 8, space::large, 8);
-    grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(4);
-    int place = 0;
+    FieldGrid fields(workspace_, panel, 5);
     for (const char* key :
          {"gap.gaps_in_series", "gap.spacing_m", "gap.electrode_diameter_m", "gap.firing_voltage_v",
           "gap.break_rate_hz", "gap.rotary_electrodes", "gap.rotor_speed_hz", "gap.rotor_radius_m",
           "gap.rotor_clearance_m", "gap.rotor_phase_deg", "gap.arc_drop_v", "gap.arc_resistance_ohm"}) {
-      QuantityField* field = make_design_field(workspace_, key, panel);
+      QuantityField* field = fields.number(key);
       // The tank stage has its own fields of these two names; a finding leads there.
       if (QString(key) == "gap.firing_voltage_v" || QString(key) == "gap.break_rate_hz")
         field->setObjectName(QString("switch ") + key);
-      grid->addWidget(labelled(field, panel), place / 5, place % 5, Qt::AlignTop);
-      ++place;
     }
     shape_ = new QComboBox(panel);
     shape_->setObjectName("electrode shape");
@@ -179,7 +152,7 @@ class SwitchStage : public QWidget {
         design.gap.electrode_shape = static_cast<arc::ElectrodeShape>(index);
       });
     });
-    grid->addWidget(captioned("Electrodes are", shape_, panel), 2, 2, Qt::AlignTop);
+    fields.put("Electrodes are", shape_);
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
@@ -200,8 +173,7 @@ class SwitchStage : public QWidget {
     words->addStretch();
     words->addWidget(rotor_);
     words->addWidget(adopt_, 0, Qt::AlignLeft);
-    grid->addLayout(words, 2, 3, 1, 2);
-    for (int column = 0; column < 5; ++column) grid->setColumnStretch(column, 1);
+    fields.put_wide(words, 2);
     return panel;
   }
 
@@ -229,7 +201,7 @@ class SwitchStage : public QWidget {
                                                print(model.threshold_v(model.first_s), arc::Dimension::voltage)));
   }
 
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     const bool shot = power && power->shot_problem.empty() && !power->shot.samples.empty();
@@ -333,10 +305,7 @@ class SwitchStage : public QWidget {
 
   void refresh_make() {
     changes_->refresh();
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
-                          static_cast<QWidget*>(head_.reason)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict, head_.reason});
   }
 
   void draw() {
@@ -409,8 +378,6 @@ class SwitchStage : public QWidget {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   QLabel* cursor_ = nullptr;
   QComboBox* quench_ = nullptr;
   QComboBox* lumped_ = nullptr;
@@ -418,7 +385,6 @@ class SwitchStage : public QWidget {
   QComboBox* shape_ = nullptr;
   QPushButton* adopt_ = nullptr;
   QLabel* rotor_ = nullptr;
-  QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* top_ = nullptr;

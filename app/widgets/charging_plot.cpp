@@ -152,13 +152,12 @@ void ChargingPlot::read_instant(const arc::ChargingResult& charging, double time
 }
 
 void ChargingPlot::read_setting(const arc::SparkGapPower& power, double setting) {
-  const auto nearest = std::ranges::min_element(
-      power.variac, {}, [&](const arc::VariacPoint& p) { return std::abs(p.setting - setting); });
-  if (nearest == power.variac.end()) return;
+  if (power.variac.empty()) return;
+  const arc::VariacPoint& nearest = nearest_point(power.variac, setting, &arc::VariacPoint::setting);
   Q_EMIT said(QString("at %1 %: line %2, %3")
-                  .arg(100 * nearest->setting, 0, 'f', 0)
-                  .arg(print(nearest->charging.line_current_a, arc::Dimension::current),
-                       print(nearest->charging.input_power_w, arc::Dimension::power)));
+                  .arg(100 * nearest.setting, 0, 'f', 0)
+                  .arg(print(nearest.charging.line_current_a, arc::Dimension::current),
+                       print(nearest.charging.input_power_w, arc::Dimension::power)));
 }
 
 void ChargingPlot::read_trip(double current_a) {

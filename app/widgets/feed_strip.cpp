@@ -4,6 +4,7 @@
 #include "coil/kind.h"
 #include "widgets/circuit_symbols.h"
 #include "widgets/common.h"
+#include "widgets/feed_ends.h"
 #include "widgets/quantity_field.h"
 #include "workshop/reservoir_offers.h"
 
@@ -247,7 +248,7 @@ void FeedStrip::paintEvent(QPaintEvent*) {
   QPainter painter(this);
   painter.setRenderHint(QPainter::Antialiasing);
   const Theme& t = workspace_.theme();
-  const arc::FeedEnd end = arc::kind_of(workspace_.document.design()).feed_end;
+  const FeedEndRow& end = feed_end_of(workspace_.document.design());
   const auto symbol = [&](const char* name, QPointF middle) {
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(t.ink, 1.4));
@@ -287,14 +288,8 @@ void FeedStrip::paintEvent(QPaintEvent*) {
   const QRect last = cell_of(blocks_.size() - 1);
   const double left = last.right() + 1, y = last.top() + wire_y;
   wire(left, left + end_middle - symbol_width / 2, y);
-  words(end == arc::FeedEnd::bus     ? "Bridge"
-        : end == arc::FeedEnd::plate ? "Plate coil"
-                                     : "Tank",
-        left + end_middle - 40, last.top(), 80);
-  symbol(end == arc::FeedEnd::bus     ? "full-bridge"
-         : end == arc::FeedEnd::plate ? "triode"
-                                      : "gap-and-tank",
-         {left + end_middle, y});
+  words(end.name, left + end_middle - 40, last.top(), 80);
+  symbol(end.symbol, {left + end_middle, y});
 }
 
 // ---- what they say

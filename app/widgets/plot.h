@@ -20,6 +20,12 @@ const Sample& sample_at(const std::vector<Sample>& samples, double time_s) {
   return samples[static_cast<std::size_t>(std::clamp(place, 0.0, static_cast<double>(samples.size() - 1)))];
 }
 
+/// The point whose `x_of` (a member or a function) is nearest to `x`; there is at least one.
+template <typename Points, typename X>
+const auto& nearest_point(const Points& points, double x, X x_of) {
+  return *std::ranges::min_element(points, {}, [&](const auto& p) { return std::abs(std::invoke(x_of, p) - x); });
+}
+
 /// A curve through `points`; `x_of` and `y_of` give a point's place on the axes. `axis`: the vertical one, the left
 /// one when null. Points stand in the order of x.
 template <typename Points, typename X, typename Y>

@@ -5,10 +5,13 @@
 #include "kinds/bridges/switch_sheet.h"
 #include "model/fields.h"
 #include "parts/bridge_switch.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"
+#include "widgets/class_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/latest_job.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
@@ -27,24 +30,15 @@ namespace {
 
 using enum arc::Dimension;
 
-class BridgeStage : public QWidget {
+class BridgeStage : public SimulatedStage {
  public:
   BridgeStage(Workspace& workspace, QWidget* parent)
-      : QWidget(parent), workspace_(workspace), map_job_([this](const Mapped& done) { take_map(done); },
-                                                         [this](const QString& problem) { end_map(problem); }) {
-    setObjectName("bridge");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("bridge", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
+      : SimulatedStage(workspace, "bridge", parent),
+        map_job_([this](const Mapped& done) { take_map(done); },
+                 [this](const QString& problem) { end_map(problem); }) {
     path_ = new BridgePath(workspace_, this);
-    upper->addWidget(path_);
-    upper->addLayout(make_tools());
+    upper_->addWidget(path_);
+    upper_->addLayout(make_tools());
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     views_ = new QStackedWidget(this);
@@ -64,30 +58,21 @@ class BridgeStage : public QWidget {
     }
     middle->addWidget(views_, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(make_panel());
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
     connect(path_, &BridgePath::chosen, this, &BridgeStage::show_page);
     connect(&workspace_, &Workspace::go_to_requested, this, &BridgeStage::show_page_of);
-    connect(&workspace_.document, &Document::power_changed, this, &BridgeStage::refresh);
     connect(&workspace_.document, &Document::analysis_changed, this, &BridgeStage::refresh_path);
     connect(&workspace_.document, &Document::design_changed, this, &BridgeStage::refresh_make);
     connect(&workspace_.document, &Document::opened, this, [this] {
       kept_.reset();
       map_.reset();
     });
-    connect(&workspace_.document, &Document::units_changed, this, &BridgeStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &BridgeStage::refresh);
   }
 
  protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    refresh();
-  }
   void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 272);
+    SimulatedStage::resizeEvent(event);
     path_->setFixedHeight(compact() ? 164 : 172);
     top_->setVisible(!compact());
     figures_->setMinimumHeight(compact() ? 40 : 120);
@@ -102,10 +87,6 @@ class BridgeStage : public QWidget {
     arc::Design of;
     arc::BridgeMap map;
   };
-
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
 
   std::shared_ptr<const arc::BridgeAnalysis> bridge() const {
     return workspace_.document.power_of<arc::BridgeAnalysis>();
@@ -216,7 +197,7 @@ class BridgeStage : public QWidget {
   }
 
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this));
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -268,69 +249,36 @@ class BridgeStage : public QWidget {
     fields_->setObjectName("bridge fields");
     for (const Page& page : pages) {
       auto* box = new QWidget(fields_);
-      auto* grid = new QGridLayout(box);
-      grid->setContentsMargins(0, 0, 0, 0);
-      grid->setHorizontalSpacing(space::medium);
-      grid->setVerticalSpacing(4);
-      int place = 0;
-      constexpr int across = 5;
-      const auto put = [&](QWidget* widget) {
-        grid->addWidget(widget, place / across, place % across, Qt::AlignTop);
-        ++place;
-      };
-      if (page.key == "switches") add_switch_class(box, put);
+      FieldGrid fields(workspace_, box, 5);
+      fields.set_margins(0, 0);
+      if (page.key == "switches") add_switch_class(fields);
       for (const std::string_view key : page.choices) {
         auto* choice = new ChoiceBox(workspace_, key, box);
         if (box->parentWidget()->findChildren<QWidget*>(text_of(key)).size() > 1)
           choice->setObjectName(page.key + " " + text_of(key));
-        put(captioned(text_of(arc::design_choice(key).label), choice, box));
+        fields.put(text_of(arc::design_choice(key).label), choice);
       }
       for (const std::string_view key : page.fields) {
-        auto* field = make_design_field(workspace_, key, box);
+        QuantityField* field = fields.number(key);
         if (key.starts_with("primary.")) field->setObjectName("bridge " + text_of(key)); // Primary has its own
-        put(labelled(field, box));
       }
-      for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
       fields_->addWidget(box);
     }
     column->addWidget(fields_);
     return panel;
   }
 
-  void add_switch_class(QWidget* box, const std::function<void(QWidget*)>& put) {
-    class_ = new QComboBox(box);
-    class_->setObjectName("switch class");
-    class_->setAccessibleName("Switches, by class");
-    for (const arc::SwitchClass& each : arc::switch_classes()) class_->addItem(text_of(each.title));
-    class_->addItem("From a data sheet");
-    class_->setMinimumContentsLength(10);
-    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    connect(class_, &QComboBox::activated, this, [this](int index) {
-      const auto classes = arc::switch_classes();
-      if (index >= static_cast<int>(classes.size())) {
-        show_switch_sheet(workspace_, this);
-        refresh_class();
-        return;
-      }
-      workspace_.document.edit("Switches", [&](arc::Design& design) {
-        design.bridge.device = classes[static_cast<std::size_t>(index)].part;
-      });
-    });
-    connect(&workspace_.document, &Document::design_changed, this, &BridgeStage::refresh_class);
-    put(captioned("Switches", class_, box));
-    auto* sheet = new QPushButton("Values…", box);
+  void add_switch_class(FieldGrid& fields) {
+    fields.put("Switches",
+               new ClassBox(
+                   workspace_, {"switch class", "Switches, by class", "Switches", 10}, arc::switch_classes(),
+                   &arc::SwitchClass::part, [](auto& design) -> auto& { return design.bridge.device; },
+                   [this] { show_switch_sheet(workspace_, this); }, fields.panel()));
+    auto* sheet = new QPushButton("Values…", fields.panel());
     sheet->setObjectName("switch numbers");
     sheet->setToolTip("Law, ratings and heat of the switches, and entry from a data sheet");
     connect(sheet, &QPushButton::clicked, this, [this] { show_switch_sheet(workspace_, this); });
-    put(captioned("Data sheet", sheet, box));
-    refresh_class();
-  }
-
-  void refresh_class() {
-    const auto classes = arc::switch_classes();
-    const auto it = std::ranges::find(classes, workspace_.document.design().bridge.device, &arc::SwitchClass::part);
-    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
-    class_->setToolTip(class_->currentText());
+    fields.put("Data sheet", sheet);
   }
 
   void show_page(const QString& key) {
@@ -364,7 +312,7 @@ class BridgeStage : public QWidget {
     if (isVisible()) path_->show(bridge().get());
   }
 
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto b = bridge();
     refresh_path();
@@ -467,10 +415,7 @@ class BridgeStage : public QWidget {
 
   void refresh_make() {
     changes_->refresh();
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
-                          static_cast<QWidget*>(head_.reason)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict, head_.reason});
   }
 
   void draw() {
@@ -665,15 +610,12 @@ class BridgeStage : public QWidget {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   BridgePath* path_ = nullptr;
   QLabel* cursor_ = nullptr;
   QPushButton *keep_ = nullptr, *map_button_ = nullptr, *map_cancel_ = nullptr, *take_ = nullptr;
-  QComboBox *class_ = nullptr, *shown_ = nullptr;
+  QComboBox* shown_ = nullptr;
   QProgressBar* map_progress_ = nullptr;
   QStackedWidget *views_ = nullptr, *fields_ = nullptr;
-  QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot *primary_ = nullptr, *top_ = nullptr, *map_plot_ = nullptr;

@@ -3,10 +3,12 @@
 #include "bridges/bridge.h"
 #include "kinds/bridges/pulse_view.h"
 #include "model/fields.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/timer_sheet.h"
@@ -34,50 +36,22 @@ QString look_of(const arc::PulsePlan& plan) {
   return out;
 }
 
-class GateStage : public QWidget {
+class GateStage : public SimulatedStage {
  public:
-  GateStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("gate");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("gate", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
-    upper->addLayout(make_tools());
+  GateStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "gate", parent) {
+    upper_->addLayout(make_tools());
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     view_ = new PulseView(workspace_, this);
     connect(view_, &PulseView::said, this, [this](const QString& words) { said_->setText(words); });
     middle->addWidget(view_, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(make_panel());
-    connect(&workspace_.document, &Document::power_changed, this, &GateStage::refresh);
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
     connect(&workspace_.document, &Document::design_changed, this, &GateStage::refresh);
-    connect(&workspace_.document, &Document::units_changed, this, &GateStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &GateStage::refresh);
-  }
-
- protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    refresh();
-  }
-  void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 272);
   }
 
  private:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   std::shared_ptr<const arc::BridgeAnalysis> bridge() const {
     return workspace_.document.power_of<arc::BridgeAnalysis>();
   }
@@ -106,7 +80,7 @@ class GateStage : public QWidget {
   }
 
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this));
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -124,22 +98,13 @@ class GateStage : public QWidget {
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 8, space::large, 8);
-    grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(4);
-    int place = 0;
-    const auto put = [&](QWidget* widget) {
-      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
-      ++place;
-    };
-    put(captioned("Bursts", new ChoiceBox(workspace_, "interrupter.mode", panel), panel));
+    FieldGrid fields(workspace_, panel, 5);
+    fields.put("Bursts", new ChoiceBox(workspace_, "interrupter.mode", panel));
     for (const char* key :
          {"interrupter.on_time_s", "interrupter.rate_hz", "interrupter.phase_deg", "interrupter.every_cycle",
           "interrupter.longest_on_s", "interrupter.largest_duty", "interrupter.highest_rate_hz",
           "interrupter.least_off_s", "interrupter.largest_energy_j"})
-      put(labelled(fields_[key] = make_design_field(workspace_, key, panel), panel));
-    for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
+      fields_[key] = fields.number(key);
     return panel;
   }
 
@@ -155,7 +120,7 @@ class GateStage : public QWidget {
       set(key, locked, "Free-running: only a locked train has a place on the mains' wave");
   }
 
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto b = bridge();
     view_->show(b);
@@ -183,9 +148,7 @@ class GateStage : public QWidget {
     said_->setText(hits.isEmpty() ? QString("Within all limits.") : hits.join(". ") + ".");
     show_figures(*b);
     draw_heat(*b);
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict});
   }
 
   void show_figures(const arc::BridgeAnalysis& b) {
@@ -258,11 +221,8 @@ class GateStage : public QWidget {
                  print(arc::junction_after_c(workspace_.document.design(), b->heat, b->plan, s), temperature)));
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   QLabel* said_ = nullptr;
   PulseView* view_ = nullptr;
-  QWidget* side_ = nullptr;
   std::map<std::string, QuantityField*> fields_;
   QTableWidget* figures_ = nullptr;
   CursorPlot* heat_ = nullptr;

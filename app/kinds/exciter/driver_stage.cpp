@@ -4,10 +4,13 @@
 #include "kinds/exciter/exciter.h"
 
 #include "model/fields.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "widgets/choice_box.h"
+#include "widgets/class_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/first_fault_sheet.h"
 #include "widgets/number_sheet.h"
 #include "widgets/plot.h"
@@ -117,20 +120,10 @@ class TransistorSheet : public NumberSheet {
   QLabel* problem_ = nullptr;
 };
 
-class DriverStage : public QWidget {
+class DriverStage : public SimulatedStage {
  public:
-  DriverStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("driver");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("driver", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
-    upper->addLayout(make_tools());
+  DriverStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "driver", parent) {
+    upper_->addLayout(make_tools());
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* plots = new QVBoxLayout;
@@ -144,31 +137,13 @@ class DriverStage : public QWidget {
     for (CursorPlot* plot : {waves_, heat_}) connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
     middle->addLayout(plots, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(make_panel());
-    connect(&workspace_.document, &Document::power_changed, this, &DriverStage::refresh);
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
     connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_make);
     connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
-    connect(&workspace_.document, &Document::units_changed, this, &DriverStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &DriverStage::refresh);
-  }
-
- protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    refresh();
-  }
-  void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 272);
   }
 
  private:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   std::shared_ptr<const arc::ExciterAnalysis> exciter() const {
     return workspace_.document.power_of<arc::ExciterAnalysis>();
   }
@@ -203,7 +178,7 @@ class DriverStage : public QWidget {
   }
 
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this));
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -217,34 +192,19 @@ class DriverStage : public QWidget {
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 8, space::large, 8);
-    grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(4);
-    int place = 0;
-    const auto put = [&](QWidget* widget) {
-      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
-      ++place;
-    };
-    class_ = new QComboBox(panel);
-    class_->setObjectName("transistor class");
-    class_->setAccessibleName("Transistor, by class");
-    for (const arc::TransistorClass& each : arc::transistor_classes()) class_->addItem(text_of(each.title));
-    class_->addItem("From a data sheet");
-    class_->setMinimumContentsLength(12);
-    class_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    connect(class_, &QComboBox::activated, this, &DriverStage::choose_class);
-    connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_class);
-    put(captioned("Transistor", class_, panel));
+    FieldGrid fields(workspace_, panel, 5);
+    fields.put("Transistor", new ClassBox(
+                                 workspace_, {"transistor class", "Transistor, by class", "Transistor", 12},
+                                 arc::transistor_classes(), &arc::TransistorClass::part,
+                                 [](auto& design) -> auto& { return design.exciter.transistor; },
+                                 [this] { (new TransistorSheet(workspace_, this))->open(); }, panel));
     for (const char* key : {"exciter.supply_voltage_v", "exciter.supply_limit_a", "exciter.bias_resistance_ohm"})
-      put(labelled(make_design_field(workspace_, key, panel), panel));
-    auto* clamp = new ChoiceBox(workspace_, "exciter.clamp", panel);
+      fields.number(key);
+    ChoiceBox* clamp = fields.choice("At the base", "exciter.clamp");
     clamp->also([](arc::Design& design) {
       if (const auto usual = arc::usual_clamp(design.exciter.clamp)) design.exciter.clamp_diode = *usual;
     });
-    clamp->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     clamp->setMinimumContentsLength(10);
-    put(captioned("At the base", clamp, panel));
     auto* sheet = new QPushButton("Values…", panel);
     sheet->setObjectName("transistor numbers");
     sheet->setProperty("narrow", true);
@@ -262,37 +222,15 @@ class DriverStage : public QWidget {
     beside->setSpacing(space::hair);
     beside->addWidget(sheet, 1);
     beside->addWidget(pins, 1);
-    put(captioned("Data sheet", both, panel));
-    put(captioned("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel), panel));
-    put(labelled(make_design_field(workspace_, "exciter.sink_k_per_w", panel), panel));
-    put(labelled(make_design_field(workspace_, "exciter.sink_capacity_j_per_k", panel), panel));
-    put(captioned("Fan on the sink", new ChoiceBox(workspace_, "exciter.fan", panel), panel));
-    for (int column = 0; column < 5; ++column) grid->setColumnStretch(column, 1);
-    refresh_class();
+    fields.put("Data sheet", both);
+    fields.put("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel));
+    fields.number("exciter.sink_k_per_w");
+    fields.number("exciter.sink_capacity_j_per_k");
+    fields.put("Fan on the sink", new ChoiceBox(workspace_, "exciter.fan", panel));
     return panel;
   }
 
-  void choose_class(int index) {
-    const auto classes = arc::transistor_classes();
-    if (index >= static_cast<int>(classes.size())) {
-      (new TransistorSheet(workspace_, this))->open();
-      refresh_class();
-      return;
-    }
-    workspace_.document.edit("Transistor", [&](arc::Design& design) {
-      design.exciter.transistor = classes[static_cast<std::size_t>(index)].part;
-    });
-  }
-
-  void refresh_class() {
-    const auto classes = arc::transistor_classes();
-    const arc::Transistor& now = workspace_.document.design().exciter.transistor;
-    const auto it = std::ranges::find(classes, now, &arc::TransistorClass::part);
-    class_->setCurrentIndex(static_cast<int>(it - classes.begin()));
-    class_->setToolTip(class_->currentText());
-  }
-
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto e = exciter();
     const bool there = e && e->problem.empty();
@@ -387,10 +325,7 @@ class DriverStage : public QWidget {
 
   void refresh_make() {
     changes_->refresh();
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
-                          static_cast<QWidget*>(head_.reason)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict, head_.reason});
   }
 
   void draw() {
@@ -478,8 +413,7 @@ class DriverStage : public QWidget {
   void read_supply(double volts) {
     const auto e = exciter();
     if (!e || e->supply.empty()) return;
-    const arc::SupplyPoint& p = *std::ranges::min_element(
-        e->supply, {}, [volts](const arc::SupplyPoint& point) { return std::abs(point.supply_v - volts); });
+    const arc::SupplyPoint& p = nearest_point(e->supply, volts, &arc::SupplyPoint::supply_v);
     heat_->set_cursor(p.supply_v);
     cursor_->setText(QString("At %1: %2 in the transistor, top %3, collector to %4; %5")
                          .arg(print(p.supply_v, voltage), print(p.dissipation_w, power), print(p.top_v, voltage),
@@ -497,12 +431,8 @@ class DriverStage : public QWidget {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   QLabel* cursor_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QComboBox* class_ = nullptr;
-  QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* waves_ = nullptr;

@@ -4,11 +4,14 @@
 #include "kinds/tubes/tube_sheets.h"
 #include "model/fields.h"
 #include "parts/tube.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "tubes/tube.h"
 #include "widgets/choice_box.h"
+#include "widgets/class_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -28,23 +31,13 @@ namespace {
 
 using enum arc::Dimension;
 
-class OscillatorStage : public QWidget {
+class OscillatorStage : public SimulatedStage {
  public:
-  OscillatorStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("oscillator");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("oscillator", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
+  OscillatorStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "oscillator", parent) {
     quick_ = caption_label({}, this);
     quick_->setObjectName("tube quick");
     quick_->setToolTip("By the first-harmonic balance, at once; the full run follows");
-    upper->addWidget(quick_);
+    upper_->addWidget(quick_);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* left = new QVBoxLayout;
@@ -67,27 +60,17 @@ class OscillatorStage : public QWidget {
     left->addWidget(plot_, 4);
     middle->addLayout(left, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(tube_panel_ = make_panel());
-    column->addWidget(flame_panel_ = make_flame_panel());
-    refresh_class();
-    connect(&workspace_.document, &Document::power_changed, this, &OscillatorStage::refresh);
+    upper_->addLayout(middle, 1);
+    column_->addWidget(tube_panel_ = make_panel());
+    column_->addWidget(flame_panel_ = make_flame_panel());
     connect(&workspace_.document, &Document::design_changed, this, &OscillatorStage::refresh_parts);
     connect(&workspace_.document, &Document::analysis_changed, this, &OscillatorStage::show_quick);
     connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
-    connect(&workspace_.document, &Document::units_changed, this, &OscillatorStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &OscillatorStage::refresh);
   }
 
  protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    refresh();
-  }
   void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 234 : 256);
+    SimulatedStage::resizeEvent(event);
     make_room();
   }
 
@@ -103,10 +86,6 @@ class OscillatorStage : public QWidget {
     side_->setVisible(!low || !circuit || width() >= 700);
     head_.reason->setVisible(!low);
     head_.verdict->setToolTip(head_.reason->text());
-  }
-
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
   }
 
   std::shared_ptr<const arc::TubePower> tube() const { return workspace_.document.power_of<arc::TubePower>(); }
@@ -140,7 +119,7 @@ class OscillatorStage : public QWidget {
   }
 
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this), 234, 256);
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -152,67 +131,35 @@ class OscillatorStage : public QWidget {
     return side_;
   }
 
-  // Fields in rows of five, as both kinds' panels are made of.
-  struct Fields {
-    Workspace& workspace;
-    QWidget* panel;
-    QGridLayout* grid;
-    int place = 0;
-    static constexpr int across = 5;
-
-    Fields(Workspace& w, QWidget* p) : workspace(w), panel(p), grid(new QGridLayout(p)) {
-      grid->setContentsMargins(space::large, 6, space::large, 6);
-      grid->setHorizontalSpacing(space::medium);
-      grid->setVerticalSpacing(2);
-      for (int i = 0; i < across; ++i) grid->setColumnStretch(i, 1);
-    }
-    void put(QWidget* widget) {
-      grid->addWidget(widget, place / across, place % across, Qt::AlignTop);
-      ++place;
-    }
-    void number(const char* key) { put(labelled(make_design_field(workspace, key, panel), panel)); }
-    void choice(const char* caption, const char* key) {
-      auto* box = new ChoiceBox(workspace, key, panel);
-      box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-      box->setMinimumContentsLength(9);
-      put(captioned(caption, box, panel));
-    }
-  };
-
-  QComboBox* add_class(Fields& fields, const char* name) {
-    auto* box = new QComboBox(fields.panel);
-    box->setObjectName(name);
-    box->setAccessibleName("Tube, by class");
-    for (const arc::TubeClass& each : arc::tube_classes()) box->addItem(text_of(each.title));
-    box->addItem("From a data sheet");
-    box->setMinimumContentsLength(9);
-    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    connect(box, &QComboBox::activated, this, &OscillatorStage::choose_class);
-    fields.put(captioned("Tube", box, fields.panel));
-    classes_.push_back(box);
-    return box;
+  void add_class(FieldGrid& fields, const char* name) {
+    fields.put("Tube", new ClassBox(
+                           workspace_, {name, "Tube, by class", "Tube", 9}, arc::tube_classes(),
+                           &arc::TubeClass::tube, [](auto& design) -> auto& { return design.tube.tube; },
+                           [this] { show_tube_sheet(workspace_, this); }, fields.panel()));
   }
 
-  void add_sheet(Fields& fields, const char* name, const char* text, const char* tip,
+  void add_sheet(FieldGrid& fields, const char* name, const char* text, const char* tip,
                  void (*open)(Workspace&, QWidget*)) {
-    auto* button = new QPushButton(text, fields.panel);
+    auto* button = new QPushButton(text, fields.panel());
     button->setObjectName(name);
     button->setToolTip(tip);
     connect(button, &QPushButton::clicked, this, [this, open] { open(workspace_, this); });
-    fields.put(captioned(QString(), button, fields.panel));
+    fields.put(QString(), button);
   }
-  void add_tube_sheet(Fields& fields) {
+  void add_tube_sheet(FieldGrid& fields) {
     add_sheet(fields, "tube numbers", "Tube…",
               "Law, capacitances and ratings of the tube, and entry from a data sheet", show_tube_sheet);
   }
-  void add_filament_sheet(Fields& fields) {
+  void add_filament_sheet(FieldGrid& fields) {
     add_sheet(fields, "filament", "Filament…", "Volts at the filament, turns to add, series inductor, soft start",
               show_filament_sheet);
   }
 
   QWidget* make_flame_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    Fields fields(workspace_, panel);
+    FieldGrid fields(workspace_, panel, 5);
+    fields.set_margins(space::large, 6);
+    fields.set_spacing(2);
     add_class(fields, "flame tube class");
     fields.number("flame.supply_voltage_v");
     fields.number("flame.feedback_f");
@@ -221,6 +168,8 @@ class OscillatorStage : public QWidget {
     fields.choice("Form", "flame.form");
     fields.number("flame.flame_ohm");
     fields.number("flame.flame_f");
+    fields.number("flame.plate_self_f");
+    fields.number("tube.bypass_f")->setObjectName("flame bypass"); // the other panel has its own
     add_tube_sheet(fields);
     add_filament_sheet(fields);
     return panel;
@@ -228,7 +177,9 @@ class OscillatorStage : public QWidget {
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    Fields fields(workspace_, panel);
+    FieldGrid fields(workspace_, panel, 5);
+    fields.set_margins(space::large, 6);
+    fields.set_spacing(2);
     const auto number = [&](const char* key) { fields.number(key); };
     const auto choice = [&](const char* caption, const char* key) { fields.choice(caption, key); };
     add_class(fields, "tube class");
@@ -250,26 +201,6 @@ class OscillatorStage : public QWidget {
     return panel;
   }
 
-  void choose_class(int index) {
-    const auto classes = arc::tube_classes();
-    if (index >= static_cast<int>(classes.size())) {
-      show_tube_sheet(workspace_, this);
-      refresh_class();
-      return;
-    }
-    workspace_.document.edit(
-        "Tube", [&](arc::Design& design) { design.tube.tube = classes[static_cast<std::size_t>(index)].tube; });
-  }
-
-  void refresh_class() {
-    const auto classes = arc::tube_classes();
-    const auto it = std::ranges::find(classes, workspace_.document.design().tube.tube, &arc::TubeClass::tube);
-    for (QComboBox* box : classes_) {
-      box->setCurrentIndex(static_cast<int>(it - classes.begin()));
-      box->setToolTip(box->currentText());
-    }
-  }
-
   void refresh_parts() {
     const bool flame = arc::is_flame(workspace_.document.design());
     tube_panel_->setVisible(!flame);
@@ -281,16 +212,12 @@ class OscillatorStage : public QWidget {
                                                          "Over the plate coil"};
       shown_->setItemText(first_sweep + i, (flame ? flames : tubes)[static_cast<std::size_t>(i)]);
     }
-    refresh_class();
     changes_->refresh();
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict),
-                          static_cast<QWidget*>(head_.reason)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict, head_.reason});
     if (isVisible()) circuit_->show(tube().get());
   }
 
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto t = tube();
     const bool there = t && t->problem.empty();
@@ -521,8 +448,7 @@ class OscillatorStage : public QWidget {
     if (shown_->currentIndex() == cycles) {
       if (t->run.samples.size() < 2) return;
       const double time_s = x / (t->on_mains ? 1e3 : 1e6);
-      const arc::TubeSample& s = *std::ranges::min_element(
-          t->run.samples, {}, [time_s](const arc::TubeSample& each) { return std::abs(each.time_s - time_s); });
+      const arc::TubeSample& s = nearest_point(t->run.samples, time_s, &arc::TubeSample::time_s);
       plot_->set_cursor(s.time_s * (t->on_mains ? 1e3 : 1e6));
       cursor_->setText(QString("At %1: supply %2, top %3, plate %4, bias %5")
                            .arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.top_v, voltage),
@@ -530,16 +456,14 @@ class OscillatorStage : public QWidget {
     } else if (shown_->currentIndex() == radio) {
       if (t->run.wave.empty()) return;
       const double time_s = t->run.wave.front().time_s + x * 1e-6;
-      const arc::TubeWave& w = *std::ranges::min_element(
-          t->run.wave, {}, [time_s](const arc::TubeWave& each) { return std::abs(each.time_s - time_s); });
+      const arc::TubeWave& w = nearest_point(t->run.wave, time_s, &arc::TubeWave::time_s);
       plot_->set_cursor((w.time_s - t->run.wave.front().time_s) * 1e6);
       cursor_->setText(QString("Plate %1, %2; grid %3, %4; top %5")
                            .arg(print(w.plate_v, voltage), print(w.plate_a, current), print(w.grid_v, voltage),
                                 print(w.grid_a, current), print(w.top_v, voltage)));
     } else if (const arc::TubeSweep* s = sweep(*t)) {
       const AxisUnit unit = axis_unit(s->now, s->dimension, workspace_.units());
-      const arc::TubePoint& p = *std::ranges::min_element(
-          s->points, {}, [&](const arc::TubePoint& each) { return std::abs(each.value / unit.factor - x); });
+      const arc::TubePoint& p = nearest_point(s->points, x * unit.factor, &arc::TubePoint::value);
       plot_->set_cursor(p.value / unit.factor);
       cursor_->setText(p.oscillates ? QString("%1: output %2, plate %3, %4")
                                           .arg(print(p.value, s->dimension), print(p.output_w, power),
@@ -560,17 +484,13 @@ class OscillatorStage : public QWidget {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   OscillatorView* circuit_ = nullptr;
   QHBoxLayout* tools_ = nullptr;
   QPushButton* circuit_seen_ = nullptr;
   QComboBox* shown_ = nullptr;
-  std::vector<QComboBox*> classes_;
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
   QLabel *cursor_ = nullptr, *quick_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QWidget* side_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* plot_ = nullptr;

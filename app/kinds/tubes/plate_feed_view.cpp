@@ -143,8 +143,7 @@ class PlateFeedView : public FeedView {
       return;
     }
     const double scale = t->on_mains ? 1e3 : 1e6;
-    const arc::TubeSample& s = *std::ranges::min_element(
-        t->run.samples, {}, [&](const arc::TubeSample& each) { return std::abs(each.time_s * scale - x); });
+    const arc::TubeSample& s = nearest_point(t->run.samples, x / scale, &arc::TubeSample::time_s);
     plot_->set_cursor(s.time_s * scale);
     cursor_->setText(QString("at %1: supply %2, line %3")
                          .arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.line_a, current)));

@@ -2,11 +2,13 @@
 // over the first minutes; timers that make the pulses.
 #include "kinds/tubes/staccato_view.h"
 #include "kinds/tubes/tube_sheets.h"
+#include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "tubes/tube.h"
 #include "widgets/choice_box.h"
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/field_grid.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/timer_sheet.h"
@@ -23,19 +25,9 @@ namespace {
 
 using enum arc::Dimension;
 
-class StaccatoStage : public QWidget {
+class StaccatoStage : public SimulatedStage {
  public:
-  StaccatoStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("staccato");
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(0);
-    auto* upper = new QVBoxLayout;
-    upper->setContentsMargins(space::large, 12, space::medium, space::small);
-    upper->setSpacing(space::hair);
-    head_ = make_stage_head("staccato", this);
-    upper->addWidget(head_.verdict);
-    upper->addWidget(head_.reason);
+  StaccatoStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "staccato", parent) {
     auto* tools = new QHBoxLayout;
     auto* timers = new QPushButton("Timer circuits…", this);
     timers->setObjectName("staccato timers");
@@ -50,38 +42,20 @@ class StaccatoStage : public QWidget {
     said_ = caption_label({}, this);
     said_->setObjectName("staccato said");
     tools->addWidget(said_, 1);
-    upper->addLayout(tools);
+    upper_->addLayout(tools);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     view_ = new StaccatoView(workspace_, this);
     middle->addWidget(view_, 1);
     middle->addWidget(make_side());
-    upper->addLayout(middle, 1);
-    column->addLayout(upper, 1);
-    column->addWidget(make_panel());
-    connect(&workspace_.document, &Document::power_changed, this, &StaccatoStage::refresh);
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
     connect(&workspace_.document, &Document::design_changed, this, &StaccatoStage::refresh);
-    connect(&workspace_.document, &Document::units_changed, this, &StaccatoStage::refresh);
-    connect(&workspace_, &Workspace::theme_changed, this, &StaccatoStage::refresh);
-  }
-
- protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    refresh();
-  }
-  void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    side_->setFixedWidth(width() < 700 ? 226 : 272);
   }
 
  private:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   QWidget* make_side() {
-    side_ = new QWidget(this);
+    set_side(new QWidget(this));
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
@@ -98,27 +72,13 @@ class StaccatoStage : public QWidget {
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
-    auto* grid = new QGridLayout(panel);
-    grid->setContentsMargins(space::large, 8, space::large, 8);
-    grid->setHorizontalSpacing(space::medium);
-    grid->setVerticalSpacing(4);
-    int place = 0;
-    const auto put = [&](QWidget* widget) {
-      grid->addWidget(widget, place / 5, place % 5, Qt::AlignTop);
-      ++place;
-    };
-    for (const auto& [caption, key] :
-         {std::pair{"Staccato", "tube.staccato"}, std::pair{"Gate pulses", "interrupter.mode"}}) {
-      auto* box = new ChoiceBox(workspace_, key, panel);
-      box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-      box->setMinimumContentsLength(9);
-      put(captioned(caption, box, panel));
-    }
+    FieldGrid fields(workspace_, panel, 5);
+    fields.choice("Staccato", "tube.staccato");
+    fields.choice("Gate pulses", "interrupter.mode");
     for (const char* key :
          {"interrupter.phase_deg", "interrupter.every_cycle", "interrupter.rate_hz", "interrupter.on_time_s",
           "tube.thyristor_hold_a", "tube.thyristor_off_s", "tube.thyristor_voltage_v", "tube.thyristor_current_a"})
-      put(labelled(fields_[key] = make_design_field(workspace_, key, panel), panel));
-    for (int i = 0; i < 5; ++i) grid->setColumnStretch(i, 1);
+      fields_[key] = fields.number(key);
     return panel;
   }
 
@@ -139,7 +99,7 @@ class StaccatoStage : public QWidget {
       set(key, true, "");
   }
 
-  void refresh() {
+  void refresh() override {
     if (!isVisible()) return;
     const auto t = workspace_.document.power_of<arc::TubePower>();
     view_->show(t);
@@ -164,9 +124,7 @@ class StaccatoStage : public QWidget {
     head_.reason->setText(words(*t));
     show_figures(*t);
     draw_heat(*t);
-    const bool current = workspace_.document.power_is_current();
-    for (QWidget* part : {static_cast<QWidget*>(figures_), static_cast<QWidget*>(head_.verdict)})
-      part->setEnabled(current);
+    show_age({figures_, head_.verdict});
   }
 
   QString words(const arc::TubePower& t) const {
@@ -250,11 +208,8 @@ class StaccatoStage : public QWidget {
             .arg(print(s, time), print(arc::plate_warmth_w(workspace_.document.design(), *t, s), power)));
   }
 
-  Workspace& workspace_;
-  StageHead head_{};
   QLabel* said_ = nullptr;
   StaccatoView* view_ = nullptr;
-  QWidget* side_ = nullptr;
   std::map<std::string, QuantityField*> fields_;
   QTableWidget* figures_ = nullptr;
   CursorPlot* heat_ = nullptr;

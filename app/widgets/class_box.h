@@ -1,0 +1,49 @@
+// A part chosen by its class, or entered from a data sheet: one entry for each row of a table of classes, and a
+// last one that opens the part's sheet.
+#pragma once
+
+#include "widgets/common.h"
+#include "workspace.h"
+
+#include <QComboBox>
+#include <algorithm>
+#include <functional>
+
+class ClassBox : public QComboBox {
+ public:
+  struct Words {
+    const char *name, *accessible, *edit; // object name; for a screen reader; what an edit is called
+    int letters;                          // least width
+  };
+
+  /// `rows`, which outlive it, have a `title` and their part behind `part`; the design's is where `of` says, for a
+  /// const Design& and for a Design&.
+  template <typename Rows, typename Part, typename Of>
+  ClassBox(Workspace& workspace, const Words& words, Rows rows, Part part, Of of, std::function<void()> sheet,
+           QWidget* parent)
+      : QComboBox(parent) {
+    setObjectName(words.name);
+    setAccessibleName(words.accessible);
+    for (const auto& row : rows) addItem(text_of(row.title));
+    addItem("From a data sheet");
+    setMinimumContentsLength(words.letters);
+    setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    const auto show = [this, &workspace, rows, part, of] {
+      const auto it = std::ranges::find(rows, of(workspace.document.design()), part);
+      setCurrentIndex(static_cast<int>(it - rows.begin()));
+      setToolTip(currentText());
+    };
+    connect(this, &QComboBox::activated, this,
+            [=, &workspace, edit = words.edit, sheet = std::move(sheet)](int index) {
+              if (index >= static_cast<int>(rows.size())) {
+                sheet();
+                show();
+                return;
+              }
+              workspace.document.edit(
+                  edit, [&](arc::Design& design) { of(design) = rows[static_cast<std::size_t>(index)].*part; });
+            });
+    connect(&workspace.document, &Document::design_changed, this, show);
+    show();
+  }
+};

@@ -1,0 +1,24 @@
+#include "widgets/feed_ends.h"
+
+#include "coil/kind.h"
+
+#include <algorithm>
+#include <array>
+
+namespace {
+
+constexpr std::array<FeedEndRow, 3> feed_ends{{
+    {arc::FeedEnd::tank, "Tank", "gap-and-tank", "Nothing feeds the tank yet", "Sized for this gap and these mains",
+     [](const arc::Design& d) { return d.gap.firing_voltage_v; }},
+    {arc::FeedEnd::bus, "Bridge", "full-bridge", "Nothing feeds the bus yet",
+     "Sized for these mains and this reservoir", [](const arc::Design& d) { return d.bridge.reservoir_f; }},
+    {arc::FeedEnd::plate, "Plate coil", "triode", "Nothing feeds the plate yet",
+     "Sized for these mains and this tube", [](const arc::Design& d) { return d.tube.tube.plate_voltage_v; }},
+}};
+
+} // namespace
+
+const FeedEndRow& feed_end_of(const arc::Design& design) {
+  const auto it = std::ranges::find(feed_ends, arc::kind_of(design).feed_end, &FeedEndRow::end);
+  return it != feed_ends.end() ? *it : feed_ends.front();
+}
