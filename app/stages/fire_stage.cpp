@@ -23,6 +23,7 @@
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <QTimer>
+#include <algorithm>
 #include <map>
 
 namespace {
@@ -225,13 +226,45 @@ class FireStage : public QWidget {
       observed_grid_->addWidget(widget, i / 3, i % 3, Qt::AlignTop);
       ++i;
     }
+    show_checks({});
+    forget();
+  }
+
+  // A line for each check. What a design asks for can change with any edit: ticks stay with their checks.
+  void show_checks(const std::vector<arc::CheckItem>& items) {
+    std::map<std::string, QString> ticked; // to the words that were read
+    for (std::size_t i = 0; i < boxes_.size(); ++i)
+      if (boxes_[i]->isChecked()) ticked[check_keys_[i]] = texts_[i]->text();
     boxes_.clear();
     texts_.clear();
+    check_keys_.clear();
     while (QLayoutItem* item = checks_->takeAt(0)) {
       delete item->widget();
       delete item;
     }
-    forget();
+    for (const arc::CheckItem& item : items) {
+      auto* line = new QWidget(this);
+      auto* box = new QCheckBox(line);
+      box->setObjectName("check " + QString::fromStdString(item.key));
+      auto* row = new QHBoxLayout(line);
+      row->setContentsMargins(0, 2, 0, 2);
+      row->setSpacing(space::small);
+      auto* text = new QLabel(line);
+      text->setWordWrap(true);
+      text->setBuddy(box);
+      if (const auto before = ticked.find(item.key); before != ticked.end()) {
+        text->setText(before->second);
+        box->setChecked(true);
+      }
+      connect(box, &QCheckBox::toggled, this, &FireStage::show_state);
+      row->addWidget(box, 0, Qt::AlignTop);
+      row->addWidget(text, 1);
+      checks_->addWidget(line);
+      boxes_.push_back(box);
+      texts_.push_back(text);
+      check_keys_.push_back(item.key);
+    }
+    if (!items.empty()) checks_->addStretch();
   }
 
   void refresh() {
@@ -240,26 +273,7 @@ class FireStage : public QWidget {
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
     if (shown_kind_ != kind.key) show_kind(kind);
     const auto items = arc::checks_before_power(workspace_.document.design(), *analysis, workspace_.units());
-    if (boxes_.empty()) {
-      for (const arc::CheckItem& item : items) {
-        auto* box = new QCheckBox(this);
-        box->setObjectName("check " + QString::fromStdString(item.key));
-        connect(box, &QCheckBox::toggled, this, &FireStage::show_state);
-        auto* line = new QWidget(this);
-        auto* row = new QHBoxLayout(line);
-        row->setContentsMargins(0, 2, 0, 2);
-        row->setSpacing(space::small);
-        auto* text = new QLabel(line);
-        text->setWordWrap(true);
-        text->setBuddy(box);
-        row->addWidget(box, 0, Qt::AlignTop);
-        row->addWidget(text, 1);
-        checks_->addWidget(line);
-        boxes_.push_back(box);
-        texts_.push_back(text);
-      }
-      checks_->addStretch();
-    }
+    if (!std::ranges::equal(items, check_keys_, {}, &arc::CheckItem::key)) show_checks(items);
     for (std::size_t i = 0; i < items.size(); ++i) {
       const QString text = QString::fromStdString(items[i].text);
       // A tick belongs to the words that were read: new numbers need a new look.
@@ -443,6 +457,7 @@ class FireStage : public QWidget {
   QVBoxLayout* checks_ = nullptr;
   std::vector<QCheckBox*> boxes_;
   std::vector<QLabel*> texts_;
+  std::vector<std::string> check_keys_; // of the boxes, in their order
   QPushButton* arm_ = nullptr;
   QPushButton* start_ = nullptr;
   QPushButton* stop_ = nullptr;

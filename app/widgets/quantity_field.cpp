@@ -184,6 +184,9 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
   role.minimum = spec.minimum;
   role.maximum = spec.maximum;
   role.nullable = spec.nullable;
+  // Capacitances go from a flame coil's picofarads to a reservoir's: the middle of the range tells.
+  if (spec.dimension == arc::Dimension::capacitance && spec.minimum > 0)
+    role.usual = [&spec] { return std::sqrt(spec.minimum * spec.maximum); };
   role.get = [&workspace, &spec] { return spec.get(workspace.document.design()); };
   role.set = [&workspace, &spec, label = role.label](std::optional<double> value, const QString& gesture) {
     workspace.document.edit(

@@ -88,26 +88,42 @@ void add_feed(const TubeCircuit& c, TubeNetwork& out) {
     if (coil.magnetising) coil.start_a *= cosine;
 }
 
+// Another tube, its grid at `to`, behind a stopper where there is one.
 void add_grid(const TubeCircuit& c, Node to, TubeNetwork& out) {
   Network& n = out.network;
-  if (!(c.stopper_ohm > 0)) {
-    out.grid = to;
-    return;
-  }
-  out.grid = n.add_node();
-  out.stopper = n.resistors.size();
-  Parts{n}.resistor(out.grid, to, c.stopper_ohm);
+  TubeNetwork::Tube& tube = out.tubes.emplace_back();
+  tube.grid = to;
+  if (!(c.stopper_ohm > 0)) return;
+  tube.grid = n.add_node();
+  tube.stopper = n.resistors.size();
+  Parts{n}.resistor(tube.grid, to, c.stopper_ohm);
 }
 
 void add_plate_coil(const TubeCircuit& c, Node far, TubeNetwork& out) {
   Parts p{out.network};
   const Node middle = out.network.add_node();
-  out.plate_coil = p.inductor("plate coil", out.coil, middle, c.plate_h);
+  out.plate_coils = {p.inductor("plate coil", out.coil, middle, c.plate_h)};
   p.resistor(middle, far, c.plate_ohm);
 }
 
+// A winding from `from` to `to`, tapped at its middle: two like halves that couple by k.
+std::vector<std::size_t> add_halves(const char* name, const std::array<Node, 3>& at, double henry, double ohm,
+                                    double k, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const double half_h = henry / (2 * (1 + k));
+  std::vector<std::size_t> halves;
+  for (std::size_t i = 0; i < 2; ++i) {
+    const Node inside = n.add_node();
+    halves.push_back(p.inductor(name, at[i], inside, half_h));
+    p.resistor(inside, at[i + 1], ohm / 2);
+  }
+  p.couple(halves[0], halves[1], k * half_h);
+  return halves;
+}
+
 void add_tank(const TubeCircuit& c, Node from, Node far, TubeNetwork& out) {
-  out.tank = out.network.capacitors.size();
+  out.tanks = {out.network.capacitors.size()};
   Parts{out.network}.capacitor("tank", from, far, c.tank_f);
 }
 
@@ -122,11 +138,31 @@ void add_armstrong(const TubeCircuit& c, Node far, TubeNetwork& out) {
   const Node top = n.add_node(), low = n.add_node(), cold = n.add_node();
   add_plate_coil(c, far, out);
   add_tank(c, out.coil, far, out);
-  out.feedback_coil = p.inductor("feedback", top, low, c.feedback_h);
+  out.feedback_coils = {p.inductor("feedback", top, low, c.feedback_h)};
   p.resistor(low, cold, c.feedback_ohm);
   add_leak(c, cold, 0, out);
   p.capacitor("grid leak", cold, 0, c.grid_leak_f);
   add_grid(c, top, out);
+}
+
+// Plates at the two ends of the plate coil, grids at those of the feedback winding, so that each tube stands to its
+// half as a single one to the whole. The tank starts with a little charge: two tubes are never quite alike, and
+// without a difference nothing would tip the balance.
+void add_push_pull(const TubeCircuit& c, Node far, Node other, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  const Node top = n.add_node(), low = n.add_node(), cold = n.add_node();
+  out.plate_coils = add_halves("plate coil", {other, out.coil, far}, c.plate_h, c.plate_ohm, c.plate_halves_k, out);
+  const double start_v = c.direct_v ? 1e-3 * *c.direct_v : 0;
+  out.tanks = {n.capacitors.size(), n.capacitors.size() + 1};
+  p.capacitor("tank", other, out.coil, 2 * c.tank_f, start_v);
+  p.capacitor("tank", out.coil, far, 2 * c.tank_f, start_v);
+  out.feedback_coils =
+      add_halves("feedback", {top, cold, low}, c.feedback_h, c.feedback_ohm, c.feedback_halves_k, out);
+  add_leak(c, cold, 0, out);
+  p.capacitor("grid leak", cold, 0, c.grid_leak_f);
+  add_grid(c, top, out);
+  add_grid(c, low, out);
 }
 
 void add_hartley(const TubeCircuit& c, Node far, TubeNetwork& out) {
@@ -134,7 +170,7 @@ void add_hartley(const TubeCircuit& c, Node far, TubeNetwork& out) {
   Parts p{n};
   const Node end = n.add_node(), low = n.add_node(), leak = n.add_node();
   add_plate_coil(c, far, out);
-  out.feedback_coil = p.inductor("feedback", end, low, c.feedback_h);
+  out.feedback_coils = {p.inductor("feedback", end, low, c.feedback_h)};
   p.resistor(low, out.coil, c.feedback_ohm);
   add_tank(c, end, far, out);
   p.capacitor("grid leak", end, leak, c.grid_leak_f);
@@ -177,11 +213,17 @@ void add_flame(const TubeCircuit& c, Node far, TubeNetwork& out) {
 
 void add_resonator(const TubeCircuit& c, TubeNetwork& out) {
   Parts p{out.network};
-  p.couple(out.plate_coil, *out.feedback_coil, c.plate_feedback_h);
+  // Halves share a winding's mutual inductance: what tells them apart couples to nothing.
+  const auto couple = [&](const std::vector<std::size_t>& some, const std::vector<std::size_t>& others,
+                          double henry) {
+    for (const std::size_t a : some)
+      for (const std::size_t b : others) p.couple(a, b, henry / static_cast<double>(some.size() * others.size()));
+  };
+  couple(out.plate_coils, out.feedback_coils, c.plate_feedback_h);
   for (std::size_t i = 0; i < c.modes.size(); ++i) {
     add_mode(c, c.modes[i], 0, out);
-    p.couple(out.plate_coil, out.mode_coils[i], c.modes[i].mutual_h);
-    p.couple(*out.feedback_coil, out.mode_coils[i], c.feedback_mode_h[i]);
+    couple(out.plate_coils, {out.mode_coils[i]}, c.modes[i].mutual_h);
+    couple(out.feedback_coils, {out.mode_coils[i]}, c.feedback_mode_h[i]);
   }
 }
 
@@ -195,6 +237,25 @@ void add_cathode(const TubeCircuit& c, TubeNetwork& out) {
   const Node snubber = n.add_node();
   p.resistor(out.cathode, snubber, c.staccato->snubber_ohm);
   p.capacitor("snubber", snubber, 0, c.staccato->snubber_f);
+}
+
+// Trap and capacitances between the electrodes.
+void add_electrodes(const TubeCircuit& c, Node far, TubeNetwork::Tube& tube, TubeNetwork& out) {
+  Network& n = out.network;
+  Parts p{n};
+  tube.plate = n.add_node();
+  if (c.trap_ohm > 0) {
+    tube.trap = n.resistors.size();
+    p.resistor(far, tube.plate, c.trap_ohm);
+    p.inductor("trap", far, tube.plate, c.trap_h);
+  } else {
+    p.resistor(far, tube.plate, electrode_ohm); // the lead alone
+  }
+  const Node inside = n.add_node();
+  p.resistor(tube.grid, inside, electrode_ohm);
+  p.capacitor("grid to plate", inside, tube.plate, c.grid_plate_f);
+  p.capacitor("grid to cathode", tube.grid, out.cathode, c.grid_cathode_f);
+  p.capacitor("plate to cathode", tube.plate, out.cathode, c.plate_cathode_f);
 }
 
 } // namespace
@@ -219,6 +280,10 @@ std::string circuit_problem(const TubeCircuit& c) {
   if (c.law.grid_perveance >= c.law.perveance)
     return "the grid takes more than the cathode gives: its perveance must be below the tube's";
   if (c.modes.empty()) return "the resonator is not known";
+  if (c.push_pull && c.wiring != TubeWiring::armstrong)
+    return "a push-pull pair feeds back through a winding of its own: choose Armstrong as the oscillator";
+  if (c.push_pull && (std::abs(c.plate_halves_k) >= 1 || std::abs(c.feedback_halves_k) >= 1))
+    return "the halves of a winding couple by 1 or more, which no pair of coils can";
   if (c.wiring != TubeWiring::flame && std::abs(c.plate_feedback_h) >= std::sqrt(c.plate_h * c.feedback_h))
     return "plate coil and feedback winding couple by 1 or more, which no pair of coils can";
   if (!c.direct_v && !c.shifter && c.feed.empty())
@@ -249,27 +314,18 @@ TubeNetwork tube_network(const TubeCircuit& c) {
   out.coil = n.add_node();
   p.resistor(out.rail, out.coil, rail_ohm);
   add_cathode(c, out);
-  const Node far = n.add_node();
-  if (c.wiring == TubeWiring::armstrong)
-    add_armstrong(c, far, out);
+  std::vector<Node> far{n.add_node()};
+  if (c.push_pull) {
+    far.push_back(n.add_node());
+    add_push_pull(c, far[0], far[1], out);
+  } else if (c.wiring == TubeWiring::armstrong)
+    add_armstrong(c, far[0], out);
   else if (c.wiring == TubeWiring::hartley)
-    add_hartley(c, far, out);
+    add_hartley(c, far[0], out);
   else
-    add_flame(c, far, out);
+    add_flame(c, far[0], out);
   if (c.wiring != TubeWiring::flame) add_resonator(c, out);
-  out.plate = n.add_node();
-  if (c.trap_ohm > 0) {
-    out.trap = n.resistors.size();
-    p.resistor(far, out.plate, c.trap_ohm);
-    p.inductor("trap", far, out.plate, c.trap_h);
-  } else {
-    p.resistor(far, out.plate, electrode_ohm); // the lead alone
-  }
-  const Node inside = n.add_node();
-  p.resistor(out.grid, inside, electrode_ohm);
-  p.capacitor("grid to plate", inside, out.plate, c.grid_plate_f);
-  p.capacitor("grid to cathode", out.grid, out.cathode, c.grid_cathode_f);
-  p.capacitor("plate to cathode", out.plate, out.cathode, c.plate_cathode_f);
+  for (std::size_t i = 0; i < out.tubes.size(); ++i) add_electrodes(c, far[i], out.tubes[i], out);
   return out;
 }
 
@@ -281,10 +337,11 @@ using Eigen::VectorXd;
 using Complex = std::complex<double>;
 
 // The network on a constant rail, without thyristor, its arc joined: what start and balance look at. Ports are
-// plate and grid, volts to the cathode.
+// plate and grid of each tube, volts to the cathode.
 struct Still {
   TubeNetwork parts;
   MatrixXd rate, in, out; // states by states, by amperes into the ports, ports by states
+  MatrixXd in_turn;       // by amperes into the first tube's ports, the second's the same half a period later
   MatrixXd nodes;
   double rail_v = 0;
 
@@ -298,12 +355,17 @@ struct Still {
     const auto port = [](Node node) { return static_cast<Eigen::Index>(node) - 1; };
     rate = space.rate.topLeftCorner(own, own);
     nodes = space.nodes;
-    in.resize(own, 2);
-    in.col(0) = space.rate_in.col(port(parts.plate)).head(own);
-    in.col(1) = space.rate_in.col(port(parts.grid)).head(own);
-    out.resize(2, own);
-    out.row(0) = space.nodes.row(port(parts.plate)).head(own);
-    out.row(1) = space.nodes.row(port(parts.grid)).head(own);
+    const auto ports = static_cast<Eigen::Index>(2 * parts.tubes.size());
+    in.resize(own, ports);
+    out.resize(ports, own);
+    Eigen::Index i = 0;
+    for (const TubeNetwork::Tube& tube : parts.tubes)
+      for (const Node node : {tube.plate, tube.grid}) {
+        in.col(i) = space.rate_in.col(port(node)).head(own);
+        out.row(i++) = space.nodes.row(port(node)).head(own);
+      }
+    in_turn = in.leftCols(2);
+    if (ports > 2) in_turn -= in.rightCols(2);
   }
   Eigen::Index capacitor(std::size_t i) const { return static_cast<Eigen::Index>(i); }
   Eigen::Index inductor(std::size_t i) const {
@@ -313,8 +375,9 @@ struct Still {
 
 // With the tube's slopes, weakened by a factor.
 MatrixXd with_tube(const Still& still, const TubeCurrents& slope, double factor) {
-  MatrixXd g(2, 2); // amperes that the tube takes, by plate and grid volts
-  g << slope.plate_by_va, slope.plate_by_vg, 0, slope.grid_by_vg;
+  MatrixXd g = MatrixXd::Zero(still.out.rows(), still.out.rows()); // amperes that tubes take, by their volts
+  for (Eigen::Index i = 0; i < g.rows(); i += 2)
+    g.block<2, 2>(i, i) << slope.plate_by_va, slope.plate_by_vg, 0, slope.grid_by_vg;
   return still.rate - factor * still.in * g * still.out;
 }
 
@@ -368,6 +431,7 @@ struct Balance {
   double middle_hz;
   using Unknowns = Eigen::Matrix<double, 5, 1>;
 
+  double tubes() const { return static_cast<double>(still.parts.tubes.size()); }
   double hz(const Unknowns& u) const { return middle_hz * (1 + u(4)); }
   Complex plate(const Unknowns& u) const { return {-u(0) * still.rail_v, 0}; }
   Complex grid(const Unknowns& u) const { return Complex(u(1), u(2)) * still.rail_v; }
@@ -377,16 +441,16 @@ struct Balance {
     const Complex s(0, 2 * std::numbers::pi * hz(u));
     MatrixXcd m = -still.rate.cast<Complex>();
     m.diagonal().array() += s;
-    return m.partialPivLu().solve(still.in.cast<Complex>() * Eigen::Vector2cd(-h.plate_1, -h.grid_1));
+    return m.partialPivLu().solve(still.in_turn.cast<Complex>() * Eigen::Vector2cd(-h.plate_1, -h.grid_1));
   }
 
   Unknowns residual(const Unknowns& u) const {
     const Harmonics h = harmonics(c.law, still.rail_v, bias(u), plate(u), grid(u));
-    const Eigen::Vector2cd ports = still.out.cast<Complex>() * state(u, h);
+    const Eigen::Vector2cd ports = still.out.topRows(2).cast<Complex>() * state(u, h);
     const Complex off_plate = (ports(0) - plate(u)) / still.rail_v, off_grid = (ports(1) - grid(u)) / still.rail_v;
     Unknowns r;
     r << off_plate.real(), off_plate.imag(), off_grid.real(), off_grid.imag(),
-        (-c.grid_leak_ohm * h.grid_0 - bias(u)) / still.rail_v;
+        (-c.grid_leak_ohm * tubes() * h.grid_0 - bias(u)) / still.rail_v;
     return r;
   }
 
@@ -467,7 +531,7 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
   if (best < 0) return {};
   // The growing mode's own shape is where to start from.
   const Eigen::VectorXcd shape = solver.eigenvectors().col(best);
-  const Eigen::Vector2cd ports = still.out.cast<Complex>() * shape;
+  const Eigen::Vector2cd ports = still.out.topRows(2).cast<Complex>() * shape;
   const Complex ratio = ports(1) / ports(0);
   const Balance balance{still, c, solver.eigenvalues()(best).imag() / (2 * std::numbers::pi)};
   // Swing and bias to start from, over the supply and over the grid's swing.
@@ -492,11 +556,12 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
     const Eigen::VectorXcd x = balance.state(u, h);
     TubeBalance out;
     out.frequency_hz = balance.hz(u);
-    out.plate_input_w = rail_v * h.plate_0;
-    out.plate_dissipation_w = h.plate_w;
-    out.grid_dissipation_w = h.grid_w;
-    out.plate_average_a = h.plate_0;
-    out.grid_average_a = h.grid_0;
+    const double tubes = balance.tubes();
+    out.plate_input_w = tubes * rail_v * h.plate_0;
+    out.plate_dissipation_w = tubes * h.plate_w;
+    out.grid_dissipation_w = tubes * h.grid_w;
+    out.plate_average_a = tubes * h.plate_0;
+    out.grid_average_a = tubes * h.grid_0;
     out.grid_bias_v = balance.bias(u);
     out.cathode_peak_a = h.peak_a;
     out.plate_swing_v = std::abs(balance.plate(u));
@@ -517,8 +582,9 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
                              x;
       out.secondary_power_w += std::norm(across) / arc.on_ohm / 2;
     }
-    out.tank_a = std::abs(x(still.inductor(still.parts.plate_coil)));
-    if (still.parts.feedback_coil) out.feedback_a = std::abs(x(still.inductor(*still.parts.feedback_coil)));
+    out.tank_a = std::abs(x(still.inductor(still.parts.plate_coils.front())));
+    if (!still.parts.feedback_coils.empty())
+      out.feedback_a = std::abs(x(still.inductor(still.parts.feedback_coils.front())));
     out.conduction_deg = 360 * h.on;
     return out;
   }

@@ -38,10 +38,15 @@ struct Staccato {
 /// between the resonator's hot end and the grid.
 enum class TubeWiring { armstrong, hartley, flame };
 
-/// SI units; windings wound the same way have positive mutual inductances.
+/// SI units; windings wound the same way have positive mutual inductances. A push-pull pair is an Armstrong circuit
+/// whose plate coil and feedback winding are tapped in the middle, for supply and grid leak, with a tube at each
+/// end. Its tank is two equal halves whose middle is at the supply's tap too: without that the tubes find a way to
+/// swing in step, at megahertz, through their grid to plate capacitance.
 struct TubeCircuit {
   TubeWiring wiring = TubeWiring::armstrong;
-  TubeLaw law{}; // of all tubes side by side, as the capacitances are
+  bool push_pull = false;
+  double plate_halves_k = 0, feedback_halves_k = 0; // coupling of a winding's two halves, in push-pull
+  TubeLaw law{}; // of all tubes side by side, as the capacitances are; in push-pull of those on one side
   double grid_cathode_f = 0, grid_plate_f = 0, plate_cathode_f = 0;
   double plate_h = 0, plate_ohm = 0, tank_f = 0; // of a flame coil its own capacitance
   double feedback_h = 0, feedback_ohm = 0;
@@ -68,14 +73,18 @@ struct TubeCircuit {
 struct TubeNetwork {
   Network network;
   Node rail = 0, coil = 0; // the supply's end, and the plate coil's behind `rail_ohm`
-  Node plate = 0, grid = 0, cathode = 0;
-  std::size_t plate_coil = 0;                     // inductor
-  std::optional<std::size_t> feedback_coil;       // likewise
+  struct Tube {
+    Node plate = 0, grid = 0;
+    std::optional<std::size_t> trap, stopper; // resistors
+  };
+  std::vector<Tube> tubes; // one, or the two of a push-pull pair
+  Node cathode = 0;
+  std::vector<std::size_t> plate_coils;           // inductors: one, or two halves in series
+  std::vector<std::size_t> feedback_coils;        // likewise; none in a flame coil
   std::vector<std::size_t> mode_coils, mode_caps; // inductors, capacitors
-  std::size_t tank = 0;                           // capacitor
-  std::size_t first_own_capacitor = 0;            // behind the supply, as all its inductors from plate_coil on
+  std::vector<std::size_t> tanks;                 // capacitors: one, or two halves in series
+  std::size_t first_own_capacitor = 0;            // behind the supply, as all its inductors from the plate coil on
   std::size_t leak = 0;                           // resistor
-  std::optional<std::size_t> trap, stopper;       // resistors
   std::optional<std::size_t> arc, thyristor;      // switches
   double start_deg = 0;                           // of the mains' sine, at t = 0, where the supply rises from zero
   double line_per_a = 0;                          // amperes of the line for one of the source's in the network

@@ -43,15 +43,25 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   line("Vzero n0 0 0");
   deck += deck_parts(n, {}, {});
   const auto node = [](Node i) { return fmt::format("n{}", i); };
-  const std::string a = node(parts.plate), g = node(parts.grid), k = node(parts.cathode);
-  line("Bgrid {0} gk I={1:.8g}*pwr(max(0,v({0},{2})),1.5)", g, c.law.grid_perveance, k);
-  line("Vgrid gk {} 0", k);
-  line("Bplate {0} ak I=v({0},{1})>0 ? "
-       "max(0,{2:.8g}*pwr(max(0,v({3},{1})+{6:.8g}+v({0},{1})/{4:.8g}),1.5)-i(Vgrid))*v({0},{1})/"
-       "(v({0},{1})+{5:.8g}) : 0",
-       a, k, c.law.perveance, g, c.law.mu, c.law.knee_v, c.law.offset_v);
-  line("Vplate ak {} 0", k);
-  if (c.noise_a > 0 && !c.direct_v) line("Inoise 0 {} sin(0 {:.8g} {:.8g})", a, c.noise_a, c.noise_hz);
+  const std::string g = node(parts.tubes.front().grid), k = node(parts.cathode);
+  std::string heat, grid_amps, cathode; // of all tubes; the greatest
+  for (std::size_t i = 0; i < parts.tubes.size(); ++i) {
+    const std::string own = i > 0 ? std::to_string(i + 1) : "";
+    const std::string plate = node(parts.tubes[i].plate), grid = node(parts.tubes[i].grid);
+    line("Bgrid{3} {0} gk{3} I={1:.8g}*pwr(max(0,v({0},{2})),1.5)", grid, c.law.grid_perveance, k, own);
+    line("Vgrid{1} gk{1} {0} 0", k, own);
+    line("Bplate{7} {0} ak{7} I=v({0},{1})>0 ? "
+         "max(0,{2:.8g}*pwr(max(0,v({3},{1})+{6:.8g}+v({0},{1})/{4:.8g}),1.5)-i(Vgrid{7}))*v({0},{1})/"
+         "(v({0},{1})+{5:.8g}) : 0",
+         plate, k, c.law.perveance, grid, c.law.mu, c.law.knee_v, c.law.offset_v, own);
+    line("Vplate{1} ak{1} {0} 0", k, own);
+    const std::string amps = fmt::format("i(Vplate{0})+i(Vgrid{0})", own);
+    heat += fmt::format("{}v({},{})*i(Vplate{})", i > 0 ? "+" : "", plate, k, own);
+    grid_amps += fmt::format("{}i(Vgrid{})", i > 0 ? "+" : "", own);
+    cathode = i > 0 ? fmt::format("max({},{})", cathode, amps) : amps;
+  }
+  if (c.noise_a > 0 && !c.direct_v)
+    line("Inoise 0 {} sin(0 {:.8g} {:.8g})", node(parts.tubes.front().plate), c.noise_a, c.noise_hz);
   if (parts.arc) {
     const Network::Switch& s = n.switches[*parts.arc];
     if (s.on)
@@ -81,9 +91,10 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   line("Btop top 0 V={}", top);
   line("Btopabs topabs 0 V=abs(v(top))");
   line("Bswing swing 0 V=v(top)-{}*v(n{})", c.wiring == TubeWiring::flame ? 1 : 0, parts.rail);
-  line("Bheat heat 0 V=v({},{})*i(Vplate)", a, k);
+  line("Bheat heat 0 V={}", heat);
   line("Binput input 0 V=v(n{0})*(v(n{0})-v(n{1}))/{2}", parts.rail, parts.coil, rail_ohm);
-  line("Bcathode cathode 0 V=i(Vplate)+i(Vgrid)");
+  line("Bcathode cathode 0 V={}", cathode);
+  line("Bgridamps gridamps 0 V={}", grid_amps);
   line("Bbias bias 0 V=v({},{})", g, k);
   std::string lost;
   for (std::size_t i = 0; i < parts.mode_coils.size(); ++i) {
@@ -98,7 +109,7 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
     lost += fmt::format("+{0}*{0}/{1:.10g}", across, s.on_ohm);
   }
   line("Blost lost 0 V={}", lost);
-  std::string saved = "v(top) v(swing) v(topabs) v(heat) v(input) v(cathode) v(bias) v(lost) i(Vgrid)";
+  std::string saved = "v(top) v(swing) v(topabs) v(heat) v(input) v(cathode) v(bias) v(lost) v(gridamps)";
   if (parts.line_per_a > 0) {
     const Network::Resistor& r = n.resistors[parts.source_resistor];
     line("Bline line 0 V=(v(n{})-v(n{}))/{:.10g}", r.a, r.b, r.ohm / parts.line_per_a);
@@ -111,9 +122,9 @@ std::string tube_netlist(const TubeCircuit& circuit, const TubeOptions& options,
   line(".options method=trap reltol=1e-5 abstol=1e-7 vntol=1e-4 chgtol=1e-14 trtol=7 itl4=100");
   line(".save {}", saved);
   line(".tran {:.6g} {:.9g} {:.9g} {:.6g} uic", step_s, result.to_s, options.mains ? result.from_s : 0.0, step_s);
-  constexpr Measured measured[] = {{"plate_input_w", "avg v(input)"},    {"plate_dissipation_w", "avg v(heat)"},
-                                   {"grid_average_a", "avg i(Vgrid)"},   {"grid_bias_v", "avg v(bias)"},
-                                   {"cathode_peak_a", "max v(cathode)"}, {"top_peak_v", "max v(topabs)"},
+  constexpr Measured measured[] = {{"plate_input_w", "avg v(input)"},     {"plate_dissipation_w", "avg v(heat)"},
+                                   {"grid_average_a", "avg v(gridamps)"}, {"grid_bias_v", "avg v(bias)"},
+                                   {"cathode_peak_a", "max v(cathode)"},  {"top_peak_v", "max v(topabs)"},
                                    {"secondary_power_w", "avg v(lost)"}};
   for (const Measured& m : measured)
     line(".meas tran {} {} from={:.10g} to={:.10g}", m.name, m.how, result.from_s, result.to_s);

@@ -23,6 +23,7 @@ constexpr int look_every = 4; // steps between looks at diodes and at what is su
 constexpr double conducts_a = 0.01;
 constexpr double loud_v = 100; // at the top, beside which noise at the plate is nothing
 constexpr int most_rows = 64;
+constexpr int most_tubes = 2; // on their own: those side by side are one
 
 using Eigen::Index;
 using Eigen::MatrixXd;
@@ -110,15 +111,38 @@ class Peak {
 
 // Everything that one state of switches, diodes and cores needs.
 struct Topology {
-  Aligned step, stride; // what the state becomes in a step with the tube's currents, and in several without
-  Aligned in_plate, in_grid;
-  double plate_by_plate = 0, plate_by_grid = 0, grid_by_plate = 0, grid_by_grid = 0; // volts at the end by amperes
+  Aligned step, stride; // what the state becomes in a step with the tubes' currents, and in several without
+  std::array<Aligned, 2 * most_tubes> in; // by what each tube's plate and grid take at the step's end
+  Eigen::Matrix<double, 2 * most_tubes, 2 * most_tubes> ports; // volts there by amperes, of the tubes there are
   MatrixXd nodes;
   Aligned reads; // rows of Signal, then volts across each diode
 };
 
 // What is read of the state now and then.
-enum Signal { rail_v, leak_v, trap_v, stopper_v, arc_v, cathode_v, line_a, signals };
+enum Signal {
+  rail_v,
+  leak_v,
+  trap_v,
+  stopper_v,
+  arc_v,
+  cathode_v,
+  line_a,
+  signals,
+  trap_2_v = signals,
+  stopper_2_v
+};
+constexpr int signals_of(int tubes) {
+  return tubes > 1 ? stopper_2_v + 1 : signals;
+}
+
+// What a tube's ports stand at.
+struct TubeAt {
+  double va = 0, vg = 0; // to the cathode
+  TubeCurrents takes{};
+  bool cut_off(const TubeLaw& law) const {
+    return takes.plate_a <= 0 && takes.grid_a <= 0 && vg <= 0 && vg + law.offset_v + va / law.mu <= 0;
+  }
+};
 
 // Sums over a stretch of time.
 struct Sums {
@@ -128,6 +152,7 @@ struct Sums {
   double plate_c = 0, grid_c = 0, grid_vs = 0;
   double line_a2s = 0, tank_a2s = 0, feedback_a2s = 0, thyristor_a2s = 0;
   double cathode_peak_a = 0, rail_most_v = 0, cathode_most_v = 0, thyristor_peak_a = 0;
+  double over_rail_v = 0; // the plate, at most: only an oscillator lifts it above its supply
   Peak top, tank, plate, plate_low, grid, grid_low;
   struct Period {
     double length_s, conducts_s, top_v;
@@ -135,7 +160,13 @@ struct Sums {
   std::vector<Period> periods;
 };
 
+// With one tube, or the two of a push-pull pair.
+template <int Tubes>
 class TubeRun {
+  static constexpr int ports = 2 * Tubes, signal_count = signals_of(Tubes);
+  using Volts = Eigen::Matrix<double, ports, 1>;
+  using Ports = Eigen::Matrix<double, ports, ports>;
+
  public:
   TubeRun(const TubeCircuit& circuit, const TubeOptions& options)
       : c_(circuit), options_(options), parts_(tube_network(circuit)), net_(parts_.network) {
@@ -143,17 +174,17 @@ class TubeRun {
     slow_hz_ = std::min(resonance_hz(c_.plate_h, c_.tank_f), coil_hz);
     h_ = 1 / (steps_in_period * std::max(resonance_hz(c_.plate_h, c_.tank_f), coil_hz));
     states_ = static_cast<int>(net_.capacitors.size() + net_.inductors.size()) + 3;
-    const Width& wide = width_for(states_ + 4);
+    const Width& wide = width_for(states_ + ports + 2);
     rows_ = wide.rows;
     sweep_ = wide.sweep;
     const auto diodes = std::ranges::count_if(net_.switches, &Network::Switch::diode);
-    const Width& read = width_for(signals + static_cast<int>(diodes));
+    const Width& read = width_for(signal_count + static_cast<int>(diodes));
     read_rows_ = read.rows;
     read_sweep_ = read.sweep;
     seen_.resize(static_cast<std::size_t>(read_rows_));
     noise_step_ = std::polar(1.0, 2 * std::numbers::pi * c_.noise_hz * h_);
     noise_stride_ = std::pow(noise_step_, look_every);
-    columns_ = states_ + 2 + (c_.noise_a > 0 && !c_.direct_v ? 2 : 0);
+    columns_ = states_ + ports + (c_.noise_a > 0 && !c_.direct_v ? 2 : 0);
     x_.resize(static_cast<std::size_t>(columns_));
     next_.resize(static_cast<std::size_t>(rows_));
     double* x = x_.data();
@@ -194,6 +225,17 @@ class TubeRun {
   double read(Signal s) const { return seen_.data()[s]; }
   void read_all() { read_sweep_(present_->reads.data(), states_, x_.data(), seen_.data()); }
   Eigen::Map<const VectorXd> state() const { return {x_.data(), states_}; }
+  // Of a winding in halves their mean.
+  double winding_a(const std::vector<std::size_t>& halves) const {
+    double sum = 0;
+    for (const std::size_t i : halves) sum += inductor_a(i);
+    return halves.empty() ? 0 : sum / static_cast<double>(halves.size());
+  }
+  double winding_w(const std::vector<std::size_t>& halves, double ohm) const {
+    double sum = 0;
+    for (const std::size_t i : halves) sum += inductor_a(i) * inductor_a(i);
+    return halves.empty() ? 0 : sum * ohm / static_cast<double>(halves.size());
+  }
   double inductor_a(std::size_t i) const { return x_.data()[net_.capacitors.size() + i]; }
 
   const TubeCircuit& c_;
@@ -206,12 +248,11 @@ class TubeRun {
   int read_rows_ = 0;
   Sweep read_sweep_ = nullptr;
   Aligned seen_;     // signals and diodes as last read
-  Aligned x_, next_; // state, then plate and grid amperes, then the noise at the step's two ends
+  Aligned x_, next_; // state, then each tube's plate and grid amperes, then the noise at the step's two ends
   std::map<std::vector<signed char>, Topology> topologies_;
   Topology* present_ = nullptr;
   double time_s_ = 0;
-  double va_ = 0, vg_ = 0; // to the cathode
-  TubeCurrents now_{};
+  std::array<TubeAt, Tubes> tubes_;
   std::complex<double> noise_{1, 0}, noise_step_, noise_stride_; // a turning vector: its height is the noise
   double filtered_a_ = 0;                                        // the thyristor's current, averaged
   bool gate_ = false;
@@ -232,7 +273,8 @@ class TubeRun {
   double wave_from_s_ = 1e300, wave_to_s_ = 0;
 };
 
-Topology& TubeRun::topology() {
+template <int Tubes>
+Topology& TubeRun<Tubes>::topology() {
   std::vector<signed char> key;
   for (const Network::Switch& s : net_.switches) key.push_back(s.on);
   for (const Network::Inductor& l : net_.inductors)
@@ -243,102 +285,114 @@ Topology& TubeRun::topology() {
 }
 
 // exp of [A B 0; 0 0 I; 0 0 0] h holds the step for currents that change evenly over it.
-void TubeRun::build(Topology& t) const {
+template <int Tubes>
+void TubeRun<Tubes>::build(Topology& t) const {
   const StateSpace space = state_space(net_, true);
   const auto port = [](Node node) { return static_cast<Index>(node) - 1; };
   const Index n = states_;
-  MatrixXd in(n, 3); // by amperes that the tube takes at the plate and the grid, and that noise puts in
+  MatrixXd in(n, ports + 1); // by amperes that a tube takes at its plate and its grid, and that noise puts in
   const auto column = [&](Node node) -> VectorXd {
     return node == 0 ? VectorXd::Zero(n) : VectorXd(space.rate_in.col(port(node)));
   };
-  in.col(0) = column(parts_.cathode) - column(parts_.plate);
-  in.col(1) = column(parts_.cathode) - column(parts_.grid);
-  in.col(2) = column(parts_.plate);
+  for (Index i = 0; i < Tubes; ++i) {
+    const TubeNetwork::Tube& tube = parts_.tubes[static_cast<std::size_t>(i)];
+    in.col(2 * i) = column(parts_.cathode) - column(tube.plate);
+    in.col(2 * i + 1) = column(parts_.cathode) - column(tube.grid);
+  }
+  in.col(ports) = column(parts_.tubes.front().plate);
   const auto row = [&](Node node) -> RowVectorXd {
     return node == 0 ? RowVectorXd::Zero(n) : RowVectorXd(space.nodes.row(port(node)));
   };
   // The charge into the coil and the grid's volt-seconds are carried along as two more states, so that they are
   // exact.
   const Index m = n + 2;
-  MatrixXd all = MatrixXd::Zero(m + 6, m + 6);
+  constexpr Index inputs = ports + 1;
+  MatrixXd all = MatrixXd::Zero(m + 2 * inputs, m + 2 * inputs);
   all.topLeftCorner(n, n) = space.rate * h_;
   all.block(n, 0, 1, n) = (row(parts_.rail) - row(parts_.coil)) / rail_ohm * h_;
-  all.block(n + 1, 0, 1, n) = (row(parts_.grid) - row(parts_.cathode)) * h_;
-  all.block(0, m, n, 3) = in * h_;
-  all.block(m, m + 3, 3, 3) = MatrixXd::Identity(3, 3);
+  all.block(n + 1, 0, 1, n) = (row(parts_.tubes.front().grid) - row(parts_.cathode)) * h_;
+  all.block(0, m, n, inputs) = in * h_;
+  all.block(m, m + inputs, inputs, inputs) = MatrixXd::Identity(inputs, inputs);
   const MatrixXd moved = all.exp();
   if (!moved.allFinite())
     throw std::invalid_argument("the oscillator's parts are too far apart in size to be computed");
-  const MatrixXd phi = moved.topLeftCorner(m, m), end = moved.block(0, m + 3, m, 3),
-                 begin = moved.block(0, m, m, 3) - end;
-  MatrixXd ports(2, n);
-  ports.row(0) = row(parts_.plate) - row(parts_.cathode);
-  ports.row(1) = row(parts_.grid) - row(parts_.cathode);
-  const MatrixXd end_ports = ports * end.topRows(n);
-  t.plate_by_plate = end_ports(0, 0), t.plate_by_grid = end_ports(0, 1);
-  t.grid_by_plate = end_ports(1, 0), t.grid_by_grid = end_ports(1, 1);
+  const MatrixXd phi = moved.topLeftCorner(m, m), end = moved.block(0, m + inputs, m, inputs),
+                 begin = moved.block(0, m, m, inputs) - end;
+  MatrixXd at_ports(ports, n);
+  for (Index i = 0; i < Tubes; ++i) {
+    const TubeNetwork::Tube& tube = parts_.tubes[static_cast<std::size_t>(i)];
+    at_ports.row(2 * i) = row(tube.plate) - row(parts_.cathode);
+    at_ports.row(2 * i + 1) = row(tube.grid) - row(parts_.cathode);
+  }
+  t.ports.template topLeftCorner<ports, ports>() = at_ports * end.topLeftCorner(n, ports);
   const auto store = [&](Aligned& to, const MatrixXd& moves) { // state, ports, integrals
     to.resize(static_cast<std::size_t>(rows_) * static_cast<std::size_t>(moves.cols()));
     Eigen::Map<MatrixXd> view(to.data(), rows_, moves.cols());
     view.topRows(n) = moves.topRows(n);
-    view.middleRows(n, 2) = ports * moves.topRows(n);
-    view.middleRows(n + 2, 2) = moves.bottomRows(2);
+    view.middleRows(n, ports) = at_ports * moves.topRows(n);
+    view.middleRows(n + ports, 2) = moves.bottomRows(2);
   };
   MatrixXd step(m, columns_);
   step.leftCols(n) = phi.leftCols(n);
-  step.middleCols(n, 2) = begin.leftCols(2);
-  if (columns_ > n + 2) {
-    step.col(n + 2) = begin.col(2);
-    step.col(n + 3) = end.col(2);
+  step.middleCols(n, ports) = begin.leftCols(ports);
+  if (columns_ > n + ports) {
+    step.col(n + ports) = begin.col(ports);
+    step.col(n + ports + 1) = end.col(ports);
   }
   store(t.step, step);
   MatrixXd several = phi;
   for (int i = 1; i < look_every; ++i) several = several * phi;
   store(t.stride, several.leftCols(n));
-  store(t.in_plate, end.col(0));
-  store(t.in_grid, end.col(1));
+  for (Index i = 0; i < ports; ++i) store(t.in[static_cast<std::size_t>(i)], end.col(i));
   t.nodes = space.nodes;
   MatrixXd reads = MatrixXd::Zero(read_rows_, n);
   reads.row(rail_v) = row(parts_.rail);
   const auto across = [&](const auto& part) -> RowVectorXd { return row(part.a) - row(part.b); };
   reads.row(leak_v) = across(net_.resistors[parts_.leak]);
-  if (parts_.trap) reads.row(trap_v) = across(net_.resistors[*parts_.trap]);
-  if (parts_.stopper) reads.row(stopper_v) = across(net_.resistors[*parts_.stopper]);
+  for (std::size_t i = 0; i < Tubes; ++i) {
+    const TubeNetwork::Tube& tube = parts_.tubes[i];
+    if (tube.trap) reads.row(i > 0 ? trap_2_v : trap_v) = across(net_.resistors[*tube.trap]);
+    if (tube.stopper) reads.row(i > 0 ? stopper_2_v : stopper_v) = across(net_.resistors[*tube.stopper]);
+  }
   if (parts_.arc) reads.row(arc_v) = across(net_.switches[*parts_.arc]);
   reads.row(cathode_v) = row(parts_.cathode);
   if (parts_.line_per_a > 0) {
     const Network::Resistor& r = net_.resistors[parts_.source_resistor];
     reads.row(line_a) = across(r) / r.ohm * parts_.line_per_a;
   }
-  Index diode = signals;
+  Index diode = signal_count;
   for (const Network::Switch& s : net_.switches)
     if (s.diode) reads.row(diode++) = across(s);
   t.reads.resize(static_cast<std::size_t>(read_rows_) * static_cast<std::size_t>(n));
   Eigen::Map<MatrixXd>(t.reads.data(), read_rows_, n) = reads;
 }
 
-double TubeRun::top_v() const {
+template <int Tubes>
+double TubeRun<Tubes>::top_v() const {
   double sum = 0;
   for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i)
     sum += c_.modes[i].top_per_v * x_.data()[parts_.mode_caps[i]];
   return sum;
 }
 
-double TubeRun::stored_j() const {
+template <int Tubes>
+double TubeRun<Tubes>::stored_j() const {
   double twice = 0;
   for (std::size_t i = parts_.first_own_capacitor; i < net_.capacitors.size(); ++i)
     twice += net_.capacitors[i].farad * x_.data()[i] * x_.data()[i];
-  for (std::size_t i = parts_.plate_coil; i < net_.inductors.size(); ++i)
+  const std::size_t first_own = parts_.plate_coils.front();
+  for (std::size_t i = first_own; i < net_.inductors.size(); ++i)
     twice += net_.inductors[i].henry * inductor_a(i) * inductor_a(i);
   for (const Network::Coupling& m : net_.couplings)
-    if (m.first >= parts_.plate_coil) twice += 2 * m.henry * inductor_a(m.first) * inductor_a(m.second);
+    if (m.first >= first_own) twice += 2 * m.henry * inductor_a(m.first) * inductor_a(m.second);
   return twice / 2;
 }
 
-bool TubeRun::fix_switches() {
+template <int Tubes>
+bool TubeRun<Tubes>::fix_switches() {
   constexpr double least_v = 0.5, least_a = 1e-6;
   bool changed = false;
-  const double* across = seen_.data() + signals;
+  const double* across = seen_.data() + signal_count;
   for (Network::Switch& s : net_.switches) {
     if (!s.diode) continue;
     const double volts = *across++;
@@ -349,7 +403,8 @@ bool TubeRun::fix_switches() {
   return changed;
 }
 
-bool TubeRun::fix_cores() {
+template <int Tubes>
+bool TubeRun<Tubes>::fix_cores() {
   bool changed = false;
   for (std::size_t k = 0; k < net_.inductors.size(); ++k) {
     Network::Inductor& item = net_.inductors[k];
@@ -365,7 +420,8 @@ bool TubeRun::fix_cores() {
   return changed;
 }
 
-void TubeRun::settle() {
+template <int Tubes>
+void TubeRun<Tubes>::settle() {
   present_ = &topology();
   for (int tries = 0; tries < 8; ++tries) {
     read_all();
@@ -375,88 +431,122 @@ void TubeRun::settle() {
   }
 }
 
-void TubeRun::read_tube() {
+template <int Tubes>
+void TubeRun<Tubes>::read_tube() {
   const auto volts = [&](Node node) {
     return node == 0 ? 0.0 : present_->nodes.row(static_cast<Index>(node) - 1).dot(state());
   };
   const double cathode = volts(parts_.cathode);
-  va_ = volts(parts_.plate) - cathode;
-  vg_ = volts(parts_.grid) - cathode;
-  now_ = tube_currents(c_.law, va_, vg_);
+  for (std::size_t i = 0; i < Tubes; ++i) {
+    TubeAt& tube = tubes_[i];
+    tube.va = volts(parts_.tubes[i].plate) - cathode;
+    tube.vg = volts(parts_.tubes[i].grid) - cathode;
+    tube.takes = tube_currents(c_.law, tube.va, tube.vg);
+  }
 }
 
-// One step: everything linear at once, then the tube's currents at its end by Newton.
-void TubeRun::small_step() {
+// One step: everything linear at once, then the tubes' currents at its end by Newton.
+template <int Tubes>
+void TubeRun<Tubes>::small_step() {
   const Topology& t = *present_;
   double* x = x_.data();
   double* y = next_.data();
-  x[states_] = now_.plate_a;
-  x[states_ + 1] = now_.grid_a;
-  if (columns_ > states_ + 2) {
-    x[states_ + 2] = c_.noise_a * noise_.imag();
+  for (int i = 0; i < Tubes; ++i) {
+    x[states_ + 2 * i] = tubes_[static_cast<std::size_t>(i)].takes.plate_a;
+    x[states_ + 2 * i + 1] = tubes_[static_cast<std::size_t>(i)].takes.grid_a;
+  }
+  if (columns_ > states_ + ports) {
+    x[states_ + ports] = c_.noise_a * noise_.imag();
     noise_ *= noise_step_;
-    x[states_ + 3] = c_.noise_a * noise_.imag();
+    x[states_ + ports + 1] = c_.noise_a * noise_.imag();
   }
   // Once it swings, noise is nothing.
-  const bool heard = columns_ > states_ + 2 && std::abs(last_top_v_) < loud_v;
-  sweep_(t.step.data(), heard ? columns_ : states_ + 2, x, y);
-  const double plate_0 = y[states_], grid_0 = y[states_ + 1];
-  double va = va_, vg = vg_;
-  TubeCurrents a = now_;
-  for (int round = 0; round < 30; ++round) {
-    const double off_a = plate_0 + t.plate_by_plate * a.plate_a + t.plate_by_grid * a.grid_a - va;
-    const double off_g = grid_0 + t.grid_by_plate * a.plate_a + t.grid_by_grid * a.grid_a - vg;
-    if (std::abs(off_a) + std::abs(off_g) < 1e-6) break;
-    const double aa = 1 - t.plate_by_plate * a.plate_by_va;
-    const double ag = -(t.plate_by_plate * a.plate_by_vg + t.plate_by_grid * a.grid_by_vg);
-    const double ga = -t.grid_by_plate * a.plate_by_va;
-    const double gg = 1 - (t.grid_by_plate * a.plate_by_vg + t.grid_by_grid * a.grid_by_vg);
-    const double under = aa * gg - ag * ga;
-    va += (gg * off_a - ag * off_g) / under;
-    vg += (aa * off_g - ga * off_a) / under;
-    a = tube_currents(c_.law, va, vg);
+  const bool heard = columns_ > states_ + ports && std::abs(last_top_v_) < loud_v;
+  sweep_(t.step.data(), heard ? columns_ : states_ + ports, x, y);
+  const Ports by = Eigen::Map<const Ports, 0, Eigen::OuterStride<2 * most_tubes>>(t.ports.data());
+  std::array<TubeAt, Tubes> then = tubes_;
+  Volts takes, off;
+  for (int round = 0;; ++round) {
+    off = Eigen::Map<const Volts>(y + states_);
+    for (int i = 0; i < Tubes; ++i) {
+      const TubeAt& tube = then[static_cast<std::size_t>(i)];
+      takes(2 * i) = tube.takes.plate_a;
+      takes(2 * i + 1) = tube.takes.grid_a;
+      off(2 * i) -= tube.va;
+      off(2 * i + 1) -= tube.vg;
+    }
+    off.noalias() += by * takes;
+    if (round == 30 || off.template lpNorm<1>() < 1e-6) break;
+    Ports slope = Ports::Identity();
+    for (int i = 0; i < Tubes; ++i) {
+      const TubeCurrents& a = then[static_cast<std::size_t>(i)].takes;
+      slope.col(2 * i) -= by.col(2 * i) * a.plate_by_va;
+      slope.col(2 * i + 1) -= by.col(2 * i) * a.plate_by_vg + by.col(2 * i + 1) * a.grid_by_vg;
+    }
+    const Volts move = slope.inverse() * off;
+    for (int i = 0; i < Tubes; ++i) {
+      TubeAt& tube = then[static_cast<std::size_t>(i)];
+      tube.va += move(2 * i);
+      tube.vg += move(2 * i + 1);
+      tube.takes = tube_currents(c_.law, tube.va, tube.vg);
+    }
   }
-  const double* p = t.in_plate.data();
-  const double* g = t.in_grid.data();
-  if (a.plate_a != 0 || a.grid_a != 0)
-    for (int i = 0; i < states_; ++i) x[i] = y[i] + p[i] * a.plate_a + g[i] * a.grid_a;
-  else
+  charge_c_ += y[states_ + ports];
+  sums_.grid_vs += y[states_ + ports + 1];
+  if ((takes.array() != 0).any()) {
+    const double* from = y;
+    for (int i = 0; i < Tubes; ++i) { // plate and grid in one sweep over the state
+      const double* p = t.in[static_cast<std::size_t>(2 * i)].data();
+      const double* g = t.in[static_cast<std::size_t>(2 * i + 1)].data();
+      const double plate_a = takes(2 * i), grid_a = takes(2 * i + 1);
+      for (int k = 0; k < states_; ++k) x[k] = from[k] + p[k] * plate_a + g[k] * grid_a;
+      charge_c_ += p[states_ + ports] * plate_a + g[states_ + ports] * grid_a;
+      sums_.grid_vs += p[states_ + ports + 1] * plate_a + g[states_ + ports + 1] * grid_a;
+      from = x;
+    }
+  } else {
     std::copy_n(y, states_, x);
-  charge_c_ += y[states_ + 2] + p[states_ + 2] * a.plate_a + g[states_ + 2] * a.grid_a;
+  }
   const double half = h_ / 2;
-  sums_.plate_j += half * (now_.plate_a * va_ + a.plate_a * va);
-  sums_.grid_j += half * (now_.grid_a * vg_ + a.grid_a * vg);
-  sums_.plate_c += half * (now_.plate_a + a.plate_a);
-  sums_.grid_c += half * (now_.grid_a + a.grid_a);
-  bin_.plate += half * (now_.plate_a * va_ + a.plate_a * va);
-  sums_.grid_vs += y[states_ + 3] + p[states_ + 3] * a.plate_a + g[states_ + 3] * a.grid_a;
-  sums_.cathode_peak_a = std::max(sums_.cathode_peak_a, a.plate_a + a.grid_a);
-  if (a.plate_a > conducts_a) swing_on_s_ += h_;
-  va_ = va;
-  vg_ = vg;
-  now_ = a;
+  for (std::size_t i = 0; i < Tubes; ++i) {
+    const TubeAt &from = tubes_[i], &to = then[i];
+    const double plate_j = half * (from.takes.plate_a * from.va + to.takes.plate_a * to.va);
+    sums_.plate_j += plate_j;
+    bin_.plate += plate_j;
+    sums_.grid_j += half * (from.takes.grid_a * from.vg + to.takes.grid_a * to.vg);
+    sums_.plate_c += half * (from.takes.plate_a + to.takes.plate_a);
+    sums_.grid_c += half * (from.takes.grid_a + to.takes.grid_a);
+    sums_.cathode_peak_a = std::max(sums_.cathode_peak_a, to.takes.plate_a + to.takes.grid_a);
+  }
+  if (then.front().takes.plate_a > conducts_a) swing_on_s_ += h_;
+  tubes_ = then;
   time_s_ += h_;
 }
 
 // Several steps at once while the tube is cut off at both ends; false when it would not stay so.
-bool TubeRun::stride() {
-  if (now_.plate_a > 0 || now_.grid_a > 0 || vg_ > 0 || vg_ + c_.law.offset_v + va_ / c_.law.mu > 0) return false;
+template <int Tubes>
+bool TubeRun<Tubes>::stride() {
+  for (const TubeAt& tube : tubes_)
+    if (!tube.cut_off(c_.law)) return false;
   const Topology& t = *present_;
   double* y = next_.data();
   sweep_(t.stride.data(), states_, x_.data(), y);
-  const double va = y[states_], vg = y[states_ + 1];
-  if (vg > 0 || vg + c_.law.offset_v + va / c_.law.mu > 0) return false;
+  std::array<TubeAt, Tubes> then;
+  for (std::size_t i = 0; i < Tubes; ++i) {
+    then[i] = {y[states_ + 2 * static_cast<int>(i)], y[states_ + 2 * static_cast<int>(i) + 1], {}};
+    if (!then[i].cut_off(c_.law)) return false;
+  }
   std::copy_n(y, states_, x_.data());
   noise_ *= noise_stride_;
-  charge_c_ += y[states_ + 2];
-  sums_.grid_vs += y[states_ + 3];
-  va_ = va;
-  vg_ = vg;
+  charge_c_ += y[states_ + ports];
+  sums_.grid_vs += y[states_ + ports + 1];
+  tubes_ = then;
   time_s_ += look_every * h_;
   return true;
 }
 
-void TubeRun::thyristor(double weight_s) {
+template <int Tubes>
+void TubeRun<Tubes>::thyristor(double weight_s) {
   const Staccato& s = *c_.staccato;
   Network::Switch& device = net_.switches[*parts_.thyristor];
   const double volts = read(cathode_v), amps = volts / (device.on ? device.on_ohm : device.off_ohm);
@@ -474,26 +564,29 @@ void TubeRun::thyristor(double weight_s) {
   read_tube();
 }
 
-void TubeRun::look(double weight_s) {
+template <int Tubes>
+void TubeRun<Tubes>::look(double weight_s) {
   read_all();
   const double rail = read(rail_v), leak = read(leak_v), line = read(line_a);
   const double top = top_v();
-  const double plate_coil_a = inductor_a(parts_.plate_coil);
-  const double feedback_a = parts_.feedback_coil ? inductor_a(*parts_.feedback_coil) : 0;
+  const double plate_coil_a = winding_a(parts_.plate_coils), feedback_a = winding_a(parts_.feedback_coils);
   sums_.time_s += weight_s;
   sums_.input_j += (last_rail_v_ + rail) / 2 * charge_c_;
   last_rail_v_ = rail;
   charge_c_ = 0;
   sums_.leak_j += weight_s * leak * leak / net_.resistors[parts_.leak].ohm;
   sums_.winding_j +=
-      weight_s * (plate_coil_a * plate_coil_a * c_.plate_ohm + feedback_a * feedback_a * c_.feedback_ohm);
-  if (parts_.stopper) {
-    const double volts = read(stopper_v);
-    sums_.winding_j += weight_s * volts * volts / net_.resistors[*parts_.stopper].ohm;
-  }
-  if (parts_.trap) {
-    const double volts = read(trap_v);
-    sums_.trap_j += weight_s * volts * volts / net_.resistors[*parts_.trap].ohm;
+      weight_s * (winding_w(parts_.plate_coils, c_.plate_ohm) + winding_w(parts_.feedback_coils, c_.feedback_ohm));
+  for (std::size_t i = 0; i < Tubes; ++i) {
+    const TubeNetwork::Tube& tube = parts_.tubes[i];
+    if (tube.stopper) {
+      const double volts = read(i > 0 ? stopper_2_v : stopper_v);
+      sums_.winding_j += weight_s * volts * volts / net_.resistors[*tube.stopper].ohm;
+    }
+    if (tube.trap) {
+      const double volts = read(i > 0 ? trap_2_v : trap_v);
+      sums_.trap_j += weight_s * volts * volts / net_.resistors[*tube.trap].ohm;
+    }
   }
   for (std::size_t i = 0; i < parts_.mode_caps.size(); ++i) {
     const double amps = inductor_a(parts_.mode_coils[i]);
@@ -514,13 +607,17 @@ void TubeRun::look(double weight_s) {
   sums_.tank_a2s += weight_s * plate_coil_a * plate_coil_a;
   sums_.feedback_a2s += weight_s * feedback_a * feedback_a;
   sums_.rail_most_v = std::max(sums_.rail_most_v, rail);
+  sums_.over_rail_v = std::max(sums_.over_rail_v, tubes_.front().va - rail);
   sums_.cathode_most_v = std::max(sums_.cathode_most_v, read(cathode_v));
   sums_.top.see(time_s_, top);
-  sums_.tank.see(time_s_, std::abs(x_.data()[parts_.tank]));
-  sums_.plate.see(time_s_, va_);
-  sums_.plate_low.see(time_s_, -va_);
-  sums_.grid.see(time_s_, vg_);
-  sums_.grid_low.see(time_s_, -vg_);
+  double tank = 0;
+  for (const std::size_t i : parts_.tanks) tank += x_.data()[i];
+  sums_.tank.see(time_s_, std::abs(tank));
+  const TubeAt& tube = tubes_.front();
+  sums_.plate.see(time_s_, tube.va);
+  sums_.plate_low.see(time_s_, -tube.va);
+  sums_.grid.see(time_s_, tube.vg);
+  sums_.grid_low.see(time_s_, -tube.vg);
   // A flame coil's top stands at the supply's volts as well; radio frequency is what is above them.
   const double swing = c_.wiring == TubeWiring::flame ? top - rail : top;
   swing_v_ = std::max(swing_v_, std::abs(swing));
@@ -551,7 +648,8 @@ void TubeRun::look(double weight_s) {
   read_tube();
 }
 
-void TubeRun::step() {
+template <int Tubes>
+void TubeRun<Tubes>::step() {
   if (c_.direct_v) x_.data()[states_ - 3] = std::min(1.0, (time_s_ + h_ / 2) / c_.rise_s);
   if (since_look_ == 0 && stride()) {
     look(look_every * h_);
@@ -563,19 +661,22 @@ void TubeRun::step() {
     }
   }
   if (time_s_ >= wave_from_s_ && time_s_ <= wave_to_s_)
-    out_.wave.push_back({time_s_, va_, vg_, now_.plate_a, now_.grid_a, top_v()});
+    out_.wave.push_back(
+        {time_s_, tubes_[0].va, tubes_[0].vg, tubes_[0].takes.plate_a, tubes_[0].takes.grid_a, top_v()});
 }
 
-void TubeRun::run_until(double until_s, const std::atomic<bool>& cancelled) {
+template <int Tubes>
+void TubeRun<Tubes>::run_until(double until_s, const std::atomic<bool>& cancelled) {
   for (int count = 0; time_s_ < until_s; ++count) {
     if (count % 4096 == 0 && (spend(), cancelled)) return;
     step();
   }
-  if (!std::isfinite(x_.data()[0] + va_ + vg_))
+  if (!std::isfinite(x_.data()[0] + tubes_.front().va + tubes_.front().vg))
     throw std::invalid_argument("the oscillator's numbers run away: a part is far from anything real");
 }
 
-void TubeRun::spend() {
+template <int Tubes>
+void TubeRun<Tubes>::spend() {
   constexpr int most_thousands = 4000; // some seconds
   if (++thousands_ > most_thousands)
     throw std::invalid_argument(
@@ -583,12 +684,14 @@ void TubeRun::spend() {
         "the resonator");
 }
 
-void TubeRun::begin_sums() {
+template <int Tubes>
+void TubeRun<Tubes>::begin_sums() {
   sums_ = Sums{};
   sums_stored_j_ = stored_j();
 }
 
-void TubeRun::conclude(TubeResult& out) const {
+template <int Tubes>
+void TubeRun<Tubes>::conclude(TubeResult& out) const {
   const Sums& s = sums_;
   const double t = s.time_s > 0 ? s.time_s : 1;
   out.from_s = std::max(0.0, time_s_ - s.time_s);
@@ -639,7 +742,8 @@ void TubeRun::conclude(TubeResult& out) const {
 }
 
 // To the end of so many periods of the top volts, or of that time where nothing swings.
-void TubeRun::run_periods(int periods, const std::atomic<bool>& cancelled) {
+template <int Tubes>
+void TubeRun<Tubes>::run_periods(int periods, const std::atomic<bool>& cancelled) {
   const std::int64_t last = rises_ + periods;
   const double until_s = time_s_ + 1.5 * periods / slow_hz_;
   for (int count = 0; rises_ < last && time_s_ < until_s; ++count) {
@@ -650,7 +754,8 @@ void TubeRun::run_periods(int periods, const std::atomic<bool>& cancelled) {
 
 // Blocks of periods until they no longer differ, or it is clear that nothing swings, or that it stops and starts by
 // its own grid leak.
-TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
+template <int Tubes>
+TubeResult TubeRun<Tubes>::direct(const std::atomic<bool>& cancelled) {
   constexpr int periods = 40, most_blocks = 60;
   constexpr double still_share = 0.02, nothing_share = 1e-3; // of the rail, of the swing
   const double rail = *c_.direct_v, block_s = periods / slow_hz_, leak_s = c_.grid_leak_ohm * c_.grid_leak_f;
@@ -703,7 +808,8 @@ TubeResult TubeRun::direct(const std::atomic<bool>& cancelled) {
 }
 
 // Whether the top was at rest and at its height within the later half of the run.
-bool TubeRun::stops_and_starts() const {
+template <int Tubes>
+bool TubeRun<Tubes>::stops_and_starts() const {
   constexpr double rest = 0.2;
   double least = 1e300, most = 0;
   const auto& all = out_.samples;
@@ -718,7 +824,8 @@ bool TubeRun::stops_and_starts() const {
 }
 
 // Goes on for whole bursts by the falls of the grid leak's volts through their middle, at least for `least_s`.
-void TubeRun::whole_bursts(double least_s, const std::atomic<bool>& cancelled) {
+template <int Tubes>
+void TubeRun<Tubes>::whole_bursts(double least_s, const std::atomic<bool>& cancelled) {
   double low = 0, high = -1e300;
   for (std::size_t i = out_.samples.size() / 2; i < out_.samples.size(); ++i) {
     low = std::min(low, out_.samples[i].bias_v);
@@ -753,7 +860,8 @@ void TubeRun::whole_bursts(double least_s, const std::atomic<bool>& cancelled) {
 }
 
 // Whole cycles; the figures are those of the last one, or of a whole firing period from the start.
-TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
+template <int Tubes>
+TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
   const double cycle_s = 1 / c_.site.mains_frequency_hz;
   constexpr int longest_period = 12; // cycles, beyond which a pause is taken to go on as it is
   int cycles = options_.cycles, counted = 1;
@@ -784,7 +892,7 @@ TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
       out_.start_s = out_.samples[i].time_s;
       break;
     }
-  out_.oscillates = out_.top_peak_v > 0 && out_.plate_most_v > 1.05 * out_.rail_most_v;
+  out_.oscillates = out_.top_peak_v > 0 && sums_.over_rail_v > 0.05 * out_.rail_most_v;
   if (parts_.thyristor && !out_.on_s.empty())
     out_.stays_on = net_.switches[*parts_.thyristor].on && time_s_ - out_.on_s.back() > 1.5 * cycle_s;
   out_.steady = true;
@@ -795,17 +903,14 @@ TubeResult TubeRun::mains(const std::atomic<bool>& cancelled) {
 
 TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options,
                          const std::atomic<bool>& cancelled) {
-  if (!options.mains || circuit.direct_v) {
-    TubeCircuit still = circuit;
-    still.direct_v = crest_supply_v(circuit);
-    if (!(still.rise_s > 0)) still.rise_s = 2e-6;
-    if (!options.mains) {
-      still.staccato.reset();
-      return TubeRun(still, options).direct(cancelled);
-    }
-    return TubeRun(still, options).mains(cancelled);
+  TubeCircuit c = circuit;
+  if (!options.mains || c.direct_v) {
+    c.direct_v = crest_supply_v(circuit);
+    if (!(c.rise_s > 0)) c.rise_s = 2e-6;
+    if (!options.mains) c.staccato.reset();
   }
-  return TubeRun(circuit, options).mains(cancelled);
+  const auto run = [&](auto&& tubes) { return options.mains ? tubes.mains(cancelled) : tubes.direct(cancelled); };
+  return c.push_pull ? run(TubeRun<2>(c, options)) : run(TubeRun<1>(c, options));
 }
 
 std::shared_ptr<const TubeResult> simulate_tube(Kept& kept, const TubeCircuit& circuit, const TubeOptions& options,

@@ -242,8 +242,9 @@ struct TubeOscillator {
   OscillatorCircuit circuit = OscillatorCircuit::armstrong;
   bool reversed = false; // the feedback winding's ends swapped
   Tube tube;
-  double in_parallel = 1;
-  double sharing = 0.15; // by which tubes side by side share unevenly, either way
+  bool push_pull = false; // as many tubes again at the plate coil's other end, supply and leak at the middles
+  double in_parallel = 1; // side by side; in push-pull on each side
+  double sharing = 0.15;  // by which tubes share unevenly, either way
   double grid_leak_ohm = 1000, grid_leak_f = 2.2e-9;
   double grid_leak_rating_w = 100;
   double grid_stopper_ohm = 0;

@@ -100,6 +100,7 @@ constexpr std::array tube_rows{
 };
 
 constexpr std::array<Choice, 2> circuits{{{"armstrong", "Armstrong"}, {"hartley", "Hartley"}}};
+constexpr std::array<Choice, 2> pairs{{{"parallel", "Side by side"}, {"push-pull", "Push-pull"}}};
 constexpr std::array<Choice, 2> feedback_directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 constexpr std::array<Choice, 2> sides{{{"below", "Below the coil"}, {"above", "Above it"}}};
 constexpr std::array<Choice, 5> ties{{{"triode", "Triode"},
@@ -114,6 +115,7 @@ constexpr std::array<Choice, 2> staccato{{{"none", "Runs through"}, {"cathode", 
 
 const std::array tube_choice_rows{
     choice<group, &TubeOscillator::circuit>("tube.circuit", "Oscillator", circuits),
+    choice<group, &TubeOscillator::push_pull>("tube.pair", "Tubes work", pairs),
     choice<group, &TubeOscillator::reversed>("tube.feedback_direction", "Feedback's ends", feedback_directions),
     ChoiceSpec{"tube.grids", "Tube", ties,
                [](const Design& d) { return static_cast<std::size_t>(d.tube.tube.tie); },

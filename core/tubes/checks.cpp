@@ -36,6 +36,10 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSyste
        "does not oscillate: switch off"}};
   if (t.supply_voltage_v)
     out[7].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
+  if (t.push_pull)
+    out.push_back({"middles",
+                   "Push-pull: supply and the tank's middle at the plate coil's middle, grid leak at the feedback "
+                   "winding's; as many turns on either side of each"});
   if (t.staccato)
     out.push_back({"gate", "Interrupter at its lowest rate; its box isolated by opto-coupler or fibre, two to four "
                            "kilovolts are a wire away"});

@@ -19,6 +19,9 @@
 namespace arc {
 namespace {
 
+// Of two halves of a winding that is only known as measured (computed for usual plate coils: 0.3 to 0.6).
+constexpr double usual_halves_coupling = 0.45;
+
 // Same ratio as the plate coil's mode: how a mode's own current shape couples compared with an even one.
 std::vector<double> mode_mutuals(const std::vector<WindingMode>& modes, double plate_mutual_h,
                                  double feedback_mutual_h) {
@@ -49,17 +52,33 @@ Staccato staccato_of(const Design& d, double cycle_s) {
           period_s};
 }
 
+// Of a winding's two halves, cut by its turns.
+double halves_coupling(const std::vector<Ring>& rings, double wire_radius_m) {
+  if (rings.size() < 2) return usual_halves_coupling;
+  const auto all = std::span(rings), low = all.first(rings.size() / 2), high = all.subspan(rings.size() / 2);
+  const auto henry = [&](std::span<const Ring> some) {
+    return series_inductance_h(some, wire_radius_m, CurrentDistribution::skin);
+  };
+  return (henry(all) - henry(low) - henry(high)) / 2 / std::sqrt(henry(low) * henry(high));
+}
+
 } // namespace
+
+double tube_count(const Design& d) {
+  return is_flame(d) ? 1 : d.tube.in_parallel * (d.tube.push_pull ? 2 : 1);
+}
 
 FeedbackCircuit feedback_circuit(const Design& d, const Analysis& a, const std::vector<WindingMode>& modes) {
   const Equivalent& m = d.equivalent;
   const FeedbackWinding& w = d.feedback;
   const CoilCircuit& coil = complete_circuit(a);
   FeedbackCircuit out;
+  out.halves_coupling = usual_halves_coupling;
   double plate_h = 0, second_h = 0; // mutual inductances by geometry
   if (a.has_primary) {
     const auto rings = feedback_rings(w, d.primary);
     out.inductance_h = series_inductance_h(rings, w.conductor_diameter_m / 2, CurrentDistribution::skin);
+    out.halves_coupling = halves_coupling(rings, w.conductor_diameter_m / 2);
     out.lowest_m = 1e300;
     for (const Ring& ring : rings) {
       out.wire_m += ring.weight * 2 * std::numbers::pi * ring.radius_m;
@@ -103,6 +122,7 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   const TubeOscillator& t = d.tube;
   TubeCircuit c;
   c.wiring = t.circuit == OscillatorCircuit::hartley ? TubeWiring::hartley : TubeWiring::armstrong;
+  c.push_pull = t.push_pull;
   c.law = tube_law(t.tube, t.in_parallel);
   c.grid_cathode_f = t.tube.grid_cathode_f * t.in_parallel;
   c.grid_plate_f = t.tube.grid_plate_f * t.in_parallel;
@@ -113,6 +133,12 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   c.modes = winding_modes(d, a, lumped);
   const FeedbackCircuit feedback = feedback_circuit(d, a, c.modes);
   c.feedback_h = feedback.inductance_h;
+  if (t.push_pull) {
+    c.feedback_halves_k = feedback.halves_coupling;
+    c.plate_halves_k =
+        a.has_primary ? halves_coupling(primary_rings(d.primary, used_turns(d)), d.primary.conductor_diameter_m / 2)
+                      : usual_halves_coupling;
+  }
   c.feedback_ohm = feedback.resistance_ohm;
   c.plate_feedback_h = feedback.plate_coupling * std::sqrt(coil.primary_h * feedback.inductance_h);
   c.feedback_mode_h = feedback.mode_h;
@@ -209,12 +235,13 @@ TubeCircuit circuit_of(const Design& d, const Analysis& a, bool lumped) {
   return is_flame(d) ? flame_circuit(d, a) : tube_circuit(d, a, lumped);
 }
 
-FilamentPlan filament_plan(const TubeOscillator& t, double mains_hz) {
+FilamentPlan filament_plan(const Design& d) {
+  const TubeOscillator& t = d.tube;
   const FilamentSupply& f = t.filament;
   FilamentPlan out;
   const double rated_v = t.tube.filament_v;
-  out.amps = t.tube.filament_a * t.in_parallel;
-  const double hot = rated_v / out.amps, omega = 2 * std::numbers::pi * mains_hz;
+  out.amps = t.tube.filament_a * tube_count(d);
+  const double hot = rated_v / out.amps, omega = 2 * std::numbers::pi * d.site.mains_frequency_hz;
   const auto volts = [&](double henry) { return f.open_v * hot / std::hypot(hot + f.wiring_ohm, omega * henry); };
   out.volts = volts(f.series_h);
   out.off = out.volts / rated_v - 1;

@@ -84,7 +84,7 @@ Maybe feedback_in_secondary(const Design& d, const Analysis& a, UnitSystem units
 }
 
 Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
-  const FilamentPlan plan = filament_plan(d.tube, d.site.mains_frequency_hz);
+  const FilamentPlan plan = filament_plan(d);
   if (std::abs(plan.off) <= filament_band) return {};
   const Say say{units};
   Finding f{.id = "filament-off",
@@ -117,7 +117,7 @@ Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
 }
 
 Maybe filament_surge(const Design& d, const Analysis&, UnitSystem units) {
-  const FilamentPlan plan = filament_plan(d.tube, d.site.mains_frequency_hz);
+  const FilamentPlan plan = filament_plan(d);
   constexpr double most = 3; // times the running current
   if (plan.cold_a <= most * plan.amps || plan.amps < 8) return {};
   const Say say{units};
@@ -195,9 +195,42 @@ Maybe tank_swing(const Design& d, const Analysis& a, UnitSystem units) {
   return f;
 }
 
-constexpr std::array<FindingRule, 8> rest_table{feedback_too_near, feedback_in_floor, feedback_in_secondary,
-                                                filament_off,      filament_surge,    no_trap,
-                                                no_protection,     tank_swing};
+Maybe pair_of_hartley(const Design& d, const Analysis&, UnitSystem) {
+  if (!d.tube.push_pull || d.tube.circuit != OscillatorCircuit::hartley) return {};
+  return Finding{.id = "pair-needs-armstrong",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = "tube.circuit",
+                 .title = "A push-pull pair on one tapped coil",
+                 .text = "Two grids in turn want a winding with an end for each, and its middle for the grid leak.",
+                 .remedy = "Armstrong, with a feedback winding tapped in its middle",
+                 .apply = [](Design& x) { x.tube.circuit = OscillatorCircuit::armstrong; }};
+}
+
+Maybe tank_without_middle(const Design& d, const Analysis&, UnitSystem) {
+  if (!d.tube.push_pull || tank_given(d.tank) != TankGiven::equal_units ||
+      std::fmod(d.tank.units_in_series, 2) == 0)
+    return {};
+  const double series = 2 * d.tank.units_in_series, side = 2 * d.tank.units_in_parallel;
+  return Finding{
+      .id = "tank-without-middle",
+      .severity = Severity::warning,
+      .stage = "tank",
+      .field = "tank.units_in_series",
+      .title = fmt::format("{} in series have no middle", format_number(d.tank.units_in_series)),
+      .text = "A push-pull pair's tank is two equal halves whose middle goes to the supply's tap: without it both "
+              "tubes can swing in step, at megahertz, and heat only themselves.",
+      .remedy = fmt::format("{} in series, {} side by side: the same capacitance", format_number(series),
+                            format_number(side)),
+      .apply = [series, side](Design& x) {
+        x.tank.units_in_series = series;
+        x.tank.units_in_parallel = side;
+      }};
+}
+
+constexpr std::array<FindingRule, 10> rest_table{
+    feedback_too_near, feedback_in_floor, feedback_in_secondary, filament_off,       filament_surge, no_trap,
+    no_protection,     tank_swing,        pair_of_hartley,       tank_without_middle};
 
 // In motion.
 Maybe does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -256,7 +289,7 @@ Maybe plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSy
                  .stage = "oscillator",
                  .field = "tube.grid_leak_ohm",
                  .title = fmt::format("{} in {}plate rated {}", say(t.worst_plate_w, power),
-                                      d.tube.in_parallel > 1 ? "the fuller " : "a ", say(rated, power)),
+                                      tube_count(d) > 1 ? "the fuller " : "a ", say(rated, power)),
                  .text =
                      fmt::format("It passes its rating after {}; a plate that glows where it should be dark shows "
                                  "it.",
@@ -289,8 +322,8 @@ Maybe grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSys
 }
 
 Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
-  const double count = is_flame(d) ? 1 : d.tube.in_parallel;
-  const double each = t.run.cathode_peak_a / count * (count > 1 ? 1 + d.tube.sharing : 1);
+  const double side = is_flame(d) ? 1 : d.tube.in_parallel; // the run gives the peak of one side
+  const double each = t.run.cathode_peak_a / side * (tube_count(d) > 1 ? 1 + d.tube.sharing : 1);
   const double rated = d.tube.tube.cathode_peak_a;
   if (each <= rated) return {};
   const Say say{units};

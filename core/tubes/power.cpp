@@ -240,7 +240,7 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
 // The tube that takes most of what several share, and how long plate and grid stand it.
 void share_heat(const Design& d, TubePower& out) {
   const TubeOscillator& t = d.tube;
-  const double count = is_flame(d) ? 1 : t.in_parallel, most = count > 1 ? 1 + t.sharing : 1;
+  const double count = tube_count(d), most = count > 1 ? 1 + t.sharing : 1;
   out.worst_plate_w = out.run.plate_dissipation_w / count * most;
   out.worst_grid_w = out.run.grid_dissipation_w / count * most;
   out.plate_time_s = time_to_limit_s(out.worst_plate_w / t.tube.plate_dissipation_w, t.tube.plate_heat_s);
@@ -319,7 +319,8 @@ void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& 
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
   if (!primary) return;
-  analyse_tank(design, *primary, swing_over_supply * crest_at_rest_v(design), out);
+  const double halves = design.tube.push_pull ? 2 : 1; // of the plate coil, each swung by a tube
+  analyse_tank(design, *primary, halves * swing_over_supply * crest_at_rest_v(design), out);
   if (!out.resonator) return;
   const double silent = out.resonator->mode_1_hz;
   const Measurement* measured = latest_measurement(design, "coil-with-topload");
@@ -339,7 +340,7 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
   PowerAnalysis out;
   auto part = std::make_shared<TubePower>();
   TubePower& t = *part;
-  t.filament = filament_plan(design.tube, design.site.mains_frequency_hz);
+  t.filament = filament_plan(design);
   try {
     t.circuit = circuit_of(design, analysis, options.lumped);
     t.crest_v = crest_supply_v(t.circuit);

@@ -25,12 +25,16 @@ namespace arc {
 struct FeedbackCircuit {
   double inductance_h = 0, resistance_ohm = 0, wire_m = 0;
   double plate_coupling = 0, secondary_coupling = 0;
+  double halves_coupling = 0; // of its two halves; geometry, or usual
   double lowest_m = 0;        // surface of its lowest wire above the floor; geometry only
   std::vector<double> mode_h; // mutual with each mode of the resonator
 };
 /// Measured where it was measured, from the geometry elsewhere. Throws std::invalid_argument with what is missing.
 FeedbackCircuit feedback_circuit(const Design& design, const Analysis& analysis,
                                  const std::vector<WindingMode>& modes);
+
+/// How many tubes there are in all: side by side, and on both sides of a push-pull pair; one in a flame coil.
+double tube_count(const Design& design);
 
 /// The circuit of a design. Throws std::invalid_argument with what is missing.
 TubeCircuit tube_circuit(const Design& design, const Analysis& analysis, bool lumped = false);
@@ -65,7 +69,7 @@ struct FilamentPlan {
   double soft_ohm = 0;            // that keeps switching on within twice the running current
 };
 inline constexpr double filament_band = 0.05; // either way (common practice, no source)
-FilamentPlan filament_plan(const TubeOscillator& tube, double mains_hz);
+FilamentPlan filament_plan(const Design& design);
 
 /// What runs through at one setting of a number, by the first-harmonic balance at the supply's crest.
 struct TubePoint {

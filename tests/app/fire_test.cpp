@@ -61,6 +61,26 @@ TEST_F(Fire, a_tick_does_not_outlive_the_numbers_it_was_given_for) {
   EXPECT_TRUE(get<QCheckBox>("check people").isChecked()) << "what did not change stays ticked";
 }
 
+TEST_F(Fire, a_check_that_an_edit_asks_for_comes_and_goes_and_the_other_ticks_stay) {
+  window().open_demo("tube");
+  document().edit("Through", [](arc::Design& d) { d.tube.staccato = false; });
+  document().wait_for_analysis();
+  show_stage("fire");
+  const auto boxes = [&] { return checks().size(); };
+  const auto before = boxes();
+  get<QCheckBox>("check pins").setChecked(true);
+  document().edit("Staccato", [](arc::Design& d) { d.tube.staccato = true; });
+  document().wait_for_analysis();
+  EXPECT_EQ(boxes(), before + 1);
+  EXPECT_TRUE(get<QCheckBox>("check pins").isChecked());
+  EXPECT_FALSE(get<QCheckBox>("check gate").isChecked());
+  EXPECT_FALSE(get<QPushButton>("arm").isEnabled());
+  document().edit("Through", [](arc::Design& d) { d.tube.staccato = false; });
+  document().wait_for_analysis();
+  EXPECT_EQ(boxes(), before);
+  EXPECT_TRUE(get<QCheckBox>("check pins").isChecked());
+}
+
 TEST_F(Fire, the_whole_stage_works_with_the_keyboard_only) {
   const std::size_t before = design().runs.size();
   get<QPushButton>("fire page Run").setFocus();

@@ -59,6 +59,36 @@ TEST_F(TubeWindow, the_circuit_shows_every_part_with_what_stands_at_it) {
   EXPECT_GT(get<QTableWidget>("tube changes").rowCount(), 8);
 }
 
+TEST_F(TubeWindow, a_push_pull_pair_is_drawn_as_one_and_says_what_it_wants) {
+  type_into("tube.in_parallel", "1");
+  auto& pair = get<QComboBox>("tube.pair");
+  pair.setCurrentIndex(1);
+  Q_EMIT pair.activated(1);
+  done();
+  ASSERT_TRUE(tube()->circuit.push_pull);
+  EXPECT_TRUE(tube()->run.oscillates);
+  EXPECT_DOUBLE_EQ(tube()->filament.amps, 2 * design().tube.tube.filament_a);
+  const auto& parts = get<OscillatorView>("oscillator circuit").parts();
+  const auto tubes = std::ranges::find(parts, "tube", &OscillatorView::Part::key);
+  ASSERT_NE(tubes, parts.end());
+  EXPECT_EQ(tubes->title, "2 tubes");
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    for (std::size_t k = 0; k < i; ++k)
+      EXPECT_FALSE(parts[i].words.intersects(parts[k].words))
+          << parts[i].key.toStdString() << " over " << parts[k].key.toStdString();
+  const auto finding = [&](const char* id) {
+    const auto all = document().findings();
+    return std::ranges::any_of(all, [&](const arc::Finding& f) { return f.id == id; });
+  };
+  EXPECT_TRUE(finding("tank-without-middle")) << "four capacitors side by side";
+  auto& circuit = get<QComboBox>("tube.circuit");
+  circuit.setCurrentIndex(1);
+  Q_EMIT circuit.activated(1);
+  done();
+  EXPECT_TRUE(finding("pair-needs-armstrong"));
+  EXPECT_THAT(text("oscillator reason"), HasSubstr("Armstrong"));
+}
+
 TEST_F(TubeWindow, parts_lead_to_their_fields_by_click_and_by_keyboard) {
   auto& view = get<OscillatorView>("oscillator circuit");
   const auto& parts = view.parts();
@@ -188,6 +218,12 @@ TEST_F(TubeWindow, a_flame_coil_has_its_own_circuit_fields_and_warning) {
   type_into("flame.grid_resistor_ohm", "20k");
   done();
   EXPECT_LT(tube()->run.grid_bias_v, before);
+  type_into("flame.plate_self_f", "6"); // an empty field means what it shows: picofarads
+  EXPECT_NEAR(design().flame.plate_self_f.value_or(0), 6e-12, 1e-20);
+  done();
+  EXPECT_NEAR(tube()->circuit.tank_f, 6e-12, 1e-20);
+  type_into("flame bypass", "2.2n");
+  EXPECT_NEAR(design().tube.bypass_f, 2.2e-9, 1e-18);
   auto& box = get<QComboBox>("tube plot shows");
   EXPECT_EQ(box.itemText(2), "Over the feedback plate");
   for (int i = 0; i < box.count(); ++i) {

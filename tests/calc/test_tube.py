@@ -120,6 +120,14 @@ class Decks(unittest.TestCase):
             swung += self.compare(design_of(p, f"random {i}"), "--oscillation")["oscillates"]
         self.assertGreater(swung, 0)
 
+    def test_the_spice_program_agrees_on_a_push_pull_pair(self):
+        base = solved()["o1"]["parameters"]
+        base.update({"L1": base["L1"] * 2, "C1": base["C1"] / 2, "L2": base["L2"] * 2, "Rg": base["Rg"] / 2})
+        design = design_of(base, "pair")
+        design["tube"].update({"pair": "push-pull", "in_parallel": 1})
+        got = self.compare(design, "--oscillation")
+        self.assertTrue(got["oscillates"])
+
     def test_the_spice_program_agrees_on_the_demos(self):
         for name, options in (("glass-willow.json", ("--lumped",)), ("candle-reed.json", ())):
             with open(os.path.join(ROOT, "examples", name)) as file:

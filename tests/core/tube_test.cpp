@@ -342,6 +342,98 @@ TEST(tube_run, a_shifted_supply_swings_from_zero_to_twice_the_peak) {
   expect_close(crest_supply_v(c), 2 * std::numbers::sqrt2 * 2100, 1e-12);
 }
 
+// A pair as two single oscillators: seen from its middle, each tube has half the coil, twice the tank, the
+// resonator by the root of half the mutual inductance, and the common grid leak twice.
+TubeCircuit pair(double halves_k) {
+  TubeCircuit c = usual();
+  c.push_pull = true;
+  c.plate_halves_k = c.feedback_halves_k = halves_k;
+  c.plate_h *= 2, c.plate_ohm *= 2, c.tank_f /= 2;
+  c.feedback_h *= 2, c.feedback_ohm *= 2;
+  c.plate_feedback_h *= 2;
+  for (WindingMode& m : c.modes) m.mutual_h *= std::numbers::sqrt2;
+  for (double& h : c.feedback_mode_h) h *= std::numbers::sqrt2;
+  c.grid_leak_ohm /= 2;
+  return c;
+}
+TubeCircuit half_of_it() {
+  TubeCircuit c = usual();
+  c.grid_leak_f = 1e-7; // the middle of the feedback winding lies still
+  return c;
+}
+
+TEST(push_pull, a_pair_is_two_tubes_that_take_turns) {
+  // Halves that couple closely leave the tank to carry what even harmonics there are, as a single tube's does.
+  const TubeResult together = run(pair(0.95)), alone = run(half_of_it());
+  ASSERT_TRUE(together.oscillates && alone.oscillates);
+  expect_close(together.frequency_hz, alone.frequency_hz, 0.005);
+  expect_close(together.plate_input_w, 2 * alone.plate_input_w, 0.03);
+  expect_close(together.plate_dissipation_w, 2 * alone.plate_dissipation_w, 0.08);
+  expect_close(together.grid_bias_v, alone.grid_bias_v, 0.05);
+  expect_close(together.top_peak_v, std::numbers::sqrt2 * alone.top_peak_v, 0.02);
+  expect_close(together.tank_peak_v, 2 * alone.tank_peak_v, 0.05);
+  EXPECT_LT(std::abs(together.balance_w), 0.01 * together.plate_input_w);
+  const auto quick = tube_balance(pair(0.95), 4000), half = tube_balance(half_of_it(), 4000);
+  ASSERT_TRUE(quick && half);
+  expect_close(quick->plate_input_w, 2 * half->plate_input_w, 1e-3);
+  expect_close(quick->frequency_hz, half->frequency_hz, 3e-4);
+  expect_close(quick->top_peak_v, std::numbers::sqrt2 * half->top_peak_v, 1e-3);
+  expect_close(quick->plate_input_w, together.plate_input_w, 0.04);
+  expect_close(tube_start(pair(0.95), 4000).margin, tube_start(half_of_it(), 4000).margin, 0.02);
+}
+
+TEST(push_pull, powers_add_up_and_ends_swapped_never_swings) {
+  Random r(41);
+  int swung = 0;
+  for (int i = 0; i < 12; ++i) {
+    TubeCircuit c = pair(r.between(0.2, 0.7));
+    c.grid_leak_ohm *= r.between(0.6, 2);
+    c.direct_v = r.between(1500, 5000);
+    c.stopper_ohm = i % 2 ? 10 : 0;
+    const TubeResult there = run(c);
+    swung += there.oscillates;
+    EXPECT_LT(std::abs(there.balance_w), 0.01 * std::max(there.plate_input_w, 1.0)) << i;
+    reverse(c);
+    EXPECT_FALSE(run(c).oscillates) << i;
+  }
+  EXPECT_EQ(swung, 12);
+  const TubeResult cycles = run(
+      [] {
+        TubeCircuit c = pair(0.45);
+        c.direct_v.reset();
+        c.shifter = ShifterSupply{2100, 1, 90, 2e-6, 20, 5e7};
+        c.bypass_f = 4.7e-9, c.noise_a = 1e-4, c.noise_hz = 350e3;
+        return c;
+      }(),
+      {.mains = true});
+  EXPECT_TRUE(cycles.oscillates);
+  EXPECT_LT(std::abs(cycles.balance_w), 0.01 * cycles.plate_input_w);
+}
+
+TEST(push_pull, a_coil_of_a_pair_counts_both_tubes) {
+  Design d = willow();
+  run_through(d);
+  d.tube.in_parallel = 1;
+  const FilamentPlan alone = filament_plan(d);
+  d.tube.push_pull = true;
+  EXPECT_EQ(tube_count(d), 2);
+  EXPECT_DOUBLE_EQ(filament_plan(d).amps, 2 * alone.amps);
+  const Analysis a = analyse(d);
+  const TubeCircuit c = tube_circuit(d, a);
+  EXPECT_GT(c.plate_halves_k, 0.2);
+  EXPECT_LT(c.plate_halves_k, 0.8);
+  EXPECT_GT(c.feedback_halves_k, c.plate_halves_k) << "a short winding's halves lie closer";
+  const PowerOptions plain{.advice = false, .variac = false};
+  const PowerAnalysis power = analyse_power(d, a, plain, UnitSystem::metric, never);
+  const auto* t = power.of<TubePower>();
+  ASSERT_TRUE(t && t->problem.empty());
+  EXPECT_TRUE(t->run.oscillates);
+  EXPECT_DOUBLE_EQ(t->worst_plate_w, t->run.plate_dissipation_w / 2 * (1 + d.tube.sharing));
+  d.tube.circuit = OscillatorCircuit::hartley;
+  const PowerAnalysis refused = analyse_power(d, a, plain, UnitSystem::metric, never);
+  EXPECT_THAT(refused.of<TubePower>()->problem, HasSubstr("Armstrong"));
+}
+
 TEST(tube_run, what_makes_no_circuit_says_so) {
   const auto problem = [](auto change) {
     TubeCircuit c = usual();
@@ -360,26 +452,29 @@ TEST(tube_run, what_makes_no_circuit_says_so) {
 }
 
 TEST(filament, is_planned_from_a_trial_winding_and_brought_down_by_an_inductor) {
-  TubeOscillator t;
+  Design d = willow();
+  d.site.mains_frequency_hz = 50;
+  TubeOscillator& t = d.tube;
+  t.in_parallel = 1;
   t.tube.filament_v = 12.6, t.tube.filament_a = 5;
   t.filament = {};
   t.filament.wiring_ohm = 0;
   t.filament.open_v = 13.8; // common practice, no source: 13.8 V is brought to 12.6 V with series inductors
-  FilamentPlan plan = filament_plan(t, 50);
+  FilamentPlan plan = filament_plan(d);
   EXPECT_GT(plan.off, filament_band);
   ASSERT_TRUE(plan.series_h);
   t.filament.series_h = *plan.series_h;
-  EXPECT_NEAR(filament_plan(t, 50).volts, 12.6, 1e-9);
+  EXPECT_NEAR(filament_plan(d).volts, 12.6, 1e-9);
   t.filament = {};
   t.filament.trial_turns = 8, t.filament.trial_v = 2;
   t.filament.wiring_ohm = 0;
-  EXPECT_NEAR(filament_plan(t, 50).turns, 50.4, 1e-9) << "a quarter of a volt for each turn";
+  EXPECT_NEAR(filament_plan(d).turns, 50.4, 1e-9) << "a quarter of a volt for each turn";
   t.filament.open_v = 6; // a 6.3 V tube at 6.0 V suffers: it is 4.8 % low, just within
   t.tube.filament_v = 6.3;
-  EXPECT_NEAR(filament_plan(t, 50).off, -0.0476, 1e-3);
-  EXPECT_FALSE(filament_plan(t, 50).series_h) << "an inductor only takes away";
-  t.filament.soft_ohm = filament_plan(t, 50).soft_ohm;
-  EXPECT_LE(filament_plan(t, 50).cold_a, 2 * 5 * 1.001);
+  EXPECT_NEAR(filament_plan(d).off, -0.0476, 1e-3);
+  EXPECT_FALSE(filament_plan(d).series_h) << "an inductor only takes away";
+  t.filament.soft_ohm = filament_plan(d).soft_ohm;
+  EXPECT_LE(filament_plan(d).cold_a, 2 * 5 * 1.001);
 }
 
 TEST(plate_heat, passes_its_rating_when_the_exponential_says) {
@@ -530,6 +625,16 @@ INSTANTIATE_TEST_SUITE_P(
             std::tuple{"no-trap", +[](Design& d) { d.tube.trap_ohm = 0; }},
             std::tuple{"no-protection", +[](Design& d) { d.tube.bypass_f = 1e-11; }},
             std::tuple{"tank-over-rating", +[](Design& d) { d.tank.unit_voltage_v = 3000; }},
+            std::tuple{"pair-needs-armstrong",
+                       +[](Design& d) {
+                         d.tube.push_pull = true;
+                         d.tube.circuit = OscillatorCircuit::hartley;
+                       }},
+            std::tuple{"tank-without-middle",
+                       +[](Design& d) {
+                         d.tube.push_pull = true;
+                         d.tank.units_in_series = 3;
+                       }},
             std::tuple{"does-not-start", +[](Design& d) { d.tube.reversed = true; }},
             std::tuple{"starts-badly",
                        +[](Design& d) {
@@ -584,7 +689,7 @@ TEST(tube_kind, a_file_with_everything_of_it_comes_back_as_it_was) {
   }
   d.tube.circuit = OscillatorCircuit::hartley;
   d.tube.tube.tie = GridTie::screen_to_grid;
-  d.feedback.above = d.tube.reversed = true;
+  d.feedback.above = d.tube.reversed = d.tube.push_pull = true;
   d.tube.arc = ArcLoad::never;
   EXPECT_EQ(read_design(write_design(d)), d);
   d.kind = "spark-gap"; // what another kind has typed stays

@@ -192,7 +192,7 @@ class OscillatorStage : public SimulatedStage {
     choice("Feedback stands", "feedback.side");
     number("feedback.gap_m");
     add_tube_sheet(fields);
-    number("feedback.radius_m");
+    choice("Tubes work", "tube.pair");
     number("tube.trap_ohm");
     number("tube.bypass_f");
     add_filament_sheet(fields);

@@ -14,6 +14,7 @@ namespace {
 using enum arc::Dimension;
 constexpr double wide = 620, high = 268; // of the drawing, in its own units
 constexpr double coil_x = 338, second_x = 500, rail_y = 40, tube_y = 172;
+constexpr double pair_left = 150, pair_right = 410, pair_middle = 280; // of a push-pull pair
 
 // Draws in units of the drawing.
 struct Ink {
@@ -40,6 +41,23 @@ struct Ink {
       path.arcTo(QRectF(from.x() - each / 2, from.y() + i * each, each, each), 90, -180);
     p.drawPath(path);
   }
+  // Half turns to the right, humps upwards.
+  void lying_coil(double x1, double x2, double y, int turns) const {
+    const QPointF from = at(x1, y), to = at(x2, y);
+    const double each = (to.x() - from.x()) / turns;
+    QPainterPath path(from);
+    for (int i = 0; i < turns; ++i)
+      path.arcTo(QRectF(from.x() + i * each, from.y() - each / 2, each, each), 180, -180);
+    p.drawPath(path);
+  }
+  void lying_capacitor(double x1, double x2, double y) const { // in a lead that goes to the right
+    const QPointF a = at(x1, y), b = at(x2, y);
+    const double middle = (a.x() + b.x()) / 2;
+    p.drawLine(a, QPointF(middle - 3, a.y()));
+    p.drawLine(QPointF(middle + 3, a.y()), b);
+    p.drawLine(QPointF(middle - 3, a.y() - 10), QPointF(middle - 3, a.y() + 10));
+    p.drawLine(QPointF(middle + 3, a.y() - 10), QPointF(middle + 3, a.y() + 10));
+  }
   void capacitor(double x, double y1, double y2) const { // in a lead that goes down
     const QPointF a = at(x, y1), b = at(x, y2);
     const double middle = (a.y() + b.y()) / 2;
@@ -57,9 +75,15 @@ struct Ink {
   }
 };
 
-void draw_tube(const Ink& k, bool pair) {
-  const QPointF c = k.at(coil_x, tube_y);
-  constexpr double r = 25;
+constexpr double tube_radius = 25;
+
+// Its grid to the left, or mirrored.
+void draw_tube(const Ink& k, double x, bool several, bool mirrored = false) {
+  constexpr double r = tube_radius;
+  k.p.save();
+  k.p.translate(k.at(x, tube_y));
+  if (mirrored) k.p.scale(-1, 1);
+  const QPointF c(0, 0);
   k.p.drawEllipse(c, r, r);
   k.p.drawLine(c + QPointF(-12, -11), c + QPointF(12, -11)); // plate
   k.p.drawLine(c + QPointF(0, -11), c + QPointF(0, -r));
@@ -76,7 +100,60 @@ void draw_tube(const Ink& k, bool pair) {
   k.p.drawPath(cathode);
   k.p.drawLine(c + QPointF(10, 15), c + QPointF(10, r - 2));
   k.p.drawLine(c + QPointF(-10, 15), c + QPointF(-10, r - 2));
-  if (pair) k.p.drawEllipse(c, r + 4, r + 4); // several side by side
+  if (several) k.p.drawEllipse(c, r + 4, r + 4); // side by side
+  k.p.restore();
+}
+
+// The filament's two legs, joined by its decoupling capacitors, and the lead to `y`.
+void draw_cathode(const Ink& k, double x, double y) {
+  const QPointF legs = k.at(x, tube_y) + QPointF(0, tube_radius);
+  k.p.drawLine(legs + QPointF(-10, -2), legs + QPointF(-10, 4));
+  k.p.drawLine(legs + QPointF(10, -2), legs + QPointF(10, 4));
+  k.p.drawLine(legs + QPointF(-10, 4), legs + QPointF(10, 4));
+  k.p.drawLine(legs + QPointF(0, 4), k.at(x, y));
+}
+
+// From the coil's end to the tube's plate.
+void draw_plate_lead(const Ink& k, double x, double from_y, bool trap, const QColor& copper) {
+  constexpr double to_y = 144;
+  if (!trap) {
+    k.line(x, from_y, x, to_y);
+    return;
+  }
+  const QPen ink = k.p.pen();
+  k.resistor(x - 6, from_y, to_y);
+  k.p.setPen(QPen(copper, 1.4));
+  k.coil(x + 8, from_y + 4, to_y - 4, 4);
+  k.p.setPen(ink);
+  k.line(x - 6, from_y, x + 8, from_y);
+  k.line(x + 8, from_y, x + 8, from_y + 4);
+  k.line(x + 8, to_y - 4, x + 8, to_y);
+  k.line(x - 6, to_y, x + 8, to_y);
+}
+
+void draw_lamp(const Ink& k, double x, double y) {
+  const QPointF c = k.at(x, y);
+  k.p.drawEllipse(c, 7, 7);
+  k.p.drawLine(c + QPointF(-5, -5), c + QPointF(5, 5));
+  k.p.drawLine(c + QPointF(-5, 5), c + QPointF(5, -5));
+}
+
+// Resonator, its top and its arc.
+void draw_resonator(const Ink& k, const Theme& t) {
+  k.p.setPen(QPen(t.copper, 1.8));
+  k.coil(second_x, 42, 216, 17);
+  k.p.setPen(QPen(t.ink, 1.4));
+  k.p.setBrush(t.metal);
+  k.p.drawEllipse(k.at(second_x, 34), 26, 8);
+  k.p.setBrush(Qt::NoBrush);
+  k.line(second_x, 216, second_x, 232);
+  k.ground(second_x, 232);
+  k.p.setPen(QPen(t.arc, 1.6));
+  QPainterPath arc(k.at(second_x + 18, 30));
+  for (const QPointF& to : {QPointF(546, 22), QPointF(556, 30), QPointF(574, 14), QPointF(588, 20)})
+    arc.lineTo(k.at(to.x(), to.y()));
+  k.p.drawPath(arc);
+  k.p.setPen(QPen(t.ink, 1.4));
 }
 
 void draw_thyristor(const Ink& k, double x, double y) {
@@ -110,7 +187,6 @@ void OscillatorView::show(const arc::TubePower* t) {
   const auto analysis = workspace_.document.analysis();
   const arc::TubeResult none{};
   const arc::TubeResult& r = there ? t->run : none;
-  const bool several = o.in_parallel > 1;
   parts_.clear();
   if (arc::is_flame(d)) {
     show_flame(t);
@@ -137,7 +213,8 @@ void OscillatorView::show(const arc::TubePower* t) {
   if (o.trap_ohm > 0)
     parts_.push_back({"trap", "Trap", print(o.trap_ohm, resistance),
                       when(r.trap_w > 1 ? print(r.trap_w, power, 2) : QString()), "tube.trap_ohm"});
-  const QString each = several ? QString("%1 tubes").arg(o.in_parallel) : QString("Tube");
+  const double count = arc::tube_count(d);
+  const QString each = count > 1 ? QString("%1 tubes").arg(count) : QString("Tube");
   parts_.push_back(
       {"tube", each,
        when(QString("%1 of %2")
@@ -157,7 +234,7 @@ void OscillatorView::show(const arc::TubePower* t) {
                       there && (r.stays_on || r.cathode_most_v > o.thyristor_voltage_v)});
   parts_.push_back({"resonator", "Resonator", when(print(r.top_peak_v, voltage)),
                     when(print(r.secondary_power_w, power)), "secondary.turns", "resonator"});
-  place_parts(o.circuit == arc::OscillatorCircuit::hartley);
+  place_parts();
   current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
   update();
 }
@@ -214,11 +291,7 @@ void OscillatorView::draw_flame(QPainter& p) const {
   k.line(x, far_y, 300, far_y);
   p.setPen(QPen(t.copper, 1.8));
   k.coil(x, rail_y, far_y, 6);
-  QPainterPath lying(k.at(300, far_y));
-  const double each = (k.at(hot_x, 0).x() - k.at(300, 0).x()) / 12;
-  for (int i = 0; i < 12; ++i)
-    lying.arcTo(QRectF(k.at(300, far_y).x() + i * each, k.at(0, far_y).y() - each / 2, each, each), 180, -180);
-  p.drawPath(lying);
+  k.lying_coil(300, hot_x, far_y, 12);
   p.setPen(QPen(t.ink, 1.6));
   k.line(hot_x, far_y, hot_x + 10, far_y);
   k.line(hot_x + 10, far_y, hot_x + 10, 78);
@@ -231,10 +304,7 @@ void OscillatorView::draw_flame(QPainter& p) const {
   p.setBrush(Qt::NoBrush);
   // The tube below, its grid to the left; the feedback plate hears the hot end through the air.
   p.setPen(QPen(t.ink, 1.4));
-  p.save();
-  p.translate(k.at(x, 0).x() - k.at(coil_x, 0).x(), 0);
-  draw_tube(k, false);
-  p.restore();
+  draw_tube(k, x, false);
   const QPointF grid = k.at(x, tube_y) - QPointF(25, 0);
   p.drawLine(k.at(136, tube_y), grid);
   k.dot(136, tube_y);
@@ -248,21 +318,31 @@ void OscillatorView::draw_flame(QPainter& p) const {
   field.cubicTo(k.at(90, -50), k.at(400, -20), k.at(hot_x, 84));
   p.drawPath(field);
   p.setPen(QPen(t.ink, 1.4));
-  const QPointF legs = k.at(x, tube_y) + QPointF(0, 25);
-  p.drawLine(legs + QPointF(-10, -2), legs + QPointF(-10, 4));
-  p.drawLine(legs + QPointF(10, -2), legs + QPointF(10, 4));
-  p.drawLine(legs + QPointF(-10, 4), legs + QPointF(10, 4));
-  p.drawLine(legs + QPointF(0, 4), k.at(x, 244));
+  draw_cathode(k, x, 244);
   k.ground(x, 244);
 }
 
-void OscillatorView::place_parts(bool hartley) {
+void OscillatorView::place_parts() {
+  const arc::TubeOscillator& o = workspace_.document.design().tube;
+  const bool hartley = o.circuit == arc::OscillatorCircuit::hartley;
   struct Place {
     const char* key;
     QRectF box, words;
     Qt::Alignment side;
   };
   const double tank_y = hartley ? 44 : 50;
+  constexpr double l = pair_left, r = pair_right, m = pair_middle;
+  const std::vector<Place> pair{
+      {"supply", {4, rail_y - 22, 92, 44}, {6, rail_y - 22, 88, 44}, Qt::AlignCenter},
+      {"bypass", {4, 66, 126, 42}, {4, 76, 96, 30}, Qt::AlignRight},
+      {"tank", {l + 4, 58, m - l - 8, 54}, {l + 26, 56, m - l - 32, 44}, Qt::AlignRight},
+      {"plate coil", {m + 4, 44, r - m - 8, 54}, {m + 8, 56, r - m - 16, 44}, Qt::AlignLeft},
+      {"trap", {r - 14, 106, 84, 38}, {r + 18, 110, 66, 30}, Qt::AlignLeft},
+      {"tube", {4, 144, 178, 58}, {4, 150, 112, 44}, Qt::AlignRight},
+      {"feedback", {206, 114, 148, 66}, {206, 114, 148, 44}, Qt::AlignHCenter},
+      {"leak", {l + 12, 211, r - l - 96, 50}, {l + 12, 212, m - l - 28, 44}, Qt::AlignRight},
+      {"thyristor", {4, 210, 162, 48}, {4, 210, 130, 44}, Qt::AlignRight},
+      {"resonator", {464, 8, 152, 236}, {second_x + 20, 70, 98, 44}, Qt::AlignLeft}};
   const std::vector<Place> places{
       {"supply", {4, rail_y - 22, 92, 44}, {6, rail_y - 22, 88, 44}, Qt::AlignCenter},
       {"bypass", {98, rail_y + 6, 122, 62}, {134, rail_y + 2, 92, 30}, Qt::AlignLeft},
@@ -276,7 +356,7 @@ void OscillatorView::place_parts(bool hartley) {
       {"thyristor", {312, 206, 140, 44}, {coil_x + 24, 206, 116, 44}, Qt::AlignLeft},
       {"resonator", {464, 8, 152, 236}, {second_x + 20, 70, 98, 44}, Qt::AlignLeft}};
   for (Part& part : parts_)
-    for (const Place& place : places)
+    for (const Place& place : o.push_pull && !hartley ? pair : places)
       if (part.key == place.key) {
         part.box = place.box;
         part.words = place.words;
@@ -319,37 +399,13 @@ void OscillatorView::draw_wires(QPainter& p, bool hartley) const {
   k.capacitor(tank_x, upper, far_y);
   k.line(tank_x, far_y, coil_x, far_y);
   k.dot(coil_x, far_y);
-  if (o.trap_ohm > 0) {
-    k.resistor(coil_x - 6, far_y, 144);
-    p.setPen(QPen(t.copper, 1.4));
-    k.coil(coil_x + 8, far_y + 4, 140, 4);
-    p.setPen(QPen(t.ink, 1.4));
-    k.line(coil_x - 6, far_y, coil_x + 8, far_y);
-    k.line(coil_x + 8, far_y, coil_x + 8, far_y + 4);
-    k.line(coil_x + 8, 140, coil_x + 8, 144);
-    k.line(coil_x - 6, 144, coil_x + 8, 144);
-  } else {
-    k.line(coil_x, far_y, coil_x, 144);
-  }
-  draw_tube(k, o.in_parallel > 1);
+  draw_plate_lead(k, coil_x, far_y, o.trap_ohm > 0, t.copper);
+  draw_tube(k, coil_x, o.in_parallel > 1);
   p.setPen(QPen(t.copper, 1.8));
   k.coil(coil_x, rail_y, far_y, 7);
   if (hartley) k.coil(coil_x, upper, rail_y, 3);
-  // Resonator, its top and its arc.
-  k.coil(second_x, 42, 216, 17);
-  p.setPen(QPen(t.ink, 1.4));
-  p.setBrush(t.metal);
-  p.drawEllipse(k.at(second_x, 34), 26, 8);
-  p.setBrush(Qt::NoBrush);
-  k.line(second_x, 216, second_x, 232);
-  k.ground(second_x, 232);
-  p.setPen(QPen(t.arc, 1.6));
-  QPainterPath arc(k.at(second_x + 18, 30));
-  for (const QPointF& to : {QPointF(546, 22), QPointF(556, 30), QPointF(574, 14), QPointF(588, 20)})
-    arc.lineTo(k.at(to.x(), to.y()));
-  p.drawPath(arc);
+  draw_resonator(k, t);
   // Grid.
-  p.setPen(QPen(t.ink, 1.4));
   const double grid_x = 242;
   if (hartley) {
     k.line(tank_x, upper, grid_x, upper);
@@ -372,23 +428,73 @@ void OscillatorView::draw_wires(QPainter& p, bool hartley) const {
   k.ground(grid_x, 244);
   if (o.lamp_hot_ohm > 0) { // in the grid's lead
     const QPointF c = k.at(276, tube_y);
-    p.drawEllipse(c, 7, 7);
-    p.drawLine(c + QPointF(-5, -5), c + QPointF(5, 5));
-    p.drawLine(c + QPointF(-5, 5), c + QPointF(5, -5));
+    draw_lamp(k, 276, tube_y);
     p.drawLine(k.at(grid_x, tube_y), c - QPointF(7, 0));
     p.drawLine(c + QPointF(7, 0), k.at(coil_x, tube_y) - QPointF(25, 0));
   } else {
     p.drawLine(k.at(grid_x, tube_y), k.at(coil_x, tube_y) - QPointF(25, 0));
   }
-  // Cathode: the filament's two legs, joined by its decoupling capacitors.
-  const QPointF legs = k.at(coil_x, tube_y) + QPointF(0, 25);
-  p.drawLine(legs + QPointF(-10, -2), legs + QPointF(-10, 4));
-  p.drawLine(legs + QPointF(10, -2), legs + QPointF(10, 4));
-  p.drawLine(legs + QPointF(-10, 4), legs + QPointF(10, 4));
-  const QPointF foot = k.at(coil_x, 248);
-  p.drawLine(legs + QPointF(0, 4), foot);
+  draw_cathode(k, coil_x, 248);
   if (o.staccato) draw_thyristor(k, coil_x, 228);
   k.ground(coil_x, 248);
+}
+
+// Plate coil between the two plates, feedback winding between the two grids; supply, tank and grid leak at the
+// middles.
+void OscillatorView::draw_push_pull(QPainter& p) const {
+  const Theme& t = workspace_.theme();
+  const arc::TubeOscillator& o = workspace_.document.design().tube;
+  const Ink k{p, width() / wide, height() / high};
+  constexpr double coil_y = 52, tank_y = 112, leak_y = 214, foot_y = 244;
+  p.setBrush(Qt::NoBrush);
+  p.setPen(QPen(t.ink, 1.4));
+  k.line(96, rail_y, pair_middle, rail_y);
+  k.line(pair_middle, rail_y, pair_middle, tank_y);
+  k.dot(pair_middle, coil_y);
+  k.dot(pair_middle, tank_y);
+  if (!o.supply_voltage_v) {
+    k.dot(116, rail_y);
+    k.capacitor(116, rail_y, rail_y + 60);
+    k.ground(116, rail_y + 60);
+  }
+  constexpr double near = 44; // its plates stand near the ends, clear of the words
+  k.lying_capacitor(pair_left, pair_left + near, tank_y);
+  k.line(pair_left + near, tank_y, pair_right - near, tank_y);
+  k.lying_capacitor(pair_right - near, pair_right, tank_y);
+  for (const double x : {pair_left, pair_right}) {
+    k.line(x, coil_y, x, tank_y);
+    k.dot(x, tank_y);
+    draw_plate_lead(k, x, tank_y, o.trap_ohm > 0, t.copper);
+    draw_tube(k, x, o.in_parallel > 1, x < pair_middle);
+  }
+  const QPointF left = k.at(pair_left, tube_y) + QPointF(tube_radius, 0),
+                right = k.at(pair_right, tube_y) - QPointF(tube_radius, 0);
+  p.drawLine(left, k.at(216, tube_y));
+  p.drawLine(k.at(344, tube_y), right);
+  if (o.lamp_hot_ohm > 0) draw_lamp(k, 362, tube_y);
+  k.line(pair_middle, tube_y, pair_middle, leak_y);
+  k.resistor(pair_middle, leak_y, foot_y);
+  k.dot(pair_middle, leak_y);
+  k.line(pair_middle, leak_y, pair_middle + 26, leak_y);
+  k.capacitor(pair_middle + 26, leak_y, foot_y);
+  k.line(pair_middle, foot_y, pair_middle + 26, foot_y);
+  k.ground(pair_middle, foot_y);
+  constexpr double joined_y = 208;
+  if (o.staccato) { // one thyristor for both cathodes
+    draw_cathode(k, pair_right, joined_y);
+    k.line(pair_left, joined_y, pair_right, joined_y);
+    draw_thyristor(k, pair_left, 228);
+  } else {
+    draw_cathode(k, pair_right, foot_y);
+    k.ground(pair_right, foot_y);
+  }
+  draw_cathode(k, pair_left, foot_y);
+  k.ground(pair_left, foot_y);
+  p.setPen(QPen(t.copper, 1.8));
+  k.lying_coil(pair_left, pair_middle, coil_y, 7);
+  k.lying_coil(pair_middle, pair_right, coil_y, 7);
+  k.lying_coil(216, 344, tube_y, 12);
+  draw_resonator(k, t);
 }
 
 void OscillatorView::paintEvent(QPaintEvent*) {
@@ -402,10 +508,14 @@ void OscillatorView::paintEvent(QPaintEvent*) {
     p.setBrush(static_cast<int>(i) == hovered_ ? t.card : QColor(Qt::transparent));
     p.drawRoundedRect(at(parts_[i].box), 4, 4);
   }
-  if (arc::is_flame(workspace_.document.design()))
+  const arc::Design& design = workspace_.document.design();
+  const bool hartley = design.tube.circuit == arc::OscillatorCircuit::hartley;
+  if (arc::is_flame(design))
     draw_flame(p);
+  else if (design.tube.push_pull && !hartley)
+    draw_push_pull(p);
   else
-    draw_wires(p, workspace_.document.design().tube.circuit == arc::OscillatorCircuit::hartley);
+    draw_wires(p, hartley);
   for (const Part& part : parts_) {
     const QRectF where = at(part.words);
     double y = where.top();

@@ -38,10 +38,11 @@ class OscillatorView : public QWidget {
   QSize sizeHint() const override { return {600, 262}; }
 
  private:
-  void place_parts(bool hartley);
+  void place_parts();
   void show_flame(const arc::TubePower* tube);
   void draw_flame(QPainter& painter) const;
   void draw_wires(QPainter& painter, bool hartley) const;
+  void draw_push_pull(QPainter& painter) const;
   QPointF at(double x, double y) const;
   QRectF at(const QRectF& box) const;
   int part_at(QPointF place) const;

@@ -183,7 +183,7 @@ class FilamentSheet : public NumberSheet {
  private:
   void refresh() {
     const arc::Design& d = workspace_.document.design();
-    const arc::FilamentPlan plan = arc::filament_plan(d.tube, d.site.mains_frequency_hz);
+    const arc::FilamentPlan plan = arc::filament_plan(d);
     const auto print = [&](double si, arc::Dimension dimension) {
       return quantity_text(si, dimension, workspace_.units(), 3);
     };
@@ -214,9 +214,9 @@ class PartsSheet : public NumberSheet {
   PartsSheet(Workspace& workspace, QWidget* parent)
       : NumberSheet(workspace, "parts", "Parts of the oscillator", 4, parent) {
     column_->addWidget(heading("Feedback winding and grid"));
-    column_->addWidget(
-        grid_of({"feedback.pitch_m", "feedback.conductor_diameter_m", "tube.grid_leak_rating_w",
-                 "tube.grid_stopper_ohm", "tube.lamp_cold_ohm", "tube.lamp_hot_ohm", "tube.lamp_a"}));
+    column_->addWidget(grid_of({"feedback.radius_m", "feedback.pitch_m", "feedback.conductor_diameter_m",
+                                "tube.grid_leak_rating_w", "tube.grid_stopper_ohm", "tube.lamp_cold_ohm",
+                                "tube.lamp_hot_ohm", "tube.lamp_a"}));
     column_->addWidget(heading("Plate, supply and arcs"));
     column_->addWidget(grid_of({"tube.trap_h", "tube.supply_voltage_v", "tube.noise_a", "tube.noise_hz"}));
     column_->addWidget(
