@@ -350,10 +350,11 @@ BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_
   const Primary& p = design.primary;
   // From half to twice the turns, and 6 cm either way, above the floor and clear of nothing else: it is a map.
   const double low = std::max(1.0, std::floor(p.turns / 2)), high = std::max(low + 2, std::ceil(p.turns * 2));
+  const double lowest_m = std::max(0.01, p.base_height_m - 0.06);
   for (int i = 0; i < across; ++i) {
     const double part = across > 1 ? static_cast<double>(i) / (across - 1) : 0;
     out.turns.push_back(low + part * (high - low));
-    out.heights_m.push_back(std::max(0.01, p.base_height_m - 0.06 + 0.12 * part));
+    out.heights_m.push_back(std::lerp(lowest_m, p.base_height_m + 0.06, part));
   }
   const auto n = static_cast<std::size_t>(across);
   out.points.resize(n * n);

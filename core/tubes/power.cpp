@@ -133,64 +133,194 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
   std::ranges::stable_sort(out.changes, std::greater{}, &TubeChange::merit);
 }
 
-// Each number from about half to twice, on the balance at the crest.
-void sweep(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
-  struct Swept {
-    const char* key;
-    const char* title;
-    Dimension dimension;
-    double now, low, high;
-    bool geometry; // the analysis is another one then
-    std::function<void(Design&, double)> set;
+// A number that sweeps and maps turn, from `low` to `high` times its present value.
+struct Knob {
+  const char* key;
+  const char* title;
+  Dimension dimension;
+  double now, low, high;
+  std::function<void(Design&, double)> set; // where the circuit follows from the design
+  std::function<void(TubeCircuit&, double)> turn;
+  std::function<void(Design&, double)> take; // as the builder's parts allow; empty: not one number of the design
+
+  // Evenly by ratio, or by difference.
+  double at(std::size_t i, std::size_t across) const {
+    return now * low * std::pow(high / low, static_cast<double>(i) / static_cast<double>(across - 1));
+  }
+  double evenly(std::size_t i, std::size_t across) const {
+    return now * std::lerp(low, high, static_cast<double>(i) / static_cast<double>(across - 1));
+  }
+  // The circuit with it at `value`, from a circuit and the design behind it.
+  TubeCircuit turned(Design& design, const Analysis& analysis, TubeCircuit c, double value) const {
+    if (set) {
+      set(design, value);
+      c = circuit_of(design, analysis, true);
+    }
+    if (turn) turn(c, value);
+    return c;
+  }
+};
+
+Knob tank_knob(const Design& d) {
+  const double now = tank_capacitance_f(d.tank);
+  Knob out{"tank.capacitance_f", "Tank capacitance", Dimension::capacitance, now, 0.6, 1.6, {}, {}, {}};
+  out.turn = [](TubeCircuit& c, double farad) { c.tank_f = farad; };
+  if (tank_given(d.tank) == TankGiven::equal_units)
+    out.take = [](Design& x, double farad) {
+      x.tank.units_in_parallel =
+          std::max(1.0, std::round(farad / tank_capacitance_f(x.tank) * x.tank.units_in_parallel));
+    };
+  if (tank_given(d.tank) == TankGiven::one_value)
+    out.take = [](Design& x, double farad) {
+      x.tank.single_capacitance_f = x.tank.capacitance_f = round_significant(farad, 3);
+    };
+  return out;
+}
+
+// Tank, grid leak, coupling, and feedback turns where they are known; of a flame coil feedback plate, grid resistor
+// and plate coil.
+std::vector<Knob> knobs(const Design& d, const TubeCircuit& c) {
+  using enum Dimension;
+  const auto ohms = [](auto member) {
+    return [member](Design& x, double ohm) { member(x) = round_significant(ohm, 2); };
   };
-  const bool measured = design.equivalent.feedback_inductance_h.has_value();
-  std::vector<Swept> all;
-  if (is_flame(design))
-    all = {{"flame.feedback_f", "Feedback plate", Dimension::capacitance, design.flame.feedback_f, 0.2, 4, false,
-            [](Design& d, double farad) { d.flame.feedback_f = farad; }},
-           {"flame.grid_resistor_ohm", "Grid resistor", Dimension::resistance, design.flame.grid_resistor_ohm, 0.2,
-            5, false, [](Design& d, double ohm) { d.flame.grid_resistor_ohm = ohm; }},
-           {"equivalent.primary_inductance_h",
-            "Plate coil",
-            Dimension::inductance,
-            out.circuit.plate_h,
-            0.4,
-            2.5,
-            true,
-            {}}};
-  else
-    all = {{"tank.capacitance_f",
-            "Tank capacitance",
-            Dimension::capacitance,
-            tank_capacitance_f(design.tank),
-            0.6,
-            1.6,
-            false,
-            {}},
-           {"tube.grid_leak_ohm", "Grid leak", Dimension::resistance, design.tube.grid_leak_ohm, 0.25, 4, false,
-            [](Design& d, double ohm) { d.tube.grid_leak_ohm = ohm; }}};
-  if (!measured && !is_flame(design))
-    all.push_back({"feedback.turns", "Feedback turns", Dimension::number, design.feedback.turns, 0.3, 2, false,
-                   [](Design& d, double turns) { d.feedback.turns = turns; }});
-  constexpr int across = 25;
-  for (const Swept& s : all) {
-    TubeSweep result{s.key, s.title, s.dimension, s.now, {}};
+  if (is_flame(d)) {
+    const auto plate = [](Design& x, double farad) { x.flame.feedback_f = round_significant(farad, 3); };
+    return {{"flame.feedback_f",
+             "Feedback plate",
+             capacitance,
+             d.flame.feedback_f,
+             0.2,
+             4,
+             {},
+             [](TubeCircuit& x, double farad) { x.feedback_f = farad; },
+             plate},
+            {"flame.grid_resistor_ohm",
+             "Grid resistor",
+             resistance,
+             d.flame.grid_resistor_ohm,
+             0.2,
+             5,
+             {},
+             [](TubeCircuit& x, double ohm) { x.grid_leak_ohm = ohm; },
+             ohms([](Design& x) -> double& { return x.flame.grid_resistor_ohm; })},
+            {"equivalent.primary_inductance_h",
+             "Plate coil",
+             inductance,
+             c.plate_h,
+             0.4,
+             2.5,
+             {},
+             [](TubeCircuit& x, double henry) { x.plate_h = henry; },
+             {}}};
+  }
+  std::vector<Knob> out{tank_knob(d)};
+  out.push_back({"tube.grid_leak_ohm",
+                 "Grid leak",
+                 resistance,
+                 d.tube.grid_leak_ohm,
+                 0.25,
+                 4,
+                 {},
+                 [](TubeCircuit& x, double ohm) { x.grid_leak_ohm = ohm; },
+                 ohms([](Design& x) -> double& { return x.tube.grid_leak_ohm; })});
+  if (!d.equivalent.feedback_inductance_h)
+    out.push_back({"feedback.turns",
+                   "Feedback turns",
+                   number,
+                   d.feedback.turns,
+                   0.3,
+                   2,
+                   [](Design& x, double turns) { x.feedback.turns = turns; },
+                   {},
+                   [](Design& x, double turns) { x.feedback.turns = std::max(0.5, std::round(2 * turns) / 2); }});
+  const WindingMode& first = c.modes.front();
+  const double k = std::abs(first.mutual_h) / std::sqrt(c.plate_h * first.inductance_h);
+  if (k > 0)
+    out.push_back({"equivalent.coupling",
+                   "Coupling",
+                   number,
+                   k,
+                   0.4,
+                   1.8,
+                   {},
+                   [k](TubeCircuit& x, double wanted) {
+                     for (WindingMode& m : x.modes) m.mutual_h *= wanted / k;
+                     for (double& h : x.feedback_mode_h) h *= wanted / k;
+                   },
+                   {}});
+  return out;
+}
+
+TubePoint point_of(double value, const TubeCircuit& c) {
+  const auto b = tube_balance(c, crest_supply_v(c));
+  if (!b) return {value};
+  return {value, true, b->frequency_hz, b->secondary_power_w, b->plate_dissipation_w, b->top_peak_v};
+}
+
+// Each number alone, on the balance at the crest.
+void sweep(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
+  const TubeCircuit middle = circuit_of(design, analysis, true);
+  constexpr std::size_t across = 25;
+  for (const Knob& knob : knobs(design, middle)) {
+    TubeSweep result{knob.key, knob.title, knob.dimension, knob.now, {}};
     result.points.resize(across);
     parallel_for(across, [&](std::size_t i) {
-      TubePoint& point = result.points[i];
-      point.value = s.now * s.low * std::pow(s.high / s.low, static_cast<double>(i) / (across - 1));
+      const double value = knob.at(i, across);
+      result.points[i] = {value};
       if (work.cancelled) return;
       try {
         Design changed = design;
-        if (s.set) s.set(changed, point.value);
-        TubeCircuit c = circuit_of(changed, analysis, true);
-        if (!s.set) (s.geometry ? c.plate_h : c.tank_f) = point.value;
-        if (const auto b = tube_balance(c, crest_supply_v(c)))
-          point = {point.value, true, b->frequency_hz, b->secondary_power_w, b->plate_dissipation_w, b->top_peak_v};
+        result.points[i] = point_of(value, knob.turned(changed, analysis, middle, value));
       } catch (const std::invalid_argument&) { // that value makes no circuit
       }
     });
     out.sweeps.push_back(std::move(result));
+  }
+}
+
+// Pairs of numbers: those that are set against each other when a coil is tuned.
+void draw_maps(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
+  constexpr std::size_t wide = 19, high = 13;
+  const TubeCircuit middle = circuit_of(design, analysis, true);
+  const std::vector<Knob> all = knobs(design, middle);
+  const auto of = [&](std::string_view key) {
+    return std::ranges::find_if(all, [&](const Knob& k) { return k.key == key; });
+  };
+  constexpr std::array<std::pair<const char*, const char*>, 5> pairs{
+      {{"tank.capacitance_f", "feedback.turns"},
+       {"tank.capacitance_f", "equivalent.coupling"},
+       {"tube.grid_leak_ohm", "feedback.turns"},
+       {"flame.feedback_f", "flame.grid_resistor_ohm"},
+       {"equivalent.primary_inductance_h", "flame.feedback_f"}}};
+  for (const auto& [across_key, up_key] : pairs) {
+    const auto across = of(across_key), up = of(up_key);
+    if (across == all.end() || up == all.end()) continue;
+    TubeMap map;
+    const auto axis = [](const Knob& k, std::size_t many) {
+      TubeMap::Axis a{k.key, k.title, k.dimension, k.now, {}};
+      for (std::size_t i = 0; i < many; ++i) a.values.push_back(k.evenly(i, many));
+      return a;
+    };
+    map.across = axis(*across, wide);
+    map.up = axis(*up, high);
+    map.points.resize(wide * high);
+    parallel_for(high, [&](std::size_t row) {
+      try {
+        Design changed = design;
+        const TubeCircuit c = up->turned(changed, analysis, middle, map.up.values[row]);
+        for (std::size_t i = 0; i < wide && !work.cancelled; ++i)
+          map.points[row * wide + i] =
+              point_of(map.across.values[i], across->turned(changed, analysis, c, map.across.values[i]));
+      } catch (const std::invalid_argument&) { // that value makes no circuit
+      }
+    });
+    if (across->take && up->take)
+      map.apply = [one = across->take, other = up->take](Design& d, double x, double y) {
+        one(d, x);
+        other(d, y);
+      };
+    out.maps.push_back(std::move(map));
   }
 }
 
@@ -370,7 +500,10 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     t.duty_of_tank.what = "swings of the supply";
     load_feed(design, work, t);
     work.tell(0.6);
-    if (options.variac) sweep(design, analysis, work, t);
+    if (options.variac) {
+      sweep(design, analysis, work, t);
+      draw_maps(design, analysis, work, t);
+    }
     if (options.advice) try_changes(design, analysis, units, work, t);
     if (options.advice && t.balance && t.run.oscillates) find_bands(design, analysis, work, t);
   } catch (const std::invalid_argument& refusal) {

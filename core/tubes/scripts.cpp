@@ -63,24 +63,30 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   Json changes = Json::array(), sweeps = Json::array();
   for (const TubeChange& c : t.changes)
     changes.push_back({{"title", c.title}, {"output_ratio", c.output_ratio}, {"plate_ratio", c.plate_ratio}});
-  for (const TubeSweep& s : t.sweeps) {
-    Json points = Json::array();
-    for (const TubePoint& p : s.points)
-      points.push_back({{"value", p.value},
-                        {"oscillates", p.oscillates},
-                        {"frequency_hz", p.frequency_hz},
-                        {"secondary_power_w", p.output_w},
-                        {"plate_dissipation_w", p.plate_w},
-                        {"top_peak_v", p.top_v}});
-    sweeps.push_back({{"of", s.key}, {"points", points}});
-  }
+  const auto points_json = [](const std::vector<TubePoint>& points) {
+    Json out = Json::array();
+    for (const TubePoint& p : points)
+      out.push_back({{"value", p.value},
+                     {"oscillates", p.oscillates},
+                     {"frequency_hz", p.frequency_hz},
+                     {"secondary_power_w", p.output_w},
+                     {"plate_dissipation_w", p.plate_w},
+                     {"top_peak_v", p.top_v}});
+    return out;
+  };
+  for (const TubeSweep& s : t.sweeps) sweeps.push_back({{"of", s.key}, {"points", points_json(s.points)}});
+  Json maps = Json::array();
+  for (const TubeMap& m : t.maps)
+    maps.push_back({{"across", {{"of", m.across.key}, {"values", m.across.values}}},
+                    {"up", {{"of", m.up.key}, {"values", m.up.values}}},
+                    {"points", points_json(m.points)}});
   const FilamentPlan& f = t.filament;
   Json filament{{"current_a", f.amps},         {"voltage_v", f.volts}, {"off", f.off},
                 {"cold_a", f.cold_a},          {"turns", f.turns},     {"volts_per_turn", f.volts_per_turn},
                 {"soft_start_ohm", f.soft_ohm}};
   if (f.series_h) filament["series_h"] = *f.series_h;
-  Json out{{"format", "high-arc-power"}, {"version", 1},    {"name", design.name}, {"changes", changes},
-           {"sweeps", sweeps},           {"bands", t.band}, {"filament", filament}};
+  Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
+           {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
   if (!t.problem.empty()) {
     out["problem"] = t.problem;
     return out;

@@ -86,6 +86,20 @@ struct TubeSweep {
   std::vector<TubePoint> points;
 };
 
+/// Two numbers swept against each other.
+struct TubeMap {
+  struct Axis {
+    std::string key, title;
+    Dimension dimension = Dimension::number;
+    double now = 0;
+    std::vector<double> values; // evenly spaced
+  };
+  Axis across, up;
+  std::vector<TubePoint> points; // by `up`, then by `across`; value is that of `across`
+  /// Sets both, as near as the parts of the design allow; empty where one of them cannot be set.
+  std::function<void(Design&, double across, double up)> apply;
+};
+
 struct TubeChange {
   std::string title;
   double output_ratio, plate_ratio; // power in resonator and arc, heat in the plate, against now
@@ -116,6 +130,7 @@ struct TubePower : KindPart {
   const FeedLoads* feed() const override { return mains.get(); }
   std::vector<TubeChange> changes; // best first
   std::vector<TubeSweep> sweeps;
+  std::vector<TubeMap> maps;
   /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.
   std::map<std::string, double> band;
 };

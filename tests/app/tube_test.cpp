@@ -3,6 +3,7 @@
 #include "kinds/tubes/staccato_view.h"
 #include "support.h"
 #include "tubes/tube.h"
+#include "widgets/map_plot.h"
 
 #include <QComboBox>
 #include <QDialog>
@@ -89,6 +90,36 @@ TEST_F(TubeWindow, a_push_pull_pair_is_drawn_as_one_and_says_what_it_wants) {
   EXPECT_THAT(text("oscillator reason"), HasSubstr("Armstrong"));
 }
 
+TEST_F(TubeWindow, a_map_is_read_by_keys_and_a_place_of_it_taken) {
+  auto& box = get<QComboBox>("tube plot shows");
+  const int leak = box.findText("Map: grid leak, feedback turns");
+  ASSERT_GT(leak, 0);
+  box.setCurrentIndex(leak);
+  Q_EMIT box.activated(leak);
+  auto& map = get<MapPlot>("tube map");
+  ASSERT_TRUE(map.isVisible());
+  EXPECT_FALSE(get<QCustomPlot>("tube plot").isVisible());
+  const std::string here = text("tube cursor");
+  EXPECT_THAT(here, HasSubstr("output"));
+  map.setFocus();
+  QTest::keyClick(&map, Qt::Key_Right);
+  QTest::keyClick(&map, Qt::Key_Up);
+  EXPECT_NE(text("tube cursor"), here);
+  const arc::Design before = design();
+  press("take from tube map");
+  EXPECT_GT(design().tube.grid_leak_ohm, before.tube.grid_leak_ohm);
+  EXPECT_GT(design().feedback.turns, before.feedback.turns);
+  document().history().undo();
+  EXPECT_EQ(design(), before) << "both in one step";
+  done();
+  EXPECT_EQ(box.currentIndex(), leak) << "the map stays on";
+  const int coupling = box.findText("Map: tank capacitance, coupling");
+  box.setCurrentIndex(coupling);
+  Q_EMIT box.activated(coupling);
+  EXPECT_FALSE(get<QPushButton>("take from tube map").isEnabled());
+  EXPECT_THAT(get<QPushButton>("take from tube map").toolTip().toStdString(), HasSubstr("move the coil"));
+}
+
 TEST_F(TubeWindow, parts_lead_to_their_fields_by_click_and_by_keyboard) {
   auto& view = get<OscillatorView>("oscillator circuit");
   const auto& parts = view.parts();
@@ -144,6 +175,7 @@ TEST_F(TubeWindow, every_plot_is_drawn_and_read_by_its_cursor) {
   for (int i = 0; i < box.count(); ++i) {
     box.setCurrentIndex(i);
     Q_EMIT box.activated(i);
+    if (box.itemText(i).startsWith("Map")) continue; // has a test of its own
     ASSERT_GE(plot.graphCount(), 2) << i;
     EXPECT_GT(plot.graph(0)->dataCount(), 10) << i;
     QTest::keyClick(&plot, Qt::Key_Right);
@@ -229,7 +261,10 @@ TEST_F(TubeWindow, a_flame_coil_has_its_own_circuit_fields_and_warning) {
   for (int i = 0; i < box.count(); ++i) {
     box.setCurrentIndex(i);
     Q_EMIT box.activated(i);
-    EXPECT_GE(get<QCustomPlot>("tube plot").graphCount(), 2) << i;
+    if (box.itemText(i).startsWith("Map"))
+      EXPECT_GT(get<MapPlot>("tube map").shown_range().upper, 10) << "watts, though some places do not swing";
+    else
+      EXPECT_GE(get<QCustomPlot>("tube plot").graphCount(), 2) << i;
   }
   show("feed");
   EXPECT_THAT(text("feed verdict"), HasSubstr("into the plate coil"));

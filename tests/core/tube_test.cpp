@@ -841,10 +841,44 @@ TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {
     ++checked;
   }
   EXPECT_EQ(checked, 4);
-  ASSERT_EQ(t.sweeps.size(), 3U);
+  ASSERT_EQ(t.sweeps.size(), 4U);
   for (const TubeSweep& s : t.sweeps)
     EXPECT_GT(std::ranges::count(s.points, true, &TubePoint::oscillates), 10) << s.key;
   EXPECT_TRUE(t.band.contains("plate_dissipation_w"));
+  ASSERT_EQ(t.maps.size(), 3U);
+  for (const TubeMap& m : t.maps) {
+    ASSERT_EQ(m.points.size(), m.across.values.size() * m.up.values.size());
+    EXPECT_GT(std::ranges::count(m.points, true, &TubePoint::oscillates), 200) << m.across.key << " " << m.up.key;
+    EXPECT_EQ(static_cast<bool>(m.apply), m.up.key == "feedback.turns") << "nobody types a coupling";
+  }
+}
+
+TEST(tube_kind, a_place_of_a_map_is_what_the_balance_says_of_that_design) {
+  Design d = willow();
+  run_through(d);
+  d.tube.supply_voltage_v = 4000;
+  const PowerOptions o{.advice = false, .variac = true};
+  const PowerAnalysis power = analyse_power(d, analyse(d), o, UnitSystem::metric, never);
+  const TubeMap& m = power.of<TubePower>()->maps.at(2);
+  ASSERT_EQ(m.across.key, "tube.grid_leak_ohm");
+  Random r(29);
+  for (int i = 0; i < 8; ++i) {
+    const auto column = static_cast<std::size_t>(r.between(0, 19)),
+               row = static_cast<std::size_t>(r.between(2, 13));
+    Design there = d;
+    there.tube.grid_leak_ohm = m.across.values[column];
+    there.feedback.turns = m.up.values[row];
+    const auto quick = quick_drive(there, analyse(there));
+    const TubePoint& p = m.points[row * m.across.values.size() + column];
+    ASSERT_EQ(p.oscillates, quick.has_value());
+    if (quick) expect_close(p.output_w, quick->output_w, 1e-6);
+    m.apply(there, m.across.values[column], m.up.values[row]);
+    EXPECT_NEAR(there.tube.grid_leak_ohm, m.across.values[column], 0.05 * m.across.values[column]);
+    EXPECT_NEAR(there.feedback.turns, m.up.values[row], 0.25 + 1e-9);
+  }
+  d.tank.units_in_parallel = 4;
+  power.of<TubePower>()->maps.at(0).apply(d, 1.3 * tank_capacitance_f(d.tank), d.feedback.turns);
+  EXPECT_EQ(d.tank.units_in_parallel, 5) << "whole capacitors";
 }
 
 } // namespace

@@ -13,6 +13,7 @@
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
 #include "widgets/latest_job.h"
+#include "widgets/map_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -167,8 +168,9 @@ class BridgeStage : public SimulatedStage {
     take_->setEnabled(false);
     take_->setToolTip("Choose a place on the map first");
     connect(take_, &QPushButton::clicked, this, [this] {
-      if (!picked_) return;
-      const arc::MapPoint p = *picked_;
+      const arc::MapPoint* at = picked();
+      if (!at) return;
+      const arc::MapPoint p = *at;
       workspace_.document.edit("Turns and height from the map", [p](arc::Design& d) {
         d.primary.turns = d.primary.tap_turns = std::max(1.0, std::round(p.turns * 2) / 2);
         d.primary.base_height_m = std::round(p.height_m * 1000) / 1000;
@@ -176,22 +178,8 @@ class BridgeStage : public SimulatedStage {
     });
     row->addWidget(take_);
     column->addLayout(row);
-    map_plot_ = make_plot("map plot", "Map of primary turns against height");
-    colours_ = new QCPColorMap(map_plot_->xAxis, map_plot_->yAxis);
-    colours_->setInterpolate(false);
-    auto* scale = new QCPColorScale(map_plot_);
-    map_plot_->plotLayout()->addElement(0, 1, scale);
-    colours_->setColorScale(scale);
-    here_ = map_plot_->addGraph();
-    here_->setLineStyle(QCPGraph::lsNone);
-    connect(map_plot_, &QCustomPlot::mousePress, this, [this](QMouseEvent* event) {
-      pick(map_plot_->xAxis->pixelToCoord(event->position().x()),
-           map_plot_->yAxis->pixelToCoord(event->position().y()));
-    });
-    connect(map_plot_, &CursorPlot::cursor_moved, this, [this](double turns) {
-      if (map_)
-        pick(turns, (picked_ ? picked_->height_m : workspace_.document.design().primary.base_height_m) * 1000);
-    });
+    map_plot_ = new MapPlot(workspace_, "map plot", "Map of primary turns against height", box);
+    connect(map_plot_, &MapPlot::place_picked, this, [this] { read_map(); });
     column->addWidget(map_plot_, 1);
     return box;
   }
@@ -541,55 +529,32 @@ class BridgeStage : public SimulatedStage {
 
   void draw_map() {
     if (!map_) return;
-    const Theme& t = workspace_.theme();
-    style_plot(*map_plot_, t);
     static const QStringList units{"kW", "A", "k", "%", "kV"};
-    const auto n = static_cast<int>(map_->map.turns.size());
-    colours_->data()->setSize(n, n);
-    colours_->data()->setRange({map_->map.turns.front(), map_->map.turns.back()},
-                               {map_->map.heights_m.front() * 1000, map_->map.heights_m.back() * 1000});
-    for (int row = 0; row < n; ++row)
-      for (int i = 0; i < n; ++i) {
-        const arc::MapPoint& p = map_->map.points[static_cast<std::size_t>(row * n + i)];
-        colours_->data()->setCell(i, row, p.locked ? shown_value(p) : std::nan(""));
-      }
-    QCPColorGradient gradient;
-    gradient.clearColorStops();
-    gradient.setColorStopAt(0, t.paper);
-    gradient.setColorStopAt(0.5, t.copper);
-    gradient.setColorStopAt(1, t.arc);
-    gradient.setNanHandling(QCPColorGradient::nhNanColor);
-    gradient.setNanColor(t.shade);
-    colours_->setGradient(gradient);
-    colours_->rescaleDataRange(true);
-    colours_->colorScale()->axis()->setLabel(units[shown_->currentIndex()]);
-    colours_->colorScale()->axis()->setLabelColor(t.ink);
-    colours_->colorScale()->axis()->setTickLabelColor(t.ink);
-    colours_->colorScale()->axis()->setTickLabelFont(type::font(type::caption));
-    colours_->colorScale()->axis()->setLabelFont(type::font(type::caption));
-    map_plot_->xAxis->setLabel("Primary turns");
-    map_plot_->yAxis->setLabel("Lowest turn, mm");
-    map_plot_->xAxis->setRange(map_->map.turns.front(), map_->map.turns.back());
-    map_plot_->yAxis->setRange(map_->map.heights_m.front() * 1000, map_->map.heights_m.back() * 1000);
+    MapPicture picture;
+    picture.across = "Primary turns";
+    picture.up = "Lowest turn, mm";
+    picture.unit = units[shown_->currentIndex()];
+    picture.x = map_->map.turns;
+    for (const double height_m : map_->map.heights_m) picture.y.push_back(1000 * height_m);
+    for (const arc::MapPoint& p : map_->map.points)
+      picture.values.push_back(p.locked ? shown_value(p) : std::nan(""));
     const arc::Primary& p = workspace_.document.design().primary;
-    here_->setData({p.turns}, {p.base_height_m * 1000});
-    here_->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCrossCircle, t.ink, 13));
-    map_plot_->legend->setVisible(false);
-    map_plot_->replot(QCustomPlot::rpQueuedReplot);
-    pick(p.turns, p.base_height_m * 1000);
+    picture.here_x = p.turns;
+    picture.here_y = 1000 * p.base_height_m;
+    map_plot_->show(picture);
   }
 
-  void pick(double turns, double height_mm) {
-    if (!map_ || map_->map.points.empty()) return;
-    const double wide = map_->map.turns.back() - map_->map.turns.front(),
-                 high = (map_->map.heights_m.back() - map_->map.heights_m.front()) * 1000;
-    const arc::MapPoint& p = *std::ranges::min_element(map_->map.points, {}, [&](const arc::MapPoint& each) {
-      return std::hypot((each.turns - turns) / wide, (each.height_m * 1000 - height_mm) / high);
-    });
-    picked_ = p;
+  const arc::MapPoint* picked() const {
+    if (!map_ || !map_plot_->picked()) return nullptr;
+    const auto [column, row] = *map_plot_->picked();
+    return &map_->map.points[row * map_->map.turns.size() + column];
+  }
+
+  void read_map() {
+    if (!picked()) return;
+    const arc::MapPoint& p = *picked();
     take_->setEnabled(p.locked);
     take_->setToolTip(p.locked ? "As one step that can be undone" : "The drive does not lock there");
-    map_plot_->set_cursor(p.turns);
     cursor_->setText(
         p.locked
             ? QString("%1 turns at %2: %3 in the burst, %4, k %5, top %6, switches %7 %")
@@ -618,12 +583,10 @@ class BridgeStage : public SimulatedStage {
   QStackedWidget *views_ = nullptr, *fields_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
-  CursorPlot *primary_ = nullptr, *top_ = nullptr, *map_plot_ = nullptr;
-  QCPColorMap* colours_ = nullptr;
-  QCPGraph* here_ = nullptr;
+  CursorPlot *primary_ = nullptr, *top_ = nullptr;
+  MapPlot* map_plot_ = nullptr;
   std::shared_ptr<const arc::BridgeAnalysis> kept_;
   std::unique_ptr<Mapped> map_;
-  std::optional<arc::MapPoint> picked_;
   std::shared_ptr<std::atomic<double>> map_share_ = std::make_shared<std::atomic<double>>(0);
   QTimer map_timer_;
   LatestJob<Mapped> map_job_; // last: it works with the rest

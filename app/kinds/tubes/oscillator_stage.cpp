@@ -12,18 +12,20 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/map_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
 #include "widgets/trip_curve.h"
 
+#include <QAbstractItemView>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <vector>
 
@@ -45,6 +47,7 @@ class OscillatorStage : public SimulatedStage {
     circuit_ = new OscillatorView(workspace_, this);
     left->addWidget(circuit_, 5);
     left->addLayout(make_tools());
+    left->addWidget(cursor_);
     // In a low window one of the two is seen.
     circuit_seen_ = new QPushButton("Circuit", this);
     circuit_seen_->setObjectName("circuit seen");
@@ -57,7 +60,13 @@ class OscillatorStage : public SimulatedStage {
     plot_->setMinimumHeight(96);
     connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
     connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
-    left->addWidget(plot_, 4);
+    plots_ = new QStackedWidget(this);
+    plots_->addWidget(plot_);
+    map_ = new MapPlot(workspace_, "tube map", "Output over two numbers of the oscillator", plots_);
+    map_->setMinimumHeight(96);
+    connect(map_, &MapPlot::place_picked, this, [this] { read_map(); });
+    plots_->addWidget(map_);
+    left->addWidget(plots_, 4);
     middle->addLayout(left, 1);
     middle->addWidget(make_side());
     upper_->addLayout(middle, 1);
@@ -81,7 +90,8 @@ class OscillatorStage : public SimulatedStage {
     const bool low = height() < 600, circuit = circuit_seen_->isChecked();
     circuit_seen_->setVisible(low);
     circuit_->setVisible(!low || circuit);
-    plot_->setVisible(!low || !circuit);
+    plots_->setVisible(!low || !circuit);
+    cursor_->setVisible(!low || !circuit);
     shown_->setVisible(!low || !circuit);
     side_->setVisible(!low || !circuit || width() >= 700);
     head_.reason->setVisible(!low);
@@ -96,8 +106,9 @@ class OscillatorStage : public SimulatedStage {
     shown_ = new QComboBox(this);
     shown_->setObjectName("tube plot shows");
     shown_->setAccessibleName("What the plot shows");
-    shown_->addItems(
-        {"The whole run", "Radio frequency", "Over the tank", "Over the grid leak", "Over feedback turns"});
+    shown_->addItems({"The whole run", "Radio frequency"});
+    shown_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    shown_->setMinimumContentsLength(25);
     connect(shown_, &QComboBox::activated, this, [this] { draw(); });
     row->addWidget(shown_);
     keep_ = new QPushButton("Keep", this);
@@ -112,9 +123,22 @@ class OscillatorStage : public SimulatedStage {
     save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
     connect(save, &QPushButton::clicked, this, &OscillatorStage::export_run);
     row->addWidget(save);
+    take_ = new QPushButton("Take these", this);
+    take_->setObjectName("take from tube map");
+    take_->hide();
+    connect(take_, &QPushButton::clicked, this, [this] {
+      const auto t = tube();
+      const arc::TubeMap* m = t ? map_of(*t) : nullptr;
+      if (!m || !m->apply || !map_->picked()) return;
+      const MapPlot::Place at = *map_->picked();
+      workspace_.document.edit("Both from the map", [&](arc::Design& d) {
+        m->apply(d, m->across.values[at.column], m->up.values[at.row]);
+      });
+    });
+    row->addWidget(take_);
     cursor_ = caption_label({}, this);
     cursor_->setObjectName("tube cursor");
-    row->addWidget(cursor_, 1);
+    row->addStretch(1);
     return row;
   }
 
@@ -205,13 +229,6 @@ class OscillatorStage : public SimulatedStage {
     const bool flame = arc::is_flame(workspace_.document.design());
     tube_panel_->setVisible(!flame);
     flame_panel_->setVisible(flame);
-    for (int i = 0; i < 3; ++i) {
-      static constexpr std::array<const char*, 3> tubes{"Over the tank", "Over the grid leak",
-                                                        "Over feedback turns"};
-      static constexpr std::array<const char*, 3> flames{"Over the feedback plate", "Over the grid resistor",
-                                                         "Over the plate coil"};
-      shown_->setItemText(first_sweep + i, (flame ? flames : tubes)[static_cast<std::size_t>(i)]);
-    }
     changes_->refresh();
     show_age({figures_, head_.verdict, head_.reason});
     if (isVisible()) circuit_->show(tube().get());
@@ -225,6 +242,7 @@ class OscillatorStage : public SimulatedStage {
     keep_->setToolTip(there ? "Draws this run in grey behind the next ones, for comparison"
                             : "Nothing is simulated yet");
     if (there) {
+      list_views(*t);
       show_words(*t);
       show_figures(*t);
       show_changes(*t);
@@ -333,9 +351,31 @@ class OscillatorStage : public SimulatedStage {
     changes_->show_rows(std::move(rows));
   }
 
+  // What there is to look at follows from what was swept; the same view stays on.
+  void list_views(const arc::TubePower& t) {
+    QStringList wanted{shown_->itemText(cycles), shown_->itemText(radio)};
+    for (const arc::TubeSweep& s : t.sweeps) wanted << "Over the " + QString::fromStdString(s.title).toLower();
+    for (const arc::TubeMap& m : t.maps)
+      wanted << QString("Map: %1, %2")
+                    .arg(QString::fromStdString(m.across.title).toLower(),
+                         QString::fromStdString(m.up.title).toLower());
+    QStringList present;
+    for (int i = 0; i < shown_->count(); ++i) present << shown_->itemText(i);
+    if (wanted == present) return;
+    const QString now = shown_->currentText();
+    shown_->clear();
+    shown_->addItems(wanted);
+    shown_->setCurrentIndex(std::max(0, static_cast<int>(wanted.indexOf(now))));
+    shown_->view()->setMinimumWidth(shown_->view()->sizeHintForColumn(0) + 2 * space::large);
+  }
+
   const arc::TubeSweep* sweep(const arc::TubePower& t) const {
-    const auto i = static_cast<std::size_t>(shown_->currentIndex() - first_sweep);
-    return shown_->currentIndex() >= first_sweep && i < t.sweeps.size() ? &t.sweeps[i] : nullptr;
+    const int i = shown_->currentIndex() - first_sweep;
+    return i >= 0 && i < static_cast<int>(t.sweeps.size()) ? &t.sweeps[static_cast<std::size_t>(i)] : nullptr;
+  }
+  const arc::TubeMap* map_of(const arc::TubePower& t) const {
+    const int i = shown_->currentIndex() - first_sweep - static_cast<int>(t.sweeps.size());
+    return i >= 0 && i < static_cast<int>(t.maps.size()) ? &t.maps[static_cast<std::size_t>(i)] : nullptr;
   }
 
   void draw() {
@@ -348,6 +388,13 @@ class OscillatorStage : public SimulatedStage {
     plot_->legend->setVisible(plot_->height() >= 130 && plot_->width() >= 380);
     lay_legend_flat(*plot_);
     cursor_->clear();
+    const arc::TubeMap* map = t && t->problem.empty() ? map_of(*t) : nullptr;
+    plots_->setCurrentWidget(map ? static_cast<QWidget*>(map_) : plot_);
+    take_->setVisible(map);
+    if (map && isVisible()) {
+      draw_map(*t, *map);
+      return;
+    }
     if (t && t->problem.empty() && isVisible()) {
       if (shown_->currentIndex() == cycles)
         draw_cycles(*t);
@@ -355,8 +402,6 @@ class OscillatorStage : public SimulatedStage {
         draw_radio(*t);
       else if (const arc::TubeSweep* s = sweep(*t))
         draw_sweep(*t, *s);
-      else
-        cursor_->setText("Measured windings: turns say nothing here.");
       if (plot_->legend->visible())
         for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2})
           axis->setRangeUpper(axis->range().upper + 0.25 * axis->range().size());
@@ -442,6 +487,53 @@ class OscillatorStage : public SimulatedStage {
     cursor_->setText(t.circuit.staccato || t.on_mains ? "At the crest, by balance" : "By balance");
   }
 
+  // Output as colours; the dashed line is where the fullest plate takes what it is rated for, over the duty of now.
+  void draw_map(const arc::TubePower& t, const arc::TubeMap& m) {
+    const auto unit = [this](const arc::TubeMap::Axis& axis) {
+      return axis_unit(axis.now, axis.dimension, workspace_.units());
+    };
+    const auto title = [&](const arc::TubeMap::Axis& axis) {
+      const QString text = QString::fromStdString(axis.title), symbol = unit(axis).symbol;
+      return symbol.isEmpty() ? text : QString("%1, %2").arg(text, symbol);
+    };
+    MapPicture picture;
+    picture.across = title(m.across);
+    picture.up = title(m.up);
+    for (const double value : m.across.values) picture.x.push_back(value / unit(m.across).factor);
+    for (const double value : m.up.values) picture.y.push_back(value / unit(m.up).factor);
+    const double rated_w = workspace_.document.design().tube.tube.plate_dissipation_w,
+                 crest_w = t.balance ? t.balance->plate_dissipation_w : 0;
+    const AxisUnit watts = axis_unit(std::ranges::max_element(m.points, {}, &arc::TubePoint::output_w)->output_w,
+                                     power, workspace_.units());
+    for (const arc::TubePoint& p : m.points) {
+      picture.values.push_back(p.oscillates ? p.output_w / watts.factor : std::nan(""));
+      if (crest_w > 0)
+        picture.limited.push_back(p.oscillates ? p.plate_w / crest_w * t.worst_plate_w / rated_w : std::nan(""));
+    }
+    picture.unit = "Output, " + watts.symbol;
+    picture.here_x = m.across.now / unit(m.across).factor;
+    picture.here_y = m.up.now / unit(m.up).factor;
+    map_->show(picture);
+  }
+
+  void read_map() {
+    const auto t = tube();
+    const arc::TubeMap* m = t ? map_of(*t) : nullptr;
+    if (!m || !map_->picked()) return;
+    const auto [column, row] = *map_->picked();
+    const arc::TubePoint& p = m->points[row * m->across.values.size() + column];
+    take_->setEnabled(m->apply && p.oscillates);
+    take_->setToolTip(!m->apply       ? "One of the two is not a number of its own: move the coil, or its clip"
+                      : !p.oscillates ? "It does not swing there"
+                                      : "Both numbers, as near as the parts allow, as one step that can be undone");
+    const QString where = QString("%1, %2").arg(print(m->across.values[column], m->across.dimension),
+                                                print(m->up.values[row], m->up.dimension));
+    cursor_->setText(p.oscillates ? QString("%1: output %2, plate %3, %4, at the crest; dashed: its rating")
+                                        .arg(where, print(p.output_w, power), print(p.plate_w, power),
+                                             print(p.frequency_hz, frequency))
+                                  : where + ": does not swing");
+  }
+
   void read_at(double x) {
     const auto t = tube();
     if (!t || !t->problem.empty()) return;
@@ -490,10 +582,12 @@ class OscillatorStage : public SimulatedStage {
   QComboBox* shown_ = nullptr;
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
   QLabel *cursor_ = nullptr, *quick_ = nullptr;
-  QPushButton* keep_ = nullptr;
+  QPushButton *keep_ = nullptr, *take_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* plot_ = nullptr;
+  MapPlot* map_ = nullptr;
+  QStackedWidget* plots_ = nullptr;
   std::shared_ptr<const arc::TubePower> kept_;
 };
 
