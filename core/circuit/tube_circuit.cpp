@@ -297,7 +297,7 @@ double crest_supply_v(const TubeCircuit& c) {
   return unloaded_bus_v(c.feed, c.site.mains_voltage_v);
 }
 
-TubeNetwork tube_network(const TubeCircuit& c) {
+TubeNetwork tube_supply(const TubeCircuit& c) {
   if (std::string problem = circuit_problem(c); !problem.empty()) throw std::invalid_argument(problem);
   TubeNetwork out;
   if (c.direct_v)
@@ -313,6 +313,12 @@ TubeNetwork tube_network(const TubeCircuit& c) {
   out.first_own_capacitor = n.capacitors.size();
   out.coil = n.add_node();
   p.resistor(out.rail, out.coil, rail_ohm);
+  return out;
+}
+
+TubeNetwork tube_network(const TubeCircuit& c) {
+  TubeNetwork out = tube_supply(c);
+  Network& n = out.network;
   add_cathode(c, out);
   std::vector<Node> far{n.add_node()};
   if (c.push_pull) {

@@ -92,7 +92,10 @@ struct TubeNetwork {
 };
 inline constexpr double rail_ohm = 0.01;
 
-/// Throws std::invalid_argument with what does not make a circuit.
+/// The supply alone, up to the node `coil` from which the oscillator draws. Throws std::invalid_argument with what
+/// does not make a circuit.
+TubeNetwork tube_supply(const TubeCircuit& circuit);
+/// Likewise, with the oscillator.
 TubeNetwork tube_network(const TubeCircuit& circuit);
 
 /// Empty when the numbers make a circuit; else what is wrong.

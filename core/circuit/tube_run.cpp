@@ -903,6 +903,8 @@ TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
 
 TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options,
                          const std::atomic<bool>& cancelled) {
+  if (options.mains && !circuit.direct_v && circuit.wiring == TubeWiring::flame)
+    return simulate_envelope(circuit, options, cancelled);
   TubeCircuit c = circuit;
   if (!options.mains || c.direct_v) {
     c.direct_v = crest_supply_v(circuit);

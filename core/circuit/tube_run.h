@@ -62,7 +62,14 @@ struct TubeResult {
   std::vector<TubeWave> wave;
 };
 
-/// Throws std::invalid_argument with what does not make a circuit, or has no solution.
+/// Whole cycles of the supply for an oscillator far above the mains (megahertz): what it does at every moment is
+/// what full runs on direct current of those volts do, and the supply feels that. Figures are means over two cycles
+/// after the supply has settled, peaks and frequency those at its height. Limits: nothing that takes longer than
+/// some hundred microseconds (a slow grid leak, the last start and stop of a swing) is followed; no thyristor.
+TubeResult simulate_envelope(const TubeCircuit& circuit, const TubeOptions& options,
+                             const std::atomic<bool>& cancelled);
+/// A flame coil on the mains goes by its envelope. Throws std::invalid_argument with what does not make a circuit,
+/// or has no solution.
 TubeResult simulate_tube(const TubeCircuit& circuit, const TubeOptions& options,
                          const std::atomic<bool>& cancelled);
 

@@ -401,6 +401,20 @@ void square_load(const Design& d, double ohm, const Work& work, TubePower& out) 
   }
 }
 
+// In what a flame coil's resonator is wound on: by the mean square of its radio frequency, which stands on the
+// supply's volts.
+double lost_in_form_w(const Design& d, const TubePower& t) {
+  const double peak_v = t.run.top_peak_v - (t.on_mains ? t.run.rail_most_v : t.crest_v);
+  double square = peak_v * peak_v;
+  if (t.on_mains && !t.run.samples.empty()) {
+    square = 0;
+    for (const TubeSample& s : t.run.samples) square += std::pow(std::max(0.0, s.top_v - s.rail_v), 2);
+    square /= static_cast<double>(t.run.samples.size());
+  }
+  return form_loss(d.flame.form) * std::numbers::pi * t.run.frequency_hz * t.circuit.modes.front().capacitance_f *
+         square;
+}
+
 // The feed's load by the power that the run took of it.
 void load_feed(const Design& d, const Work& work, TubePower& out) {
   if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
@@ -478,8 +492,7 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     t.balance = tube_balance(t.circuit, t.crest_v);
     work.tell(0.1);
     TubeOptions run{.waveforms = options.waveforms};
-    // Megahertz over whole cycles of the mains would take minutes: a flame coil runs at its supply's crest.
-    t.on_mains = !is_flame(design) && (!t.circuit.direct_v || t.circuit.staccato);
+    t.on_mains = !t.circuit.direct_v || t.circuit.staccato;
     run.mains = t.on_mains;
     // Enough for the supply to settle; a whole firing period where there is one.
     constexpr int settled = 4;
@@ -493,9 +506,7 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
       t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a,
                              2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v, t.run.frequency_hz};
     if (!is_flame(design)) t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
-    t.form_w = form_loss(design.flame.form) * std::numbers::pi * t.run.frequency_hz *
-               t.circuit.modes.front().capacitance_f *
-               std::pow(t.run.top_peak_v - (is_flame(design) ? t.crest_v : 0), 2);
+    t.form_w = lost_in_form_w(design, t);
     t.duty_of_tank.rate_hz = design.site.mains_frequency_hz;
     t.duty_of_tank.what = "swings of the supply";
     load_feed(design, work, t);

@@ -434,6 +434,37 @@ TEST(push_pull, a_coil_of_a_pair_counts_both_tubes) {
   EXPECT_THAT(refused.of<TubePower>()->problem, HasSubstr("Armstrong"));
 }
 
+TEST(envelope, agrees_with_the_full_run_over_whole_cycles) {
+  // A third of a megahertz is not far above the mains; a flame coil's megahertz are a hundred times farther.
+  for (const double bypass_f : {4.7e-9, 100e-9}) {
+    TubeCircuit c = on_mains();
+    c.bypass_f = bypass_f;
+    const TubeResult full = run(c, {.mains = true, .cycles = 4}), quick = simulate_envelope(c, {}, never);
+    ASSERT_TRUE(quick.oscillates);
+    expect_close(quick.plate_input_w, full.plate_input_w, 0.03);
+    expect_close(quick.secondary_power_w, full.secondary_power_w, 0.03);
+    expect_close(quick.plate_dissipation_w, full.plate_dissipation_w, 0.05);
+    expect_close(quick.rail_most_v, full.rail_most_v, 0.03);
+    expect_close(quick.top_peak_v, full.top_peak_v, 0.03);
+    expect_close(quick.line_rms_a, full.line_rms_a, 0.05);
+    EXPECT_LT(std::abs(quick.balance_w), 0.01 * quick.plate_input_w);
+  }
+}
+
+TEST(envelope, a_stiff_supply_gives_what_direct_current_gives) {
+  TubeCircuit c = on_mains();
+  c.shifter.reset();
+  c.feed = std::ranges::find(feed_arrangements(), "filtered", &FeedArrangement::key)->blocks(230, 3000);
+  for (FeedBlock& b : c.feed)
+    if (b.kind == "reservoir") b.values["capacitance_f"] = 200e-6;
+  const TubeResult quick = simulate_envelope(c, {}, never);
+  TubeCircuit still = c;
+  still.direct_v = quick.rail_most_v;
+  const TubeResult direct = run(still);
+  expect_close(quick.plate_input_w, direct.plate_input_w, 0.03);
+  expect_close(quick.plate_dissipation_w, direct.plate_dissipation_w, 0.03);
+}
+
 TEST(tube_run, what_makes_no_circuit_says_so) {
   const auto problem = [](auto change) {
     TubeCircuit c = usual();
@@ -786,6 +817,32 @@ INSTANTIATE_TEST_SUITE_P(
       std::ranges::replace(name, '-', '_');
       return name;
     });
+
+TEST(flame_kind, its_supply_swings_and_its_figures_are_of_whole_cycles) {
+  const Design reed = read_design(read_text(HIGH_ARC_EXAMPLES "/candle-reed.json"));
+  const PowerOptions plain{.advice = false, .variac = false};
+  const auto figures = [&](const Design& d) {
+    return analyse_power(d, analyse(d), plain, UnitSystem::metric, never).of<TubePower>()->run;
+  };
+  const TubeResult filtered = figures(reed);
+  EXPECT_TRUE(filtered.oscillates);
+  Design bare = reed; // without choke and reservoir the flame follows every half cycle
+  std::vector<FeedBlock> blocks;
+  for (const FeedBlock& b : reed.feed)
+    if (b.kind != "filter-choke" && b.kind != "reservoir") blocks.push_back(b);
+  bare.feed = blocks;
+  const TubeResult swinging = figures(bare);
+  const auto least = [](const TubeResult& r) {
+    return std::ranges::min_element(r.samples, {}, &TubeSample::rail_v)->rail_v / r.rail_most_v;
+  };
+  EXPECT_GT(least(filtered), 0.8);
+  EXPECT_LT(least(swinging), 0.3);
+  EXPECT_GT(swinging.rail_most_v, filtered.rail_most_v) << "a choke's filter gives the mean, not the crest";
+  EXPECT_LT(std::abs(swinging.balance_w), 0.01 * swinging.plate_input_w);
+  Design direct = reed;
+  direct.flame.supply_voltage_v = filtered.rail_most_v;
+  expect_close(filtered.plate_input_w, figures(direct).plate_input_w, 0.05);
+}
 
 TEST(flame_kind, always_says_that_the_flame_is_not_isolated) {
   const Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/candle-reed.json"));

@@ -428,6 +428,7 @@ class OscillatorStage : public SimulatedStage {
     plot_->yAxis2->setLabel("Supply, kV");
     plot_->setAccessibleName("Top volts over the run, with the supply behind");
     frame_curves(*plot_);
+    for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2}) axis->setRangeLower(std::min(0.0, axis->range().lower));
     if (t.run.samples.empty()) return;
     const double last = t.run.samples.back().time_s * scale;
     plot_->xAxis->setRange(t.on_mains && !t.circuit.staccato ? t.run.from_s * scale : 0, last);
