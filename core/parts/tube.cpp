@@ -8,25 +8,6 @@
 
 namespace arc {
 
-TubeCurrents tube_currents(const TubeLaw& t, double va, double vg) {
-  TubeCurrents out{0, 0, 0, 0, 0};
-  if (vg > 0) {
-    const double root = std::sqrt(vg);
-    out.grid_a = t.grid_perveance * vg * root;
-    out.grid_by_vg = 1.5 * t.grid_perveance * root;
-  }
-  const double drive = vg + t.offset_v + va / t.mu;
-  if (!(va > 0) || !(drive > 0)) return out;
-  const double root = std::sqrt(drive);
-  const double past = t.perveance * drive * root - out.grid_a, slope = 1.5 * t.perveance * root;
-  if (!(past > 0)) return out;
-  const double share = va / (va + t.knee_v);
-  out.plate_a = past * share;
-  out.plate_by_va = slope / t.mu * share + past * t.knee_v / ((va + t.knee_v) * (va + t.knee_v));
-  out.plate_by_vg = (slope - out.grid_by_vg) * share;
-  return out;
-}
-
 TubeLaw tube_law(const Tube& t, double count) {
   TubeLaw out{t.perveance_a_per_v15, t.grid_perveance_a_per_v15, t.mu, t.knee_v};
   switch (t.tie) {

@@ -7,6 +7,7 @@
 #include "model/devices.h"
 
 #include <array>
+#include <cmath>
 #include <span>
 #include <string_view>
 #include <vector>
@@ -30,7 +31,25 @@ struct TubeCurrents {
   double plate_a, grid_a;
   double plate_by_va, plate_by_vg, grid_by_vg;
 };
-TubeCurrents tube_currents(const TubeLaw& law, double va, double vg);
+// In the header, for it is called some millions of times in a run.
+inline TubeCurrents tube_currents(const TubeLaw& t, double va, double vg) {
+  TubeCurrents out{0, 0, 0, 0, 0};
+  if (vg > 0) {
+    const double root = std::sqrt(vg);
+    out.grid_a = t.grid_perveance * vg * root;
+    out.grid_by_vg = 1.5 * t.grid_perveance * root;
+  }
+  const double by_mu = 1 / t.mu, drive = vg + t.offset_v + va * by_mu;
+  if (!(va > 0) || !(drive > 0)) return out;
+  const double root = std::sqrt(drive);
+  const double past = t.perveance * drive * root - out.grid_a, slope = 1.5 * t.perveance * root;
+  if (!(past > 0)) return out;
+  const double by_volts = 1 / (va + t.knee_v), share = va * by_volts;
+  out.plate_a = past * share;
+  out.plate_by_va = slope * by_mu * share + past * t.knee_v * by_volts * by_volts;
+  out.plate_by_vg = (slope - out.grid_by_vg) * share;
+  return out;
+}
 
 /// The triode that a tube makes as its grids are tied, `count` of them side by side. With the space current
 /// G (vg + vs/mu_s + va/mu)^1.5: screen to plate, 1/mu + 1/mu_s; to the grid, G (1 + 1/mu_s)^1.5 with the grids'
