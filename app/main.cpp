@@ -20,37 +20,54 @@ QSize window_size(const QString& text) {
   return size.isValid() && !size.isEmpty() ? size : QSize(1280, 800);
 }
 
+struct Options {
+  QCommandLineOption demo{"demo", "Open the demo design."};
+  QCommandLineOption capture{"capture", "Render every main view of the demo into PNG files and exit.", "folder"};
+  QCommandLineOption data{"data", "Keep settings and recovery files in this folder.", "folder"};
+  QCommandLineOption first_paint{"exit-after-paint",
+                                 "Exit once the first picture of the window is on the screen (for timing)."};
+  QCommandLineOption size{"size", "Size of the captured pictures.", "WIDTHxHEIGHT", "1280x800"};
+};
+
+void describe(QCommandLineParser& parser, const Options& options) {
+  parser.setApplicationDescription("Designs and tunes Tesla coils and follows the build to the logged run.");
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addOptions({options.demo, options.capture, options.size, options.data, options.first_paint});
+  parser.addPositionalArgument("FILE", "Design file to open.", "[FILE]");
+}
+
+// --help and --version want no display: prints and exits.
+void answer_without_display(int argc, char** argv, const Options& options) {
+  QCoreApplication application(argc, argv);
+  QCommandLineParser parser;
+  describe(parser, options);
+  parser.parse(QCoreApplication::arguments()); // what it does not know may be for the toolkit
+  if (parser.isSet("version") || parser.isSet("help")) parser.process(application);
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
+  QCoreApplication::setApplicationName("high-arc");
+  QCoreApplication::setApplicationVersion(HIGH_ARC_VERSION);
+  const Options options;
+  answer_without_display(argc, argv, options);
   QApplication application(argc, argv);
-  QApplication::setApplicationName("high-arc");
   QApplication::setApplicationDisplayName("High Arc");
-  QApplication::setApplicationVersion(HIGH_ARC_VERSION);
   QApplication::setWindowIcon(QIcon(":/icon.svg"));
   QApplication::setStyle(QStyleFactory::create("Fusion"));
   if (!type::load_fonts()) std::fputs("high-arc: the shipped fonts are missing; the system's are used\n", stderr);
   QApplication::setFont(type::font(type::body));
 
   QCommandLineParser parser;
-  parser.setApplicationDescription("Designs and tunes Tesla coils and follows the build to the logged run.");
-  parser.addHelpOption();
-  parser.addVersionOption();
-  const QCommandLineOption demo("demo", "Open the demo design.");
-  const QCommandLineOption capture("capture", "Render every main view of the demo into PNG files and exit.",
-                                   "folder");
-  const QCommandLineOption data("data", "Keep settings and recovery files in this folder.", "folder");
-  const QCommandLineOption first_paint("exit-after-paint",
-                                       "Exit once the first picture of the window is on the screen (for timing).");
-  const QCommandLineOption size("size", "Size of the captured pictures.", "WIDTHxHEIGHT", "1280x800");
-  parser.addOptions({demo, capture, size, data, first_paint});
-  parser.addPositionalArgument("FILE", "Design file to open.", "[FILE]");
+  describe(parser, options);
   parser.process(application);
 
   QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
-  const QString folder = parser.isSet(capture) ? throwaway.path()
-                         : parser.isSet(data)
-                             ? parser.value(data)
+  const QString folder = parser.isSet(options.capture) ? throwaway.path()
+                         : parser.isSet(options.data)
+                             ? parser.value(options.data)
                              : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
   QDir().mkpath(folder);
   try {
@@ -62,18 +79,19 @@ int main(int argc, char** argv) {
   }
 
   MainWindow window(folder);
-  if (parser.isSet(demo) || parser.isSet(capture))
+  if (parser.isSet(options.demo) || parser.isSet(options.capture))
     window.open_demo();
   else if (!parser.positionalArguments().isEmpty())
     window.open_file(parser.positionalArguments().first());
-  if (parser.isSet(capture)) {
+  if (parser.isSet(options.capture)) {
     QString problem;
-    if (capture_views(window, window_size(parser.value(size)), parser.value(capture), &problem)) return 0;
+    if (capture_views(window, window_size(parser.value(options.size)), parser.value(options.capture), &problem))
+      return 0;
     std::fprintf(stderr, "high-arc: %s\n", qPrintable(problem));
     return 1;
   }
   window.show();
-  if (parser.isSet(first_paint)) {
+  if (parser.isSet(options.first_paint)) {
     window.document().wait_for_analysis();
     window.repaint();
     return 0;

@@ -23,6 +23,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QMessageBox>
+#include <QMimeData>
 #include <QScreen>
 #include <QScrollArea>
 #include <QTimer>
@@ -123,6 +124,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   set_dark(settings_.value("dark", false).toBool());
   set_units(settings_.value("units", "metric").toString() == "inch" ? arc::UnitSystem::inch
                                                                     : arc::UnitSystem::metric);
+  setAcceptDrops(true);
   resize(1280, 800);
   restoreGeometry(settings_.value("geometry").toByteArray());
   fit_to_screen();
@@ -290,7 +292,8 @@ void MainWindow::make_actions() {
   add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
              &MainWindow::show_first_fault);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
-  add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("F1"), &MainWindow::show_shortcuts);
+  add_action("action help", "Guide: this stage", QKeySequence("F1"), &MainWindow::show_help);
+  add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("Shift+F1"), &MainWindow::show_shortcuts);
   add_action("action about", "About High Arc", {}, &MainWindow::show_about);
   connect(add_action("action quit", "Quit", QKeySequence("Ctrl+Q"), nullptr), &QAction::triggered, this,
           &QWidget::close);
@@ -599,6 +602,24 @@ void MainWindow::show_tolerances() {
 
 void MainWindow::show_first_fault() {
   show_first_fault_sheet(workspace_, this);
+}
+
+void MainWindow::show_help() {
+  const StageSpec& stage = stages()[static_cast<std::size_t>(canvas_->currentIndex())];
+  if (!help_) help_ = new HelpSheet(workspace_, this);
+  help_->show_at(stage.help.isEmpty() ? stage.title : stage.help);
+}
+
+// A design dropped on the window is opened, as from the menu.
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+  const QList<QUrl> urls = event->mimeData()->urls();
+  if (urls.size() == 1 && urls.front().isLocalFile()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+  const QString path = event->mimeData()->urls().value(0).toLocalFile();
+  event->acceptProposedAction();
+  if (!path.isEmpty() && may_leave()) open_file(path);
 }
 
 void MainWindow::show_shortcuts() {

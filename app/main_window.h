@@ -4,6 +4,7 @@
 
 #include "coil/kind.h"
 #include "widgets/findings_panel.h"
+#include "widgets/help_sheet.h"
 #include "widgets/resonance_ruler.h"
 #include "widgets/stage_rail.h"
 #include "workspace.h"
@@ -43,6 +44,8 @@ class MainWindow : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  void dragEnterEvent(QDragEnterEvent* event) override;
+  void dropEvent(QDropEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
 
  private:
@@ -63,6 +66,7 @@ class MainWindow : public QMainWindow {
   void redo();
   void toggle_units();
   void toggle_theme();
+  void show_help();
   void show_shortcuts();
   void show_about();
   void show_cautions();
@@ -98,4 +102,5 @@ class MainWindow : public QMainWindow {
   QPushButton* menu_button_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
+  HelpSheet* help_ = nullptr; // made when it is first asked for
 };

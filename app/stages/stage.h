@@ -17,6 +17,7 @@ struct StageSpec {
   QStringList cautions;
   QString group = {}; // group of the file that a kind of coil must have for the stage to be its own; empty: all
   QString title_without_tank = {}; // where it is called otherwise without one
+  QString help = {};               // how its heading in the guide begins; empty: as its title
 };
 
 /// Of all kinds, in the order of work.

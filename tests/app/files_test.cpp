@@ -2,10 +2,14 @@
 #include "support.h"
 
 #include "coil/design_file.h"
+#include "stages/stage.h"
+#include "widgets/help_sheet.h"
 
 #include <QDir>
 #include <QFileInfo>
+#include <QMimeData>
 #include <QProcess>
+#include <QTextBlock>
 #include <csignal>
 #include <nlohmann/json.hpp>
 #include <sys/resource.h>
@@ -148,6 +152,75 @@ TEST_F(Files, window_units_and_theme_are_remembered) {
   open_window();
   EXPECT_EQ(window().workspace().units(), arc::UnitSystem::inch);
   EXPECT_EQ(window().workspace().theme().name, "dark room");
+}
+
+TEST_F(Files, a_design_dropped_on_the_window_is_opened_and_a_broken_one_refused) {
+  QString problem;
+  type_into("secondary.turns", "987");
+  ASSERT_TRUE(document().save_as(path("coil.json"), &problem));
+  type_into("secondary.turns", "900");
+  ASSERT_TRUE(document().save_as(path("other.json"), &problem));
+  write("broken.json", "not json");
+  const auto drop = [&](const QList<QUrl>& urls) {
+    QMimeData data;
+    data.setUrls(urls);
+    QDragEnterEvent enter({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    enter.setAccepted(false);
+    QApplication::sendEvent(&window(), &enter);
+    if (!enter.isAccepted()) return false;
+    QDropEvent event({400, 300}, Qt::CopyAction, &data, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(&window(), &event);
+    return true;
+  };
+  EXPECT_TRUE(drop({QUrl::fromLocalFile(path("coil.json"))}));
+  EXPECT_EQ(design().secondary.turns, 987);
+  EXPECT_TRUE(drop({QUrl::fromLocalFile(path("broken.json"))}));
+  EXPECT_EQ(design().secondary.turns, 987) << "what was open stays";
+  EXPECT_FALSE(drop({QUrl::fromLocalFile(path("coil.json")), QUrl::fromLocalFile(path("other.json"))}));
+  EXPECT_FALSE(drop({QUrl("https://example.org/coil.json")})) << "only files of this machine";
+}
+
+TEST_F(Files, the_guide_opens_at_the_stage_and_its_search_goes_through_all_pages) {
+  const auto top = [&] { // the heading at the cursor
+    return get<QTextBrowser>("help text").textCursor().block().text().toStdString();
+  };
+  window().open_demo("tube");
+  show_stage("staccato");
+  QTest::keyClick(&window(), Qt::Key_F1);
+  auto& sheet = get<HelpSheet>("help sheet");
+  EXPECT_TRUE(sheet.isVisible());
+  EXPECT_FALSE(sheet.isModal()) << "it stays open beside the work";
+  EXPECT_EQ(top(), "Gate (tube coils)");
+  for (const StageSpec& stage : stages()) {
+    sheet.show_at(stage.help.isEmpty() ? stage.title : stage.help);
+    EXPECT_THAT(top(), testing::StartsWith(stage.title.toStdString())) << "a stage without a page";
+  }
+  auto& search = get<QLineEdit>("help search");
+  search.setText("grid leak");
+  QTest::keyClick(&search, Qt::Key_Return);
+  EXPECT_EQ(get<QTextBrowser>("help text").textCursor().selectedText().toLower(), "grid leak");
+  EXPECT_TRUE(sheet.find("Langmuir")) << "on another page";
+  EXPECT_THAT(get<QTextBrowser>("help text").source().toString().toStdString(), HasSubstr("methods/tube.md"));
+  EXPECT_TRUE(get<QPushButton>("help back").isEnabled());
+  press("help back");
+  EXPECT_THAT(get<QTextBrowser>("help text").source().toString().toStdString(), HasSubstr("guide.md"));
+  EXPECT_FALSE(sheet.find("no such words anywhere"));
+  EXPECT_EQ(get<QLabel>("help found").text(), "not on any page");
+  QTest::keyClick(&search, Qt::Key_Escape);
+  EXPECT_FALSE(sheet.isVisible()) << "Escape closes it from any field";
+}
+
+TEST(program, answers_without_a_display) {
+  for (const char* option : {"--help", "--version"}) {
+    QProcess process;
+    QProcessEnvironment bare;
+    bare.insert("QT_QPA_PLATFORM", "xcb");
+    process.setProcessEnvironment(bare);
+    process.start(HIGH_ARC_PROGRAM, {option});
+    EXPECT_TRUE(process.waitForFinished(20000));
+    EXPECT_EQ(process.exitCode(), 0) << option;
+    EXPECT_THAT(process.readAllStandardOutput().toStdString(), HasSubstr("igh")) << option;
+  }
 }
 
 TEST(program, answers_help_version_and_capture) {
