@@ -55,6 +55,7 @@ int main(int argc, char** argv) {
   answer_without_display(argc, argv, options);
   QApplication application(argc, argv);
   QApplication::setApplicationDisplayName("High Arc");
+  QApplication::setDesktopFileName("high-arc");
   QApplication::setWindowIcon(QIcon(":/icon.svg"));
   QApplication::setStyle(QStyleFactory::create("Fusion"));
   if (!type::load_fonts()) std::fputs("high-arc: the shipped fonts are missing; the system's are used\n", stderr);
