@@ -6,6 +6,7 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QIcon>
+#include <QSettings>
 #include <QStandardPaths>
 #include <QStyleFactory>
 #include <QTemporaryDir>
@@ -37,13 +38,23 @@ void describe(QCommandLineParser& parser, const Options& options) {
   parser.addPositionalArgument("FILE", "Design file to open.", "[FILE]");
 }
 
-// --help and --version want no display: prints and exits.
-void answer_without_display(int argc, char** argv, const Options& options) {
+QString data_folder(const QCommandLineParser& parser, const Options& options) {
+  return parser.isSet(options.data) ? parser.value(options.data)
+                                    : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
+}
+
+// What must be settled before there is a window: --help and --version want no display, they print and exit; and the
+// size of everything is read once, when the toolkit starts.
+void prepare(int argc, char** argv, const Options& options) {
   QCoreApplication application(argc, argv);
   QCommandLineParser parser;
   describe(parser, options);
   parser.parse(QCoreApplication::arguments()); // what it does not know may be for the toolkit
   if (parser.isSet("version") || parser.isSet("help")) parser.process(application);
+  const QSettings settings(data_folder(parser, options) + "/settings.ini", QSettings::IniFormat);
+  const int per_cent = settings.value("size", 100).toInt();
+  if (per_cent > 100 && per_cent <= 200 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
+    qputenv("QT_SCALE_FACTOR", QByteArray::number(per_cent / 100.0));
 }
 
 } // namespace
@@ -52,7 +63,7 @@ int main(int argc, char** argv) {
   QCoreApplication::setApplicationName("high-arc");
   QCoreApplication::setApplicationVersion(HIGH_ARC_VERSION);
   const Options options;
-  answer_without_display(argc, argv, options);
+  prepare(argc, argv, options);
   QApplication application(argc, argv);
   QApplication::setApplicationDisplayName("High Arc");
   QApplication::setDesktopFileName("high-arc");
@@ -66,10 +77,7 @@ int main(int argc, char** argv) {
   parser.process(application);
 
   QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
-  const QString folder = parser.isSet(options.capture) ? throwaway.path()
-                         : parser.isSet(options.data)
-                             ? parser.value(options.data)
-                             : QStandardPaths::writableLocation(QStandardPaths::AppLocalDataLocation);
+  const QString folder = parser.isSet(options.capture) ? throwaway.path() : data_folder(parser, options);
   QDir().mkpath(folder);
   try {
     spdlog::set_default_logger(

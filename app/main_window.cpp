@@ -282,6 +282,10 @@ void MainWindow::make_actions() {
   add_action("action redo", "Redo", QKeySequence("Ctrl+Shift+Z"), &MainWindow::redo);
   add_action("action units", "Metric or inch", QKeySequence("Ctrl+U"), &MainWindow::toggle_units);
   add_action("action theme", "Daylight or dark room", QKeySequence("Ctrl+D"), &MainWindow::toggle_theme);
+  connect(add_action("action larger", "Larger text", QKeySequence("Ctrl++"), nullptr), &QAction::triggered, this,
+          [this] { step_size(1); });
+  connect(add_action("action smaller", "Smaller text", QKeySequence("Ctrl+-"), nullptr), &QAction::triggered, this,
+          [this] { step_size(-1); });
   for (std::size_t i = 0; i < stages().size(); ++i) {
     const StageSpec& stage = stages()[i];
     connect(add_action("action stage " + stage.key, stage.title, {}, nullptr), &QAction::triggered, this,
@@ -523,6 +527,25 @@ void MainWindow::set_dark(bool dark) {
   theme_button_->setText(dark ? "Daylight" : "Dark room");
   theme_button_->setToolTip("Ctrl+D");
   settings_.setValue("dark", dark);
+}
+
+int MainWindow::size_per_cent() const {
+  return std::clamp(settings_.value("size", 100).toInt(), 100, 200);
+}
+
+void MainWindow::set_size(int per_cent) {
+  settings_.setValue("size", std::clamp(per_cent, 100, 200));
+  settings_.sync();
+  notify(QString("From the next start text and everything with it is at %1 %. A window of at least 1024 by 700 at "
+                 "that size wants a screen of %2 by %3.")
+             .arg(size_per_cent())
+             .arg(1024 * size_per_cent() / 100)
+             .arg(700 * size_per_cent() / 100));
+}
+
+void MainWindow::step_size(int by) {
+  constexpr int step = 25;
+  set_size(size_per_cent() + by * step);
 }
 
 void MainWindow::refresh_title() {

@@ -38,6 +38,9 @@ class MainWindow : public QMainWindow {
   int stage() const { return canvas_->currentIndex(); }
   void set_dark(bool dark);
   void set_units(arc::UnitSystem units);
+  /// Of text and everything with it, in per cent, 100 to 200: kept, and used from the next start on.
+  int size_per_cent() const;
+  void set_size(int per_cent);
   /// Every action with its shortcut, for the cheat sheet.
   const std::vector<QAction*>& all_actions() const { return actions_; }
 
@@ -66,6 +69,7 @@ class MainWindow : public QMainWindow {
   void redo();
   void toggle_units();
   void toggle_theme();
+  void step_size(int by);
   void show_help();
   void show_shortcuts();
   void show_about();

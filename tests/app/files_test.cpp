@@ -210,6 +210,18 @@ TEST_F(Files, the_guide_opens_at_the_stage_and_its_search_goes_through_all_pages
   EXPECT_FALSE(sheet.isVisible()) << "Escape closes it from any field";
 }
 
+TEST_F(Files, the_size_of_everything_is_a_setting_that_the_next_start_takes) {
+  EXPECT_EQ(window().size_per_cent(), 100);
+  for (int i = 0; i < 6; ++i) window().findChild<QAction*>("action larger")->trigger();
+  EXPECT_EQ(window().size_per_cent(), 200) << "no larger";
+  for (int i = 0; i < 2; ++i) window().findChild<QAction*>("action smaller")->trigger();
+  EXPECT_EQ(window().size_per_cent(), 150);
+  EXPECT_TRUE(get<QWidget>("notice").isVisible());
+  close_window();
+  open_window();
+  EXPECT_EQ(window().size_per_cent(), 150);
+}
+
 TEST(program, answers_without_a_display) {
   for (const char* option : {"--help", "--version"}) {
     QProcess process;
@@ -232,13 +244,14 @@ TEST(program, answers_help_version_and_capture) {
   };
   EXPECT_TRUE(run({"--help"}).second.contains("--demo"));
   EXPECT_TRUE(run({"--version"}).second.contains(HIGH_ARC_VERSION));
-  QTemporaryDir folder;
-  EXPECT_EQ(run({"--capture", folder.path()}).first, 0);
+  QTemporaryDir folder, data;
+  QSettings(data.filePath("settings.ini"), QSettings::IniFormat).setValue("size", 125);
+  EXPECT_EQ(run({"--data", data.path(), "--capture", folder.path()}).first, 0);
   for (const char* view : {"resonator", "primary", "tank", "feed", "switch", "tune", "fire", "record",
                            "exciter-driver", "bridge-feed", "bridge", "gate", "dual-resonant"}) {
     const QImage image(folder.filePath(QString("%1.png").arg(view)));
     ASSERT_FALSE(image.isNull()) << view;
-    EXPECT_EQ(image.size(), QSize(1280, 800)) << view;
+    EXPECT_EQ(image.size(), QSize(1600, 1000)) << view << " at the size that the settings ask for";
   }
   EXPECT_NE(run({"--capture", "/dev/null/x"}).first, 0);
 }
