@@ -7,13 +7,17 @@
 #include "widgets/common.h"
 #include "widgets/first_fault_sheet.h"
 #include "widgets/quantity_field.h"
+#include "widgets/reading_button.h"
 #include "widgets/recovery_strip.h"
 #include "widgets/tolerance_sheet.h"
 
+#include <QAbstractItemView>
 #include <QAction>
 #include <QApplication>
 #include <QButtonGroup>
+#include <QCheckBox>
 #include <QCloseEvent>
+#include <QComboBox>
 #include <QDateTime>
 #include <QDialog>
 #include <QFile>
@@ -29,6 +33,7 @@
 #include <QTimer>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <array>
 
 namespace {
 constexpr int most_recent_files = 8;
@@ -289,8 +294,15 @@ void MainWindow::make_actions() {
   for (std::size_t i = 0; i < stages().size(); ++i) {
     const StageSpec& stage = stages()[i];
     connect(add_action("action stage " + stage.key, stage.title, {}, nullptr), &QAction::triggered, this,
-            [this, i] { show_stage(static_cast<int>(i)); });
+            [this, i] {
+              show_stage(static_cast<int>(i));
+              enter_stage();
+            });
   }
+  connect(add_action("action next group", "Next group of controls", QKeySequence("F6"), nullptr),
+          &QAction::triggered, this, [this] { jump_group(true); });
+  connect(add_action("action previous group", "Group of controls before", QKeySequence("Shift+F6"), nullptr),
+          &QAction::triggered, this, [this] { jump_group(false); });
   add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
              &MainWindow::show_tolerances);
   add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
@@ -335,6 +347,90 @@ void MainWindow::show_stage(int index) {
   if (!belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()))) return;
   canvas_->setCurrentIndex(index);
   rail_->set_current(index);
+}
+
+// Which part of the window a control stands in, in the order of reading.
+int MainWindow::part_of(const QWidget* widget) const {
+  const std::array<const QWidget*, 4> parts{rail_, canvas_, findings_, ruler_};
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    if (parts[i] == widget || parts[i]->isAncestorOf(widget)) return static_cast<int>(i) + 1;
+  return 0; // the top bar, and what is said below it
+}
+
+std::vector<QWidget*> MainWindow::tab_stops() const {
+  const auto is_stop = [this](const QWidget* w) {
+    if (w->window() != this || !(w->focusPolicy() & Qt::TabFocus) || !w->isEnabled() || !w->isVisibleTo(this))
+      return false;
+    // Of buttons of which one is down, that one; arrow keys go to the others.
+    const auto* button = qobject_cast<const QAbstractButton*>(w);
+    if (button && button->isCheckable() && button->autoExclusive()) return button->isChecked();
+    const QButtonGroup* group = button ? button->group() : nullptr;
+    return !group || !group->exclusive() || !group->checkedButton() || group->checkedButton() == button;
+  };
+  std::vector<QWidget*> out;
+  const QWidget* first = this;
+  for (QWidget* w = first->nextInFocusChain(); w != first; w = w->nextInFocusChain())
+    if (is_stop(w)) out.push_back(w);
+  // Findings come and go: theirs are read from above.
+  std::ranges::stable_sort(out, {}, [this](const QWidget* w) {
+    const int part = part_of(w);
+    return std::pair{part, findings_->isAncestorOf(w) ? w->mapTo(findings_, QPoint()).y() : 0};
+  });
+  return out;
+}
+
+bool MainWindow::focusNextPrevChild(bool next) {
+  const std::vector<QWidget*> stops = tab_stops();
+  if (stops.empty()) return false;
+  const auto at = std::ranges::find(stops, QApplication::focusWidget());
+  const auto count = static_cast<std::ptrdiff_t>(stops.size());
+  // What has the cursor without being a stop (the canvas at the start): from the stage's first on.
+  std::ptrdiff_t to =
+      std::ranges::find_if(stops, [this](const QWidget* w) { return canvas_->isAncestorOf(w); }) - stops.begin();
+  if (at != stops.end()) to = at - stops.begin() + (next ? 1 : count - 1);
+  stops[static_cast<std::size_t>(to % count)]->setFocus(next ? Qt::TabFocusReason : Qt::BacktabFocusReason);
+  return true;
+}
+
+std::vector<std::size_t> MainWindow::group_starts(const std::vector<QWidget*>& stops) const {
+  enum class Sort { entry, button, reading, tick, list, drawing };
+  const auto sort_of = [](const QWidget* w) {
+    if (qobject_cast<const QLineEdit*>(w) || qobject_cast<const QComboBox*>(w)) return Sort::entry;
+    if (qobject_cast<const ReadingButton*>(w)) return Sort::reading;
+    if (qobject_cast<const QCheckBox*>(w)) return Sort::tick;
+    if (qobject_cast<const QAbstractButton*>(w)) return Sort::button;
+    if (qobject_cast<const QAbstractItemView*>(w)) return Sort::list;
+    return Sort::drawing;
+  };
+  constexpr std::size_t longest = 6;
+  std::vector<std::size_t> out;
+  for (std::size_t i = 0; i < stops.size(); ++i)
+    if (i == 0 || sort_of(stops[i]) != sort_of(stops[i - 1]) || part_of(stops[i]) != part_of(stops[i - 1]) ||
+        i - out.back() >= longest)
+      out.push_back(i);
+  return out;
+}
+
+// To the first control of the stage.
+void MainWindow::enter_stage() {
+  const QWidget* stage = canvas_->currentWidget();
+  for (QWidget* w : tab_stops())
+    if (stage->isAncestorOf(w)) return w->setFocus(Qt::TabFocusReason);
+  canvas_->setFocus();
+}
+
+void MainWindow::jump_group(bool forward) {
+  const std::vector<QWidget*> stops = tab_stops();
+  const std::vector<std::size_t> starts = group_starts(stops);
+  if (starts.empty()) return;
+  const auto at = static_cast<std::size_t>(std::ranges::find(stops, QApplication::focusWidget()) - stops.begin());
+  std::size_t to = forward ? starts.front() : starts.back();
+  if (at < stops.size()) {
+    if (const auto next = std::ranges::upper_bound(starts, at); forward && next != starts.end()) to = *next;
+    if (const auto here = std::ranges::lower_bound(starts, at); !forward && here != starts.begin())
+      to = *std::prev(here);
+  }
+  stops[to]->setFocus(forward ? Qt::TabFocusReason : Qt::BacktabFocusReason);
 }
 
 void MainWindow::go_to(const QString& stage, const QString& field) {

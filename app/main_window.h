@@ -41,6 +41,10 @@ class MainWindow : public QMainWindow {
   /// Of text and everything with it, in per cent, 100 to 200: kept, and used from the next start on.
   int size_per_cent() const;
   void set_size(int per_cent);
+  /// What Tab goes through, in the order of reading: top bar, rail, stage, findings, ruler, whenever its controls
+  /// were made. F6 stops at the first of each run of like controls, and after every sixth of a long one.
+  std::vector<QWidget*> tab_stops() const;
+  std::vector<std::size_t> group_starts(const std::vector<QWidget*>& stops) const;
   /// Every action with its shortcut, for the cheat sheet.
   const std::vector<QAction*>& all_actions() const { return actions_; }
 
@@ -50,6 +54,7 @@ class MainWindow : public QMainWindow {
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
+  bool focusNextPrevChild(bool next) override;
 
  private:
   QWidget* make_top_bar();
@@ -70,6 +75,9 @@ class MainWindow : public QMainWindow {
   void toggle_units();
   void toggle_theme();
   void step_size(int by);
+  void enter_stage();
+  void jump_group(bool forward);
+  int part_of(const QWidget* widget) const;
   void show_help();
   void show_shortcuts();
   void show_about();

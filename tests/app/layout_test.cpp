@@ -92,6 +92,43 @@ TEST_F(Layout, tab_reaches_every_field_of_every_stage) {
   }
 }
 
+TEST_F(Layout, alt_and_a_digit_enter_the_stage_and_f6_goes_from_group_to_group) {
+  for (const arc::CoilKind* kind : arc::coil_kinds()) {
+    const std::string key(kind->key);
+    window().open_demo(key);
+    settle();
+    document().wait_for_simulation();
+    QApplication::processEvents();
+    int digit = 0;
+    for (const StageSpec& stage : stages()) {
+      if (!belongs_to(stage, *kind)) continue;
+      const std::string where = key + " " + stage.key.toStdString();
+      get<QPushButton>("menu").setFocus();
+      QTest::keyClick(&window(), static_cast<Qt::Key>(Qt::Key_1 + digit++), Qt::AltModifier);
+      settle();
+      document().wait_for_simulation();
+      QApplication::processEvents();
+      const QWidget* page = get<QStackedWidget>("canvas").currentWidget();
+      QWidget* first = QApplication::focusWidget();
+      ASSERT_TRUE(first && page->isAncestorOf(first)) << where;
+      // From its first control every other is some F6 and at most five Tabs away.
+      const auto stops = window().tab_stops();
+      const auto starts = window().group_starts(stops);
+      EXPECT_TRUE(std::ranges::any_of(starts, [&](std::size_t i) { return stops[i] == first; })) << where;
+      const auto inside =
+          std::ranges::count_if(starts, [&](std::size_t i) { return page->isAncestorOf(stops[i]); });
+      EXPECT_LE(inside, 14) << where;
+      for (std::size_t i = 0; i + 1 < starts.size(); ++i) EXPECT_LE(starts[i + 1] - starts[i], 6U) << where;
+      // The keys go there, round and back.
+      for (std::size_t i = 0; i < starts.size(); ++i) QTest::keyClick(QApplication::focusWidget(), Qt::Key_F6);
+      EXPECT_EQ(QApplication::focusWidget(), first) << where;
+      QTest::keyClick(QApplication::focusWidget(), Qt::Key_F6);
+      QTest::keyClick(QApplication::focusWidget(), Qt::Key_F6, Qt::ShiftModifier);
+      EXPECT_EQ(QApplication::focusWidget(), first) << where;
+    }
+  }
+}
+
 TEST_F(Layout, both_themes_keep_their_contrast) { // WCAG 2.1: 4.5:1 for text
   for (const Theme& theme : {Theme::daylight(), Theme::dark_room()})
     for (const QColor& ground : {theme.paper, theme.card, theme.shade})
