@@ -5,6 +5,7 @@
 #include "coil/kind.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
+#include "widgets/file_dialogs.h"
 #include "widgets/first_fault_sheet.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
@@ -16,12 +17,12 @@
 #include <QApplication>
 #include <QButtonGroup>
 #include <QCheckBox>
+#include <QClipboard>
 #include <QCloseEvent>
 #include <QComboBox>
 #include <QDateTime>
 #include <QDialog>
 #include <QFile>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QFrame>
 #include <QHBoxLayout>
@@ -52,6 +53,20 @@ QString usable_settings(const QString& data_folder) {
     QFile::rename(path, path + ".unreadable");
   }
   return path;
+}
+
+bool copy_cells(const QAbstractItemView& table) {
+  QModelIndexList cells = table.selectionModel() ? table.selectionModel()->selectedIndexes() : QModelIndexList();
+  if (cells.isEmpty() && table.currentIndex().isValid()) cells << table.currentIndex();
+  if (cells.isEmpty()) return false;
+  std::sort(cells.begin(), cells.end());
+  QString text;
+  for (qsizetype i = 0; i < cells.size(); ++i) {
+    if (i > 0) text += cells[i].row() == cells[i - 1].row() ? '\t' : '\n';
+    text += cells[i].data().toString();
+  }
+  QApplication::clipboard()->setText(text);
+  return true;
 }
 
 QFrame* horizontal_rule(QWidget* parent) {
@@ -126,6 +141,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   connect(&workspace_.shelf, &ShelfStore::trouble, this, &MainWindow::notify);
   connect(&document().history(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
 
+  file_dialogs::set_folder(settings_.value("folder").toString());
   set_dark(settings_.value("dark", false).toBool());
   set_units(settings_.value("units", "metric").toString() == "inch" ? arc::UnitSystem::inch
                                                                     : arc::UnitSystem::metric);
@@ -245,6 +261,9 @@ void MainWindow::fit_to_screen() {
 
 // Some of the window's shortcuts are also editing keys of an entry line; there they would erase what stands in it.
 bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
+  // A table's chosen cells as text, wherever there is one.
+  if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->matches(QKeySequence::Copy))
+    if (const auto* table = qobject_cast<const QAbstractItemView*>(watched)) return copy_cells(*table);
   if (event->type() != QEvent::ShortcutOverride) return QMainWindow::eventFilter(watched, event);
   const auto* key = static_cast<QKeyEvent*>(event);
   const bool ours = key->modifiers() == Qt::ControlModifier &&
@@ -540,8 +559,7 @@ void MainWindow::new_of_kind(const std::string& key) {
 
 void MainWindow::choose_file() {
   if (!may_leave()) return;
-  const QString path = QFileDialog::getOpenFileName(this, "Open a design", QFileInfo(document().path()).path(),
-                                                    "High Arc designs (*.json);;All files (*)");
+  const QString path = file_dialogs::to_open(this, "Open a design", "High Arc designs (*.json);;All files (*)");
   if (!path.isEmpty()) open_file(path);
 }
 
@@ -578,7 +596,7 @@ bool MainWindow::save() {
 bool MainWindow::save_as() {
   QString suggested =
       document().path().isEmpty() ? document().title().toLower().replace(' ', '-') + ".json" : document().path();
-  QString path = QFileDialog::getSaveFileName(this, "Save the design", suggested, "High Arc designs (*.json)");
+  QString path = file_dialogs::to_save(this, "Save the design", suggested, "High Arc designs (*.json)");
   if (path.isEmpty()) return false;
   if (QFileInfo(path).suffix().isEmpty()) path += ".json";
   return write_to(path);
@@ -691,6 +709,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
     return;
   }
   settings_.setValue("geometry", saveGeometry());
+  settings_.setValue("folder", file_dialogs::folder());
   document().discard_recovery(); // saved, or given up
   event->accept();
 }
@@ -754,6 +773,8 @@ void MainWindow::show_shortcuts() {
           "<tr><td><b>Plus, Minus, 0, wheel</b></td><td>On the drawing: larger, smaller, fit</td></tr>"
           "<tr><td><b>Left, Right</b></td><td>On the ruler: move the tank mark</td></tr>"
           "<tr><td><b>Up, Down</b></td><td>In a field: step the value; Shift for smaller steps</td></tr>"
+          "<tr><td><b>Ctrl+C</b></td><td>On a reading: its value with the unit; with Shift the plain number in SI "
+          "units. In a table: the chosen cells</td></tr>"
           "<tr><td><b>Escape</b></td><td>In a field: back to the last good value</td></tr>";
   show_text("Keyboard shortcuts", "<table cellspacing='4'>" + rows + "</table>");
 }

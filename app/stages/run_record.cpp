@@ -1,5 +1,6 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
+#include "widgets/file_dialogs.h"
 
 #include "coil/kind.h"
 #include "widgets/common.h"
@@ -7,7 +8,6 @@
 #include "workshop/runs.h"
 
 #include <QComboBox>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QLabel>
@@ -247,7 +247,7 @@ class RunRecord : public QWidget {
   }
 
   void export_csv() {
-    const QString path = QFileDialog::getSaveFileName(window(), "Export runs", {}, "CSV (*.csv)");
+    const QString path = file_dialogs::to_save(window(), "Export runs", "runs.csv", "CSV (*.csv)");
     if (path.isEmpty()) return;
     QString problem;
     if (!write_whole_file(path, QByteArray::fromStdString(arc::runs_to_csv(runs())), &problem))
@@ -255,7 +255,7 @@ class RunRecord : public QWidget {
   }
 
   void import_csv() {
-    const QString path = QFileDialog::getOpenFileName(window(), "Import runs", {}, "CSV (*.csv)");
+    const QString path = file_dialogs::to_open(window(), "Import runs", "CSV (*.csv)");
     if (path.isEmpty()) return;
     QByteArray bytes;
     QString problem;

@@ -1,7 +1,7 @@
 // Plot styling.
 #include "widgets/plot.h"
+#include "widgets/file_dialogs.h"
 
-#include <QFileDialog>
 #include <QSvgGenerator>
 #include <stdexcept>
 
@@ -57,8 +57,8 @@ AxisUnit axis_unit(double typical, arc::Dimension dimension, arc::UnitSystem uni
 QString export_plot(QCustomPlot& plot, const QString& name, const std::function<std::string()>& csv,
                     const std::function<std::string()>& deck) {
   const QString path =
-      QFileDialog::getSaveFileName(plot.window(), "Export the " + name, name + ".csv",
-                                   "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png);;SPICE deck (*.cir)");
+      file_dialogs::to_save(plot.window(), "Export the " + name, name + ".csv",
+                            "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png);;SPICE deck (*.cir)");
   if (path.isEmpty()) return {};
   QString problem;
   bool done = false;

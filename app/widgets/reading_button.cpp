@@ -3,8 +3,12 @@
 
 #include "widgets/common.h"
 
+#include <QApplication>
+#include <QClipboard>
+#include <QContextMenuEvent>
 #include <QDialog>
 #include <QLabel>
+#include <QMenu>
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
@@ -88,6 +92,27 @@ void ReadingButton::enterEvent(QEnterEvent* event) {
 void ReadingButton::leaveEvent(QEvent* event) {
   QAbstractButton::leaveEvent(event);
   update();
+}
+
+QString ReadingButton::plain_value() const {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return {};
+  const auto value = arc::reading_value(reading_, workspace_.document.design(), *analysis);
+  return value ? QString::number(*value, 'g', 9) : QString();
+}
+
+void ReadingButton::keyPressEvent(QKeyEvent* event) {
+  if (event->key() != Qt::Key_C || !(event->modifiers() & Qt::ControlModifier))
+    return QAbstractButton::keyPressEvent(event);
+  QApplication::clipboard()->setText(event->modifiers() & Qt::ShiftModifier ? plain_value() : value_text());
+}
+
+void ReadingButton::contextMenuEvent(QContextMenuEvent* event) {
+  QMenu menu(this);
+  for (const QString& text : {value_text(), plain_value()})
+    if (!text.isEmpty()) menu.addAction("Copy " + text, [text] { QApplication::clipboard()->setText(text); });
+  menu.addAction("Why?", this, &ReadingButton::show_why);
+  menu.exec(event->globalPos());
 }
 
 void ReadingButton::show_why() {

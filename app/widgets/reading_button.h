@@ -20,11 +20,14 @@ class ReadingButton : public QAbstractButton {
   void showEvent(QShowEvent* event) override;
   void enterEvent(QEnterEvent* event) override;
   void leaveEvent(QEvent* event) override;
+  void keyPressEvent(QKeyEvent* event) override;
+  void contextMenuEvent(QContextMenuEvent* event) override;
 
  private:
   void refresh();
   void refresh_when_seen();
   void show_why();
+  QString plain_value() const; // SI units
 
   Workspace& workspace_;
   const arc::Reading& reading_;

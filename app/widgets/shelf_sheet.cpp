@@ -1,5 +1,6 @@
 // Editing the shelf.
 #include "widgets/shelf_sheet.h"
+#include "widgets/file_dialogs.h"
 
 #include "model/fields.h"
 #include "parts/wire.h"
@@ -7,7 +8,6 @@
 
 #include <QCheckBox>
 #include <QDialog>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -274,8 +274,8 @@ class ShelfSheet : public QDialog {
   }
 
   void import_file() {
-    const QString path = QFileDialog::getOpenFileName(this, "Import a shelf", {},
-                                                      "Shelves and tables (*.json *.csv);;All files (*)");
+    const QString path =
+        file_dialogs::to_open(this, "Import a shelf", "Shelves and tables (*.json *.csv);;All files (*)");
     if (path.isEmpty()) return;
     QByteArray bytes;
     QString problem;
@@ -301,7 +301,7 @@ class ShelfSheet : public QDialog {
 
   void export_file() {
     const QString path =
-        QFileDialog::getSaveFileName(this, "Export the shelf", "shelf.json", "Shelf (*.json);;This group (*.csv)");
+        file_dialogs::to_save(this, "Export the shelf", "shelf.json", "Shelf (*.json);;This group (*.csv)");
     if (path.isEmpty()) return;
     const std::string text = path.endsWith(".csv", Qt::CaseInsensitive)
                                  ? arc::parts_to_csv(parts(), group())

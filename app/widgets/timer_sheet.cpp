@@ -1,5 +1,6 @@
 // The sheet of timer circuits.
 #include "widgets/timer_sheet.h"
+#include "widgets/file_dialogs.h"
 
 #include "timing/timer_drawing.h"
 #include "widgets/common.h"
@@ -7,7 +8,6 @@
 
 #include <QComboBox>
 #include <QDialog>
-#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPainter>
@@ -169,7 +169,7 @@ class TimerSheet : public QDialog {
   }
 
   void save(const QString& title, const QString& name, const QString& filter, const std::string& content) {
-    const QString path = QFileDialog::getSaveFileName(this, title, name, filter);
+    const QString path = file_dialogs::to_save(this, title, name, filter);
     if (path.isEmpty()) return;
     QSaveFile file(path);
     const QByteArray text = QByteArray::fromStdString(content);

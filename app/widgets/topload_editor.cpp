@@ -1,5 +1,6 @@
 // Topload rows. The rows are rebuilt only when parts come, go or change shape, so that typing is never disturbed.
 #include "widgets/topload_editor.h"
+#include "widgets/file_dialogs.h"
 
 #include "parts/profile_import.h"
 #include "parts/topload.h"
@@ -8,7 +9,6 @@
 #include "widgets/topload_comparison.h"
 
 #include <QComboBox>
-#include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -98,8 +98,7 @@ void ToploadEditor::rebuild_if_needed() {
 }
 
 void ToploadEditor::read_profile(std::size_t index) {
-  const QString path =
-      QFileDialog::getOpenFileName(this, "Read a profile", {}, "Profiles (*.svg *.csv);;All files (*)");
+  const QString path = file_dialogs::to_open(this, "Read a profile", "Profiles (*.svg *.csv);;All files (*)");
   if (path.isEmpty()) return;
   QByteArray bytes;
   QString problem;

@@ -3,12 +3,17 @@
 
 #include "coil/design_file.h"
 #include "stages/stage.h"
+#include "widgets/file_dialogs.h"
 #include "widgets/help_sheet.h"
+#include "widgets/reading_button.h"
 
+#include <QClipboard>
 #include <QDir>
+#include <QFileDialog>
 #include <QFileInfo>
 #include <QMimeData>
 #include <QProcess>
+#include <QTableWidget>
 #include <QTextBlock>
 #include <csignal>
 #include <nlohmann/json.hpp>
@@ -208,6 +213,47 @@ TEST_F(Files, the_guide_opens_at_the_stage_and_its_search_goes_through_all_pages
   EXPECT_EQ(get<QLabel>("help found").text(), "not on any page");
   QTest::keyClick(&search, Qt::Key_Escape);
   EXPECT_FALSE(sheet.isVisible()) << "Escape closes it from any field";
+}
+
+TEST_F(Files, dialogs_start_where_the_last_one_ended_and_the_next_start_knows) {
+  QDir(path("")).mkdir("coils");
+  choose_file(path("coils/mine.json"));
+  QTest::keyClick(&window(), Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
+  ASSERT_EQ(document().path(), path("coils/mine.json"));
+  QString started_in;
+  QTimer::singleShot(100, [&] {
+    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
+    ASSERT_NE(dialog, nullptr);
+    started_in = dialog->directory().absolutePath();
+    dialog->reject();
+  });
+  window().findChild<QAction*>("action open")->trigger();
+  EXPECT_EQ(started_in, QDir(path("coils")).absolutePath());
+  window().close();
+  close_window();
+  file_dialogs::set_folder({}); // as in another run of the program
+  open_window();
+  EXPECT_EQ(file_dialogs::folder(), QDir(path("coils")).absolutePath());
+  file_dialogs::set_folder(path("gone"));
+  EXPECT_EQ(file_dialogs::folder(), "") << "a folder that is no longer there is forgotten";
+}
+
+TEST_F(Files, readings_and_tables_can_be_copied) {
+  auto& reading = get<ReadingButton>("reading mode_1_hz");
+  reading.setFocus();
+  QTest::keyClick(&reading, Qt::Key_C, Qt::ControlModifier);
+  EXPECT_EQ(QApplication::clipboard()->text(), reading.value_text());
+  EXPECT_THAT(QApplication::clipboard()->text().toStdString(), HasSubstr("kHz"));
+  QTest::keyClick(&reading, Qt::Key_C, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_NEAR(QApplication::clipboard()->text().toDouble(), analysis().resonator->mode_1_hz, 1);
+  window().open_demo("tube");
+  show_stage("oscillator");
+  document().wait_for_simulation();
+  QApplication::processEvents();
+  auto& table = get<QTableWidget>("tube figures");
+  table.setCurrentCell(0, 1);
+  QTest::keyClick(&table, Qt::Key_C, Qt::ControlModifier);
+  EXPECT_EQ(QApplication::clipboard()->text(), table.item(0, 0)->text() + "\t" + table.item(0, 1)->text());
 }
 
 TEST_F(Files, the_size_of_everything_is_a_setting_that_the_next_start_takes) {
