@@ -4,6 +4,8 @@
 #include "widgets/common.h"
 
 #include <QAbstractTextDocumentLayout>
+#include <QApplication>
+#include <QFile>
 #include <QHBoxLayout>
 #include <QScrollBar>
 #include <QShortcut>
