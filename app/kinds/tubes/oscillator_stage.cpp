@@ -94,6 +94,7 @@ class OscillatorStage : public SimulatedStage {
     cursor_->setVisible(!low || !circuit);
     shown_->setVisible(!low || !circuit);
     side_->setVisible(!low || !circuit || width() >= 700);
+    shown_->setMinimumContentsLength(low ? 13 : 25);
     head_.reason->setVisible(!low);
     head_.verdict->setToolTip(head_.reason->text());
   }
@@ -108,7 +109,6 @@ class OscillatorStage : public SimulatedStage {
     shown_->setAccessibleName("What the plot shows");
     shown_->addItems({"The whole run", "Radio frequency"});
     shown_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    shown_->setMinimumContentsLength(25);
     connect(shown_, &QComboBox::activated, this, [this] { draw(); });
     row->addWidget(shown_);
     keep_ = new QPushButton("Keep", this);
@@ -118,7 +118,7 @@ class OscillatorStage : public SimulatedStage {
       draw();
     });
     row->addWidget(keep_);
-    auto* save = new QPushButton("Export…", this);
+    auto* save = save_ = new QPushButton("Export…", this);
     save->setObjectName("export tube run");
     save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
     connect(save, &QPushButton::clicked, this, &OscillatorStage::export_run);
@@ -138,6 +138,7 @@ class OscillatorStage : public SimulatedStage {
     row->addWidget(take_);
     cursor_ = caption_label({}, this);
     cursor_->setObjectName("tube cursor");
+    cursor_->setWordWrap(true);
     row->addStretch(1);
     return row;
   }
@@ -391,6 +392,7 @@ class OscillatorStage : public SimulatedStage {
     const arc::TubeMap* map = t && t->problem.empty() ? map_of(*t) : nullptr;
     plots_->setCurrentWidget(map ? static_cast<QWidget*>(map_) : plot_);
     take_->setVisible(map);
+    for (QWidget* of_a_run : {keep_, save_}) of_a_run->setVisible(!map);
     if (map && isVisible()) {
       draw_map(*t, *map);
       return;
@@ -583,7 +585,7 @@ class OscillatorStage : public SimulatedStage {
   QComboBox* shown_ = nullptr;
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
   QLabel *cursor_ = nullptr, *quick_ = nullptr;
-  QPushButton *keep_ = nullptr, *take_ = nullptr;
+  QPushButton *keep_ = nullptr, *save_ = nullptr, *take_ = nullptr;
   QTableWidget* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* plot_ = nullptr;
