@@ -148,6 +148,7 @@ FeedStrip::FeedStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   insertion_->hide();
   auto* area = new QScrollArea(parent);
   area->setObjectName("feed block panel");
+  area->setAccessibleName("Numbers of the chosen block");
   area->setWidgetResizable(true);
   area->setFrameShape(QFrame::NoFrame);
   area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

@@ -154,6 +154,10 @@ void QuantityField::keyPressEvent(QKeyEvent* event) {
     if (commit()) selectAll();
     return;
   case Qt::Key_Escape:
+    if (text() == shown_ && problem_.isEmpty()) { // nothing to take back: it is the sheet's
+      event->ignore();
+      return;
+    }
     set_problem({});
     shown_ = text();
     refresh();

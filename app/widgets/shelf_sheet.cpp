@@ -23,7 +23,7 @@ class ShelfSheet : public QDialog {
     setObjectName("shelf sheet");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("The shelf");
-    resize(1040, 600);
+    resize(1000, 600);
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
@@ -71,6 +71,7 @@ class ShelfSheet : public QDialog {
     auto* row = new QHBoxLayout;
     name_ = new QLabel(this);
     name_->setObjectName("shelf name");
+    name_->setWordWrap(true);
     name_->setFont(type::font(type::strong, QFont::DemiBold));
     row->addWidget(name_, 1);
     row->addWidget(make_invented_switch(workspace_, this));
