@@ -52,8 +52,8 @@ void prepare(int argc, char** argv, const Options& options) {
   parser.parse(QCoreApplication::arguments()); // what it does not know may be for the toolkit
   if (parser.isSet("version") || parser.isSet("help")) parser.process(application);
   const QSettings settings(data_folder(parser, options) + "/settings.ini", QSettings::IniFormat);
-  const int per_cent = settings.value("size", 100).toInt();
-  if (per_cent > 100 && per_cent <= 200 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
+  const int per_cent = MainWindow::size_in(settings);
+  if (per_cent > 100 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
     qputenv("QT_SCALE_FACTOR", QByteArray::number(per_cent / 100.0));
 }
 

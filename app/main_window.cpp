@@ -643,8 +643,8 @@ void MainWindow::set_dark(bool dark) {
   settings_.setValue("dark", dark);
 }
 
-int MainWindow::size_per_cent() const {
-  return std::clamp(settings_.value("size", 100).toInt(), 100, 200);
+int MainWindow::size_in(const QSettings& settings) {
+  return std::clamp(settings.value("size", 100).toInt(), 100, 200);
 }
 
 void MainWindow::set_size(int per_cent) {

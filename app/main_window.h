@@ -39,7 +39,8 @@ class MainWindow : public QMainWindow {
   void set_dark(bool dark);
   void set_units(arc::UnitSystem units);
   /// Of text and everything with it, in per cent, 100 to 200: kept, and used from the next start on.
-  int size_per_cent() const;
+  int size_per_cent() const { return size_in(settings_); }
+  static int size_in(const QSettings& settings);
   void set_size(int per_cent);
   /// What Tab goes through, in the order of reading: top bar, rail, stage, findings, ruler, whenever its controls
   /// were made. F6 stops at the first of each run of like controls, and after every sixth of a long one.

@@ -1,8 +1,9 @@
 // The line is on a layer of its own, so that moving it does not draw the curves anew.
 #include "widgets/cursor_plot.h"
 
+#include "widgets/plot.h"
+
 #include <QKeyEvent>
-#include <QPainter>
 #include <algorithm>
 
 CursorPlot::CursorPlot(Workspace& workspace, const QString& name, const QString& words, QWidget* parent)
@@ -50,10 +51,7 @@ void CursorPlot::move_cursor(double x) {
 
 void CursorPlot::paintEvent(QPaintEvent* event) {
   QCustomPlot::paintEvent(event);
-  if (!hasFocus()) return;
-  QPainter painter(this);
-  painter.setPen(QPen(workspace_.theme().arc, 1, Qt::DotLine));
-  painter.drawRect(rect().adjusted(0, 0, -1, -1));
+  draw_focus_frame(*this, workspace_.theme());
 }
 
 void CursorPlot::keyPressEvent(QKeyEvent* event) {

@@ -4,7 +4,6 @@
 #include "widgets/plot.h"
 
 #include <QKeyEvent>
-#include <QPainter>
 #include <array>
 #include <cmath>
 #include <limits>
@@ -135,10 +134,7 @@ void MapPlot::pick_cell(std::size_t column, std::size_t row) {
 
 void MapPlot::paintEvent(QPaintEvent* event) {
   QCustomPlot::paintEvent(event);
-  if (!hasFocus()) return;
-  QPainter painter(this);
-  painter.setPen(QPen(workspace_.theme().arc, 1, Qt::DotLine));
-  painter.drawRect(rect().adjusted(0, 0, -1, -1));
+  draw_focus_frame(*this, workspace_.theme());
 }
 
 void MapPlot::keyPressEvent(QKeyEvent* event) {

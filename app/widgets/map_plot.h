@@ -15,7 +15,6 @@ struct MapPicture {
   QString unit;               // of the values
   double here_x = 0, here_y = 0;
   std::vector<double> limited; // like values: drawn as a line where it is 1, dashed; empty: none
-  QString limit;               // what that line is
 };
 
 class MapPlot : public QCustomPlot {

@@ -2,6 +2,7 @@
 #include "widgets/plot.h"
 #include "widgets/file_dialogs.h"
 
+#include <QPainter>
 #include <QSvgGenerator>
 #include <stdexcept>
 
@@ -22,6 +23,13 @@ void style_plot(QCustomPlot& plot, const Theme& theme) {
   plot.legend->setTextColor(theme.ink);
   plot.legend->setBrush(theme.card);
   plot.legend->setBorderPen(QPen(theme.hairline));
+}
+
+void draw_focus_frame(QWidget& plot, const Theme& theme) {
+  if (!plot.hasFocus()) return;
+  QPainter painter(&plot);
+  painter.setPen(QPen(theme.arc, 1, Qt::DotLine));
+  painter.drawRect(plot.rect().adjusted(0, 0, -1, -1));
 }
 
 void lay_legend_flat(QCustomPlot& plot) {

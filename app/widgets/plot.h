@@ -43,6 +43,9 @@ QCPGraph* add_curve(QCustomPlot& plot, const Points& points, X x_of, Y y_of, con
   return graph;
 }
 
+/// A frame that shows which plot has the keyboard; for the end of its paintEvent.
+void draw_focus_frame(QWidget& plot, const Theme& theme);
+
 /// The legend as one line in the upper right corner.
 void lay_legend_flat(QCustomPlot& plot);
 

@@ -70,13 +70,18 @@ void Motion::set_resistance(std::size_t index, double ohm) {
   topology();
 }
 
-Motion::Topology& Motion::topology() {
+std::vector<signed char> topology_key(const Network& network) {
   std::vector<signed char> key;
-  for (const Network::Switch& s : network_.switches) key.push_back(s.on);
-  for (const Network::Source& s : network_.sources) // few values in a run: the sign of an arc's drop
+  for (const Network::Switch& s : network.switches) key.push_back(s.on);
+  for (const Network::Source& s : network.sources) // few values in a run: the sign of an arc's drop
     key.push_back(static_cast<signed char>((s.dc_v > 0) - (s.dc_v < 0)));
-  for (const Network::Inductor& l : network_.inductors)
+  for (const Network::Inductor& l : network.inductors)
     if (!l.knees.empty()) key.push_back(static_cast<signed char>(l.level));
+  return key;
+}
+
+Motion::Topology& Motion::topology() {
+  std::vector<signed char> key = topology_key(network_);
   auto found = topologies_.find(key);
   if (found == topologies_.end()) found = topologies_.emplace(std::move(key), build()).first;
   present_ = &found->second;

@@ -8,11 +8,13 @@
 #pragma once
 
 #include <Eigen/Dense>
+#include <cmath>
 #include <cstddef>
 #include <cstdint>
 #include <functional>
 #include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace arc {
@@ -86,6 +88,24 @@ struct StateSpace {
 };
 /// Throws std::invalid_argument when it has no solution.
 StateSpace state_space(const Network& network, bool currents_in = false);
+
+/// What tells one piece of a piecewise-linear network from another: switches, signs of the constant sources, knees.
+std::vector<signed char> topology_key(const Network& network);
+
+/// For runs that look at the end of a step and do not locate the event in it: the state that a diode with so many
+/// volts across it, or an inductor with so much flux, should be in. True when it had to change.
+inline bool set_diode(Network::Switch& diode, double volts) {
+  constexpr double least_v = 0.5, least_a = 1e-6; // no chatter
+  const bool on = diode.on ? volts / diode.on_ohm > -least_a : volts > least_v;
+  return std::exchange(diode.on, on) != on;
+}
+inline bool set_level(Network::Inductor& inductor, double flux) {
+  int level = 0;
+  for (const Network::Knee& knee : inductor.knees)
+    if (std::abs(flux) > knee.linear_a) ++level;
+  if (flux < 0) level = -level;
+  return std::exchange(inductor.level, level) != level;
+}
 
 /// A network in motion, in steps of `step_s`. Throws std::invalid_argument when a topology has no solution.
 class Motion {

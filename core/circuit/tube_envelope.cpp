@@ -70,12 +70,12 @@ class SupplyRun {
     for (std::size_t i = 0; i < net_.inductors.size(); ++i) x_(inductor(i)) = net_.inductors[i].start_a;
     const double start = parts_.start_deg * std::numbers::pi / 180;
     x_.tail<3>() << 1, std::sin(start), std::cos(start);
-    for (int tries = 0; tries < 8 && fix(); ++tries) {
-    }
+    present_ = &topology();
+    for (int tries = 0; tries < 8 && fix(); ++tries) present_ = &topology();
   }
 
   void step() {
-    const Topology& t = topology();
+    const Topology& t = *present_;
     const VectorXd free = t.step * x_;
     // Volts at the end, with what is drawn there: they fall as it rises, so there is one solution.
     const double free_v = t.rail * free, ohm = t.rail * t.by_ampere;
@@ -89,12 +89,12 @@ class SupplyRun {
     x_ = free + t.by_ampere * drawn_a_;
     if (!x_.allFinite())
       throw std::invalid_argument("the supply's numbers run away: a part is far from anything real");
-    fix();
+    if (fix()) present_ = &topology();
   }
 
   double rail_v() const { return rail_v_; }
   double drawn_a() const { return drawn_a_; }
-  double line_a() {
+  double line_a() const {
     if (!(parts_.line_per_a > 0)) return 0;
     const Network::Resistor& r = net_.resistors[parts_.source_resistor];
     return (volts(r.a) - volts(r.b)) / r.ohm * parts_.line_per_a;
@@ -108,14 +108,12 @@ class SupplyRun {
   };
 
   Index inductor(std::size_t i) const { return static_cast<Index>(net_.capacitors.size() + i); }
-  double volts(Node node) { return node == 0 ? 0 : topology().nodes.row(static_cast<Index>(node) - 1).dot(x_); }
+  double volts(Node node) const {
+    return node == 0 ? 0 : present_->nodes.row(static_cast<Index>(node) - 1).dot(x_);
+  }
 
   const Topology& topology() {
-    std::vector<signed char> key;
-    for (const Network::Switch& s : net_.switches) key.push_back(s.on);
-    for (const Network::Inductor& l : net_.inductors)
-      if (!l.knees.empty()) key.push_back(static_cast<signed char>(l.level));
-    const auto [at, is_new] = topologies_.try_emplace(std::move(key));
+    const auto [at, is_new] = topologies_.try_emplace(topology_key(net_));
     if (!is_new) return at->second;
     const StateSpace space = state_space(net_, true);
     const Index n = x_.size(), coil = static_cast<Index>(parts_.coil) - 1;
@@ -131,28 +129,11 @@ class SupplyRun {
 
   // Diodes and cores as they are now; true when one had to change.
   bool fix() {
-    constexpr double least_v = 0.5, least_a = 1e-6;
-    const auto before = net_.switches;
     bool changed = false;
-    std::vector<double> across;
-    for (const Network::Switch& s : before) across.push_back(volts(s.a) - volts(s.b));
-    for (std::size_t i = 0; i < net_.switches.size(); ++i) {
-      Network::Switch& s = net_.switches[i];
-      if (!s.diode) continue;
-      const bool on = s.on ? across[i] / s.on_ohm > -least_a : across[i] > least_v;
-      changed = changed || on != s.on;
-      s.on = on;
-    }
-    for (std::size_t k = 0; k < net_.inductors.size(); ++k) {
-      Network::Inductor& item = net_.inductors[k];
-      if (item.knees.empty()) continue;
-      const double flux = x_(inductor(k));
-      auto level = static_cast<int>(std::ranges::count_if(
-          item.knees, [&](const Network::Knee& knee) { return std::abs(flux) > knee.linear_a; }));
-      if (flux < 0) level = -level;
-      changed = changed || level != item.level;
-      item.level = level;
-    }
+    for (Network::Switch& s : net_.switches)
+      if (s.diode && set_diode(s, volts(s.a) - volts(s.b))) changed = true;
+    for (std::size_t k = 0; k < net_.inductors.size(); ++k)
+      if (!net_.inductors[k].knees.empty() && set_level(net_.inductors[k], x_(inductor(k)))) changed = true;
     return changed;
   }
 
@@ -162,6 +143,7 @@ class SupplyRun {
   double step_s_;
   VectorXd x_;
   std::map<std::vector<signed char>, Topology> topologies_;
+  const Topology* present_ = nullptr;
   double rail_v_ = 0, drawn_a_ = 0;
 };
 

@@ -275,11 +275,7 @@ class TubeRun {
 
 template <int Tubes>
 Topology& TubeRun<Tubes>::topology() {
-  std::vector<signed char> key;
-  for (const Network::Switch& s : net_.switches) key.push_back(s.on);
-  for (const Network::Inductor& l : net_.inductors)
-    if (!l.knees.empty()) key.push_back(static_cast<signed char>(l.level));
-  const auto [at, is_new] = topologies_.try_emplace(std::move(key));
+  const auto [at, is_new] = topologies_.try_emplace(topology_key(net_));
   if (is_new) build(at->second);
   return at->second;
 }
@@ -390,33 +386,18 @@ double TubeRun<Tubes>::stored_j() const {
 
 template <int Tubes>
 bool TubeRun<Tubes>::fix_switches() {
-  constexpr double least_v = 0.5, least_a = 1e-6;
   bool changed = false;
   const double* across = seen_.data() + signal_count;
-  for (Network::Switch& s : net_.switches) {
-    if (!s.diode) continue;
-    const double volts = *across++;
-    const bool on = s.on ? volts / s.on_ohm > -least_a : volts > least_v;
-    changed = changed || on != s.on;
-    s.on = on;
-  }
+  for (Network::Switch& s : net_.switches)
+    if (s.diode && set_diode(s, *across++)) changed = true;
   return changed;
 }
 
 template <int Tubes>
 bool TubeRun<Tubes>::fix_cores() {
   bool changed = false;
-  for (std::size_t k = 0; k < net_.inductors.size(); ++k) {
-    Network::Inductor& item = net_.inductors[k];
-    if (item.knees.empty()) continue;
-    const double flux = inductor_a(k);
-    int level = 0;
-    for (const Network::Knee& knee : item.knees)
-      if (std::abs(flux) > knee.linear_a) ++level;
-    if (flux < 0) level = -level;
-    changed = changed || level != item.level;
-    item.level = level;
-  }
+  for (std::size_t k = 0; k < net_.inductors.size(); ++k)
+    if (!net_.inductors[k].knees.empty() && set_level(net_.inductors[k], inductor_a(k))) changed = true;
   return changed;
 }
 

@@ -259,10 +259,10 @@ TubePoint point_of(double value, const TubeCircuit& c) {
 }
 
 // Each number alone, on the balance at the crest.
-void sweep(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
-  const TubeCircuit middle = circuit_of(design, analysis, true);
+void sweep(const Design& design, const Analysis& analysis, const TubeCircuit& middle, const std::vector<Knob>& all,
+           const Work& work, TubePower& out) {
   constexpr std::size_t across = 25;
-  for (const Knob& knob : knobs(design, middle)) {
+  for (const Knob& knob : all) {
     TubeSweep result{knob.key, knob.title, knob.dimension, knob.now, {}};
     result.points.resize(across);
     parallel_for(across, [&](std::size_t i) {
@@ -280,10 +280,9 @@ void sweep(const Design& design, const Analysis& analysis, const Work& work, Tub
 }
 
 // Pairs of numbers: those that are set against each other when a coil is tuned.
-void draw_maps(const Design& design, const Analysis& analysis, const Work& work, TubePower& out) {
+void draw_maps(const Design& design, const Analysis& analysis, const TubeCircuit& middle,
+               const std::vector<Knob>& all, const Work& work, TubePower& out) {
   constexpr std::size_t wide = 19, high = 13;
-  const TubeCircuit middle = circuit_of(design, analysis, true);
-  const std::vector<Knob> all = knobs(design, middle);
   const auto of = [&](std::string_view key) {
     return std::ranges::find_if(all, [&](const Knob& k) { return k.key == key; });
   };
@@ -512,8 +511,10 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     load_feed(design, work, t);
     work.tell(0.6);
     if (options.variac) {
-      sweep(design, analysis, work, t);
-      draw_maps(design, analysis, work, t);
+      const TubeCircuit middle = circuit_of(design, analysis, true);
+      const std::vector<Knob> all = knobs(design, middle);
+      sweep(design, analysis, middle, all, work, t);
+      draw_maps(design, analysis, middle, all, work, t);
     }
     if (options.advice) try_changes(design, analysis, units, work, t);
     if (options.advice && t.balance && t.run.oscillates) find_bands(design, analysis, work, t);

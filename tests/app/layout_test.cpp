@@ -94,37 +94,19 @@ TEST_F(Layout, tab_reaches_every_field_of_every_stage) {
 
 TEST_F(Layout, no_buttons_words_are_cut_in_the_smallest_window) {
   window().resize(1024, 700);
-  for (const arc::CoilKind* kind : arc::coil_kinds()) {
-    window().open_demo(std::string(kind->key));
-    settle();
-    document().wait_for_simulation();
-    for (const StageSpec& stage : stages()) {
-      if (!belongs_to(stage, *kind)) continue;
-      show_stage(qPrintable(stage.key));
-      QApplication::processEvents();
-      for (const QPushButton* button : window().findChildren<QPushButton*>()) {
-        if (!button->isVisible() || button->window() != &window() || button->text().isEmpty()) continue;
-        const QFontMetrics metrics(button->font());
-        EXPECT_GE(button->width(), metrics.horizontalAdvance(button->text()))
-            << button->text().toStdString() << " on " << stage.key.toStdString() << " of " << kind->key;
-      }
-    }
-    if (kind->key != "tube") continue;
-    show_stage("oscillator"); // its tools change with what is shown
-    press("circuit seen");
+  each_stage([&](const StageSpec&, const std::string& where) {
+    expect_whole_words(window(), where);
+    if (where != "tube oscillator") return;
+    press("circuit seen"); // its tools change with what is shown
     auto& shown = get<QComboBox>("tube plot shows");
     for (int i = 0; i < shown.count(); ++i) {
       shown.setCurrentIndex(i);
       Q_EMIT shown.activated(i);
       QApplication::processEvents();
-      for (const char* name : {"keep tube run", "export tube run", "take from tube map", "circuit seen"}) {
-        const auto& button = get<QPushButton>(name);
-        if (!button.isVisible()) continue;
-        EXPECT_GE(button.width(), QFontMetrics(button.font()).horizontalAdvance(button.text())) << name << i;
-      }
+      expect_whole_words(window(), where + ", " + shown.itemText(i).toStdString());
       EXPECT_GE(shown.width(), 110) << i;
     }
-  }
+  });
 }
 
 TEST_F(Layout, alt_and_a_digit_enter_the_stage_and_f6_goes_from_group_to_group) {

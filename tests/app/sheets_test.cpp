@@ -42,28 +42,20 @@ class Sheets : public WindowTest {
   template <typename Look>
   int each_sheet(Look look) {
     int seen = 0;
-    for (const arc::CoilKind* kind : arc::coil_kinds()) {
-      window().open_demo(std::string(kind->key));
-      settle();
-      document().wait_for_simulation();
-      for (const StageSpec& stage : stages()) {
-        if (!belongs_to(stage, *kind)) continue;
-        show_stage(qPrintable(stage.key));
-        QApplication::processEvents();
-        for (QPushButton* button : openers()) {
-          QDialog* sheet = open_by(button);
-          const std::string name = button->text().toStdString() + " of " + std::string(kind->key);
-          if (!sheet) {
-            ADD_FAILURE() << name << " opens nothing";
-            continue;
-          }
-          look(button, *sheet, name);
-          ++seen;
-          if (QDialog* still = open_sheet()) still->close();
-          QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+    each_stage([&](const StageSpec&, const std::string& where) {
+      for (QPushButton* button : openers()) {
+        QDialog* sheet = open_by(button);
+        const std::string name = button->text().toStdString() + " on " + where;
+        if (!sheet) {
+          ADD_FAILURE() << name << " opens nothing";
+          continue;
         }
+        look(button, *sheet, name);
+        ++seen;
+        if (QDialog* still = open_sheet()) still->close();
+        QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
       }
-    }
+    });
     return seen;
   }
 };
@@ -75,11 +67,7 @@ TEST_F(Sheets, fit_the_smallest_window_in_both_unit_systems_and_cut_no_words) {
     const int seen = each_sheet([](QPushButton*, QDialog& sheet, const std::string& name) {
       EXPECT_LE(sheet.width(), 1024) << name;
       EXPECT_LE(sheet.height(), 700) << name;
-      for (const QPushButton* button : sheet.findChildren<QPushButton*>())
-        if (button->isVisible()) {
-          EXPECT_GE(button->width(), QFontMetrics(button->font()).horizontalAdvance(button->text()))
-              << button->text().toStdString() << " in " << name;
-        }
+      expect_whole_words(sheet, name);
       for (const QWidget* widget : sheet.findChildren<QWidget*>()) {
         if (!widget->isVisible() || widget->parentWidget() != &sheet) continue;
         const QRect place = widget->geometry();
@@ -147,16 +135,7 @@ TEST_F(Sheets, every_control_has_a_name_and_a_role_for_assistive_technology) {
       }
     }
   };
-  for (const arc::CoilKind* kind : arc::coil_kinds()) {
-    window().open_demo(std::string(kind->key));
-    settle();
-    document().wait_for_simulation();
-    for (const StageSpec& stage : stages()) {
-      if (!belongs_to(stage, *kind)) continue;
-      show_stage(qPrintable(stage.key));
-      look(window(), std::string(kind->key) + " " + stage.key.toStdString());
-    }
-  }
+  each_stage([&](const StageSpec&, const std::string& where) { look(window(), where); });
   each_sheet([&](QPushButton*, QDialog& sheet, const std::string& name) { look(sheet, name); });
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "main_window.h"
+#include "stages/stage.h"
 #include "widgets/coil_view.h"
 #include "widgets/quantity_field.h"
 
@@ -12,6 +13,7 @@
 #include <QFile>
 #include <QFileDialog>
 #include <QPlainTextEdit>
+#include <QPushButton>
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTest>
@@ -62,6 +64,28 @@ class WindowTest : public testing::Test {
   void show_stage(const char* key) {
     QTest::mouseClick(&get<QAbstractButton>(QString("stage ") + key), Qt::LeftButton);
     settle();
+  }
+  /// Calls `look` on every stage of every kind's demo, computed and simulated, with its name for messages.
+  template <typename Look>
+  void each_stage(Look look) {
+    for (const arc::CoilKind* kind : arc::coil_kinds()) {
+      window().open_demo(std::string(kind->key));
+      settle();
+      document().wait_for_simulation();
+      for (const StageSpec& stage : stages()) {
+        if (!belongs_to(stage, *kind)) continue;
+        show_stage(qPrintable(stage.key));
+        look(stage, std::string(kind->key) + " " + stage.key.toStdString());
+      }
+    }
+  }
+  /// No visible button below `root` is narrower than its words.
+  static void expect_whole_words(const QWidget& root, const std::string& where) {
+    for (const QPushButton* button : root.findChildren<QPushButton*>())
+      if (button->isVisible() && button->window() == root.window()) {
+        EXPECT_GE(button->width(), QFontMetrics(button->font()).horizontalAdvance(button->text()))
+            << button->text().toStdString() << " on " << where;
+      }
   }
   void type_into(const QString& name, const QString& text) {
     auto& field = get<QLineEdit>(name);
