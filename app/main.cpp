@@ -6,6 +6,8 @@
 #include <QCommandLineParser>
 #include <QDir>
 #include <QIcon>
+#include <QProcess>
+#include <QScreen>
 #include <QSettings>
 #include <QStandardPaths>
 #include <QStyleFactory>
@@ -13,6 +15,7 @@
 #include <cstdio>
 #include <spdlog/sinks/rotating_file_sink.h>
 #include <spdlog/spdlog.h>
+#include <unistd.h>
 
 namespace {
 
@@ -44,8 +47,8 @@ QString data_folder(const QCommandLineParser& parser, const Options& options) {
 }
 
 // What must be settled before there is a window: --help and --version want no display, they print and exit; and the
-// size of everything is read once, when the toolkit starts.
-void prepare(int argc, char** argv, const Options& options) {
+// size of everything is read once, when the toolkit starts. True when that is by the setting.
+bool prepare(int argc, char** argv, const Options& options) {
   QCoreApplication application(argc, argv);
   QCommandLineParser parser;
   describe(parser, options);
@@ -53,8 +56,21 @@ void prepare(int argc, char** argv, const Options& options) {
   if (parser.isSet("version") || parser.isSet("help")) parser.process(application);
   const QSettings settings(data_folder(parser, options) + "/settings.ini", QSettings::IniFormat);
   const int per_cent = MainWindow::size_in(settings);
-  if (per_cent > 100 && qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR"))
-    qputenv("QT_SCALE_FACTOR", QByteArray::number(per_cent / 100.0));
+  if (per_cent == 100 || !qEnvironmentVariableIsEmpty("QT_SCALE_FACTOR")) return false;
+  return qputenv("QT_SCALE_FACTOR", QByteArray::number(per_cent / 100.0));
+}
+
+// Nobody has chosen a size, and the screen is finer than eyes: enlarges everything, once, and starts anew.
+void fit_size_to_screen(const QString& folder, char** argv) {
+  QSettings settings(folder + "/settings.ini", QSettings::IniFormat);
+  const QScreen* screen = QGuiApplication::primaryScreen();
+  if (!screen || screen->devicePixelRatio() > 1 || settings.contains("size")) return;
+  const int wanted = MainWindow::size_for(screen->size());
+  if (wanted == 100) return;
+  settings.setValue("size", wanted);
+  settings.sync();
+  if (settings.status() == QSettings::NoError && MainWindow::size_in(settings) == wanted)
+    execv("/proc/self/exe", argv);
 }
 
 } // namespace
@@ -63,8 +79,9 @@ int main(int argc, char** argv) {
   QCoreApplication::setApplicationName("high-arc");
   QCoreApplication::setApplicationVersion(HIGH_ARC_VERSION);
   const Options options;
-  prepare(argc, argv, options);
+  const bool by_setting = prepare(argc, argv, options);
   QApplication application(argc, argv);
+  if (by_setting) qunsetenv("QT_SCALE_FACTOR"); // has been read; what is started from here reads the setting afresh
   QApplication::setApplicationDisplayName("High Arc");
   QApplication::setDesktopFileName("high-arc");
   QApplication::setWindowIcon(QIcon(":/icon.svg"));
@@ -79,6 +96,7 @@ int main(int argc, char** argv) {
   QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
   const QString folder = parser.isSet(options.capture) ? throwaway.path() : data_folder(parser, options);
   QDir().mkpath(folder);
+  if (!parser.isSet(options.capture)) fit_size_to_screen(folder, argv);
   try {
     spdlog::set_default_logger(
         spdlog::rotating_logger_mt("high-arc", (folder + "/high-arc.log").toStdString(), 1 << 20, 2));
@@ -99,6 +117,10 @@ int main(int argc, char** argv) {
     std::fprintf(stderr, "high-arc: %s\n", qPrintable(problem));
     return 1;
   }
+  window.set_restart([folder](QStringList arguments) {
+    QProcess::startDetached(QCoreApplication::applicationFilePath(), QStringList{"--data", folder} + arguments);
+    QCoreApplication::quit();
+  });
   window.show();
   if (parser.isSet(options.first_paint)) {
     window.document().wait_for_analysis();

@@ -25,7 +25,9 @@
 #include <QFile>
 #include <QFileInfo>
 #include <QFrame>
+#include <QGridLayout>
 #include <QHBoxLayout>
+#include <QLayoutItem>
 #include <QMenu>
 #include <QMessageBox>
 #include <QMimeData>
@@ -35,6 +37,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <array>
+#include <map>
 
 namespace {
 constexpr int most_recent_files = 8;
@@ -69,6 +72,34 @@ bool copy_cells(const QAbstractItemView& table) {
   return true;
 }
 
+// The controls below `w` in the order in which they are read: as its layouts hold them (a grid by rows), then what
+// is placed by hand in the order of making.
+void read_in_order(const QWidget* w, std::map<const QWidget*, int>& order);
+
+void read_in_order(QLayout* layout, std::map<const QWidget*, int>& order) {
+  std::vector<std::pair<std::pair<int, int>, QLayoutItem*>> items;
+  const auto* grid = qobject_cast<const QGridLayout*>(layout);
+  for (int i = 0; i < layout->count(); ++i) {
+    int row = 0, column = i, rows = 1, columns = 1;
+    if (grid) grid->getItemPosition(i, &row, &column, &rows, &columns);
+    items.emplace_back(std::pair{row, column}, layout->itemAt(i));
+  }
+  std::ranges::stable_sort(items, {}, [](const auto& item) { return item.first; });
+  for (const auto& [place, item] : items)
+    if (item->widget())
+      read_in_order(item->widget(), order);
+    else if (item->layout())
+      read_in_order(item->layout(), order);
+}
+
+void read_in_order(const QWidget* w, std::map<const QWidget*, int>& order) {
+  if (!order.emplace(w, static_cast<int>(order.size())).second) return;
+  if (w->layout()) read_in_order(w->layout(), order);
+  for (const QObject* child : w->children())
+    if (const auto* widget = qobject_cast<const QWidget*>(child); widget && !widget->isWindow())
+      read_in_order(widget, order);
+}
+
 QFrame* horizontal_rule(QWidget* parent) {
   auto* line = new QFrame(parent);
   line->setProperty("rule", true);
@@ -91,6 +122,9 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   connect(recovery, &RecoveryStrip::failed, this, &MainWindow::notify);
   column->addWidget(recovery);
   column->addWidget(make_notice());
+  first_steps_ = new FirstSteps(workspace_, centre);
+  connect(first_steps_, &FirstSteps::ended, this, [this] { settings_.setValue("first steps", "seen"); });
+  column->addWidget(first_steps_);
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   rail_ = new StageRail(workspace_, centre);
@@ -125,6 +159,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   make_actions();
   connect(rail_, &StageRail::chosen, this, &MainWindow::show_stage);
   connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
+  connect(findings_, &FindingsPanel::about_requested, this, &MainWindow::show_about_stage);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_kind);
@@ -160,6 +195,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   else if (QFileInfo::exists(data_folder + "/settings.ini.unreadable") &&
            !settings_.contains("geometry")) // said until a window has closed with the new ones
     notify("The settings could not be read and are set aside; the usual ones stand in.");
+  if (document().recoverable().empty()) offer_first_steps();
 }
 
 MainWindow::~MainWindow() {
@@ -238,6 +274,11 @@ QWidget* MainWindow::make_notice() {
   notice_text_->setWordWrap(true);
   notice_text_->setFont(type::font(type::body, QFont::Medium));
   row->addWidget(notice_text_, 1);
+  start_again_ = new QPushButton("Start again now", notice_);
+  start_again_->setObjectName("start again");
+  start_again_->setToolTip("Closes the window and opens the same design at the new size");
+  connect(start_again_, &QPushButton::clicked, this, &MainWindow::start_again);
+  row->addWidget(start_again_);
   auto* close = new QPushButton("Close", notice_);
   close->setObjectName("close notice");
   connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
@@ -247,6 +288,7 @@ QWidget* MainWindow::make_notice() {
 }
 
 void MainWindow::notify(const QString& text) {
+  start_again_->hide();
   notice_text_->setText(text);
   notice_->show();
 }
@@ -264,6 +306,17 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
   // A table's chosen cells as text, wherever there is one.
   if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->matches(QKeySequence::Copy))
     if (const auto* table = qobject_cast<const QAbstractItemView*>(watched)) return copy_cells(*table);
+  // Enter presses the button that has the cursor, as Space does, in the window and in every sheet.
+  if (event->type() == QEvent::KeyPress)
+    if (auto* button = qobject_cast<QAbstractButton*>(watched);
+        button && button->hasFocus() && !button->property("own enter").toBool()) {
+      const auto* key = static_cast<QKeyEvent*>(event);
+      if ((key->key() == Qt::Key_Return || key->key() == Qt::Key_Enter) &&
+          key->modifiers() != Qt::ControlModifier) {
+        button->click();
+        return true;
+      }
+    }
   if (event->type() != QEvent::ShortcutOverride) return QMainWindow::eventFilter(watched, event);
   const auto* key = static_cast<QKeyEvent*>(event);
   const bool ours = key->modifiers() == Qt::ControlModifier &&
@@ -327,6 +380,10 @@ void MainWindow::make_actions() {
   add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
              &MainWindow::show_first_fault);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
+  add_action("action about stage", "What this stage is for", QKeySequence("Ctrl+F1"),
+             &MainWindow::show_about_stage);
+  connect(add_action("action first steps", "First coil, in three steps", {}, nullptr), &QAction::triggered,
+          first_steps_, &FirstSteps::begin);
   add_action("action help", "Guide: this stage", QKeySequence("F1"), &MainWindow::show_help);
   add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("Shift+F1"), &MainWindow::show_shortcuts);
   add_action("action about", "About High Arc", {}, &MainWindow::show_about);
@@ -390,11 +447,10 @@ std::vector<QWidget*> MainWindow::tab_stops() const {
   const QWidget* first = this;
   for (QWidget* w = first->nextInFocusChain(); w != first; w = w->nextInFocusChain())
     if (is_stop(w)) out.push_back(w);
-  // Findings come and go: theirs are read from above.
-  std::ranges::stable_sort(out, {}, [this](const QWidget* w) {
-    const int part = part_of(w);
-    return std::pair{part, findings_->isAncestorOf(w) ? w->mapTo(findings_, QPoint()).y() : 0};
-  });
+  // Whenever a control was made: in the order of reading.
+  std::map<const QWidget*, int> order;
+  read_in_order(this, order);
+  std::ranges::stable_sort(out, {}, [&](const QWidget* w) { return std::pair{part_of(w), order.at(w)}; });
   return out;
 }
 
@@ -555,6 +611,7 @@ void MainWindow::new_of_kind(const std::string& key) {
   part.centre_above_winding_m = 0.065;
   design.topload.push_back(part);
   document().start(std::move(design));
+  offer_first_steps();
 }
 
 void MainWindow::choose_file() {
@@ -655,6 +712,23 @@ void MainWindow::set_size(int per_cent) {
              .arg(size_per_cent())
              .arg(1024 * size_per_cent() / 100)
              .arg(700 * size_per_cent() / 100));
+  start_again_->setVisible(restart_ != nullptr);
+}
+
+int MainWindow::size_for(const QSize& screen) {
+  constexpr int usual = 1080, step = 25; // lines of a screen that is readable as it is
+  const int least = std::min(screen.height(), screen.width() * 9 / 16);
+  return least < 1800 ? 100 : std::clamp(least * 100 / usual / step * step, 100, 200);
+}
+
+void MainWindow::start_again() {
+  if (!close()) return;
+  restart_(document().path().isEmpty() ? QStringList() : QStringList(document().path()));
+}
+
+// To a builder who has not seen them, above a design that nobody has touched.
+void MainWindow::offer_first_steps() {
+  if (!settings_.contains("first steps")) first_steps_->begin();
 }
 
 void MainWindow::step_size(int by) {
@@ -791,6 +865,12 @@ void MainWindow::show_about() {
               "<p>Free software under the GNU General Public License, version 3 or later. Text face made from "
               "Inter (SIL Open Font License 1.1).</p>")
           .arg(HIGH_ARC_VERSION));
+}
+
+void MainWindow::show_about_stage() {
+  const StageSpec& stage = stages()[static_cast<std::size_t>(canvas_->currentIndex())];
+  show_text("What this is: " + title_of(stage, arc::kind_of(document().design())),
+            "<p>" + stage.about + "</p><p>F1 opens the guide at this stage.</p>");
 }
 
 void MainWindow::show_cautions() {

@@ -4,6 +4,7 @@
 
 #include "coil/kind.h"
 #include "widgets/findings_panel.h"
+#include "widgets/first_steps.h"
 #include "widgets/help_sheet.h"
 #include "widgets/resonance_ruler.h"
 #include "widgets/stage_rail.h"
@@ -16,6 +17,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
+#include <functional>
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -42,6 +44,10 @@ class MainWindow : public QMainWindow {
   int size_per_cent() const { return size_in(settings_); }
   static int size_in(const QSettings& settings);
   void set_size(int per_cent);
+  /// What a screen of that size, not enlarged by the desktop, wants: 100, or more from 1800 pixels of height on.
+  static int size_for(const QSize& screen);
+  /// Starts the program anew with these arguments; without it a new size waits for the next start.
+  void set_restart(std::function<void(const QStringList& arguments)> restart) { restart_ = std::move(restart); }
   /// What Tab goes through, in the order of reading: top bar, rail, stage, findings, ruler, whenever its controls
   /// were made. F6 stops at the first of each run of like controls, and after every sixth of a long one.
   std::vector<QWidget*> tab_stops() const;
@@ -83,6 +89,9 @@ class MainWindow : public QMainWindow {
   void show_shortcuts();
   void show_about();
   void show_cautions();
+  void show_about_stage();
+  void offer_first_steps();
+  void start_again();
   void show_tolerances();
   void show_first_fault();
   void show_menu();
@@ -115,5 +124,8 @@ class MainWindow : public QMainWindow {
   QPushButton* menu_button_ = nullptr;
   QWidget* notice_ = nullptr;
   QLabel* notice_text_ = nullptr;
+  QPushButton* start_again_ = nullptr; // in the notice of a new size
+  FirstSteps* first_steps_ = nullptr;
+  std::function<void(const QStringList&)> restart_;
   HelpSheet* help_ = nullptr; // made when it is first asked for
 };

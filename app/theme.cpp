@@ -56,14 +56,14 @@ QPalette palette_of(const Theme& t) {
 
 QString style_sheet(const Theme& t) {
   QString sheet = R"(
-    QWidget { color: @ink; }
+    QWidget { color: @ink; outline: none; }
     QMainWindow, QDialog, QMenu, QToolTip { background: @paper; }
     QToolTip { border: 1px solid @hairline; padding: 4px; color: @ink; background: @card; }
-    QLineEdit, QPlainTextEdit, QComboBox, QSpinBox { background: @card; border: 1px solid @hairline; border-radius: 4px; padding: 3px 7px;
+    QLineEdit, QPlainTextEdit, QComboBox, QSpinBox { background: @card; border: 1px solid @hairline; border-radius: 4px; padding: 3px 5px;
         selection-background-color: @arc; selection-color: @paper; }
     QLineEdit:hover, QComboBox:hover, QPlainTextEdit:hover { border-color: @second; }
-    QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus { border: 2px solid @arc; padding: 2px 6px; }
-    QLineEdit[bad="true"] { border: 2px solid @stop; padding: 2px 6px; }
+    QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus { border: 2px solid @arc; padding: 2px 4px; }
+    QLineEdit[bad="true"] { border: 2px solid @stop; padding: 2px 4px; }
     QLineEdit:disabled { color: @second; background: @paper; }
     QComboBox::drop-down { border: none; width: 20px; }
     QComboBox::down-arrow { image: url(:/chevron.svg); width: 12px; height: 12px; margin-right: 8px; }
@@ -72,7 +72,7 @@ QString style_sheet(const Theme& t) {
     QPushButton:hover { border-color: @second; background: @shade; }
     QPushButton:pressed { background: @hairline; }
     QPushButton:focus { border: 2px solid @arc; padding: 4px 11px; }
-    QPushButton:disabled { color: @second; background: @paper; }
+    QPushButton:disabled { color: @second; background: @paper; border-style: dashed; }
     QPushButton:checked { background: @shade; font-weight: 600; }
     QPushButton[narrow="true"] { padding: 5px 0; }
     QPushButton[narrow="true"]:focus { padding: 4px 0; }
@@ -81,9 +81,8 @@ QString style_sheet(const Theme& t) {
     QPushButton[link="true"]:disabled { color: @second; }
     QPushButton[link="true"]:focus { border: 1px solid @arc; border-radius: 3px; padding: 1px; }
     QPushButton[primary="true"] { background: @arc; color: @paper; border-color: @arc; font-weight: 600; }
-    QPushButton[primary="true"]:disabled { background: @shade; color: @second; border-color: @hairline; }
+    QPushButton[primary="true"]:disabled, QPushButton[danger="true"]:disabled { background: @paper; color: @second; border: 1px dashed @hairline; font-weight: 400; }
     QPushButton[danger="true"] { background: @stop; color: @paper; border-color: @stop; font-weight: 600; }
-    QPushButton[danger="true"]:disabled { background: @shade; color: @second; border-color: @hairline; }
     QCheckBox { spacing: 8px; padding: 2px; }
     QCheckBox:focus { border: 1px solid @arc; border-radius: 3px; padding: 1px; }
     QCheckBox::indicator { width: 16px; height: 16px; border: 1.5px solid @second; border-radius: 3px; background: @card; }

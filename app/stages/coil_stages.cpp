@@ -44,12 +44,14 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
   auto* box = new QWidget(parent);
   auto* grid = new QGridLayout(box);
   grid->setContentsMargins(0, 0, 0, 0);
-  grid->setHorizontalSpacing(space::medium);
+  grid->setHorizontalSpacing(columns > 3 ? 6 : space::small);
   grid->setVerticalSpacing(6);
   int i = 0;
   for (const std::string_view key : keys) {
     QuantityField* field = make_design_field(workspace, key, box);
-    field->setMinimumWidth(columns > 3 ? 66 : 76); // all in a row in the smallest window
+    // All in a row in the smallest window, and wires in inches whole.
+    const bool fine = key.ends_with("_diameter_m") || key == "primary.pitch_m";
+    field->setMinimumWidth(key == "secondary.wire_bare_diameter_m" ? 94 : fine ? 85 : columns > 3 ? 68 : 76);
     QWidget* whole = labelled(field, box);
     grid->addWidget(whole, i / columns, i % columns, Qt::AlignTop);
     if (key == "primary.tap_turns") { // only where there is a clip
@@ -252,7 +254,7 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   scroll->setFocusPolicy(Qt::NoFocus);
   scroll->setWidget(new ToploadEditor(workspace, scroll));
-  scroll->setMinimumWidth(336);
+  scroll->setMinimumWidth(312);
   scroll->widget()->setMaximumWidth(520);
   scroll->setMinimumHeight(132);
   scroll->setMaximumHeight(176);

@@ -12,6 +12,9 @@ std::span<const StageSpec> stages() {
       {"resonator",
        "Resonator",
        make_resonator_stage,
+       "The secondary with its topload: what the whole coil is tuned to. Enter the form, the wire and the turns; "
+       "every number and the drawing follow. The resonance on the ruler below is what all later stages aim at. "
+       "Measured values replace computed ones on the measuring stage.",
        {"Keep every conductor outside of the form: a wire or bolt through the wall invites an arc down the middle "
         "that nobody sees.",
         "Varnish and solvents: ventilate, no flames.",
@@ -19,12 +22,17 @@ std::span<const StageSpec> stages() {
       {"primary",
        "Primary",
        make_primary_stage,
+       "The winding that feeds the secondary, or stands where it would. Its shape, turns and height set inductance "
+       "and coupling; too high a coupling flashes over, too low a one starves the coil. Drag the handles, or enter "
+       "what you built.",
        {"The primary is at tank voltage, and directly connected to it. Move the clip only with the supply "
         "unplugged and the tank shorted.",
         "A strike from the topload lifts the primary and everything wired to it to the topload's voltage.", defer}},
       {"tank",
        "Tank",
        make_tank_stage,
+       "The capacitors across the primary. Build the bank unit by unit, or let it be found from your shelf, and "
+       "see what each unit has to hold: volts, amperes, heat, and how long it stays charged.",
        {"Tank capacitors hold a charge that can kill, and recharge themselves after a discharge (dielectric "
         "absorption).",
         "Wait the bleed time, short with a long insulated grounding stick, and leave the clip on.",
@@ -33,6 +41,8 @@ std::span<const StageSpec> stages() {
       {"feed",
        "Feed",
        make_feed_stage,
+       "From the wall to the tank, block after block: fuse, variac, transformer, choke, rectifier. Set what you "
+       "have in the order in which it is wired; the simulation shows what arrives, and what each part has to bear.",
        {"Mains wiring kills: unplug before touching, and leave the mains side to licensed practice.",
         "Reservoirs and doublers stay charged and recharge themselves: wait, short, leave the clip on.",
         "Cores of series oven transformers sit at half the output: insulate them and keep away.",
@@ -41,6 +51,8 @@ std::span<const StageSpec> stages() {
       {"switch",
        "Switch",
        make_switch_stage,
+       "The spark gap that empties the tank into the primary. Distances, rotor and rate decide when it fires and "
+       "how often; the firing voltage is what everything before it must hold.",
        {"A spark gap is bright in the ultraviolet and loud: eye and ear protection, and a cover.",
         "It makes ozone and nitrogen oxides: ventilate.",
         "Electrodes stay hot, and the tank may be charged: adjust the gap only unplugged and shorted.",
@@ -49,6 +61,8 @@ std::span<const StageSpec> stages() {
       {"driver",
        "Driver",
        make_driver_stage,
+       "The small transistor oscillator of a bench coil. Choose the arrangement, the transistor and the supply; "
+       "heat and drive are simulated as the coil really runs.",
        {"The collector, its heat sink and the primary swing to many times the supply, at radio frequency: they "
         "burn "
         "at a touch.",
@@ -60,6 +74,8 @@ std::span<const StageSpec> stages() {
       {"bridge",
        "Bridge",
        make_bridge_stage,
+       "The half or full bridge and its switches, driven at the coil's own frequency. See current, switching "
+       "instant and heat over a burst, and what dead time and phase lead do to them.",
        {"The bridge, its driver's far side and the primary hang on the mains: nothing of it is touched, nor "
         "connected to "
         "a grounded instrument.",
@@ -70,6 +86,8 @@ std::span<const StageSpec> stages() {
       {"gate",
        "Gate",
        make_gate_stage,
+       "When the bridge runs: bursts, rate, or music. Limits of the switches and of the coil are drawn over what "
+       "is asked, so that what really happens can be seen before power.",
        {"Longer bursts and higher rates heat switches faster than a sink shows: the junction is hot long before.",
         "The interrupter's lead is an antenna at the coil: fibre, or an opto-isolator with its own battery.",
         "Loud at high rates: ear protection, and neighbours.", defer},
@@ -79,6 +97,8 @@ std::span<const StageSpec> stages() {
       {"oscillator",
        "Oscillator",
        make_oscillator_stage,
+       "The tube, its tank, its feedback winding and its grid leak, drawn as they are wired. Whether it starts, "
+       "what it draws and how hot the plate gets is simulated; the quick figures follow every drag.",
        {"Plate coil, tank, trap and the tube's cap are at kilovolts, direct and radio frequency together: they "
         "kill, "
         "and burn at a distance.",
@@ -91,6 +111,8 @@ std::span<const StageSpec> stages() {
       {"staccato",
        "Gate",
        make_staccato_stage,
+       "The interrupter in the cathode's return: which mains cycles run, and for how long. What is asked and what "
+       "the thyristor makes of it are drawn over the supply.",
        {"The thyristor and its gate float at the cathode: isolate the interrupter by fibre or opto-coupler for two "
         "to "
         "four kilovolts.",
@@ -102,6 +124,8 @@ std::span<const StageSpec> stages() {
       {"tune",
        "Tune",
        make_tune_stage,
+       "What an instrument says against what is computed. Enter each measurement with how it was made; the "
+       "resonance, the clip and the findings go by it from then on.",
        {"Tuning by instrument: tank shorted out of the circuit, supply unplugged; the generator is the only "
         "source.",
         "Tuning by eye means runs at power: every step of Fire applies to each of them.",
@@ -111,6 +135,8 @@ std::span<const StageSpec> stages() {
       {"fire",
        "Fire",
        make_fire_stage,
+       "Before power, at power, after power. Tick every check to arm, time the run, note what was seen, and keep "
+       "it in the record, where two runs are compared and the best setting is found again.",
        {"People and pets back; nobody with a pacemaker or other implant near; phones, watches and hearing aids "
         "away.",
         "High voltage, RF burns, fire, ozone and nitrogen oxides, ultraviolet, noise, interference with equipment "

@@ -14,6 +14,7 @@ struct StageSpec {
   QString key; // also the `stage` of findings
   QString title;
   QWidget* (*make)(Workspace&, QWidget* parent);
+  QString about; // what it is for and what to begin with, in a few sentences
   QStringList cautions;
   QString group = {}; // group of the file that a kind of coil must have for the stage to be its own; empty: all
   QString title_without_tank = {}; // where it is called otherwise without one

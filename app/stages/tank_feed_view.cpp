@@ -101,16 +101,18 @@ class TankFeedView : public FeedView {
       plot_->choose(static_cast<ChargingPlot::Shows>(index));
       make_room();
     });
+    keep_words(what);
     row->addWidget(what);
     cycles_ = new QComboBox(this);
     cycles_->setObjectName("cycles");
     cycles_->setAccessibleName("Mains cycles that are simulated");
-    for (const int cycles : cycle_choices) cycles_->addItem(QString("%1 mains cycles").arg(cycles));
+    for (const int cycles : cycle_choices) cycles_->addItem(QString("%1 cycles").arg(cycles));
     connect(cycles_, &QComboBox::activated, this, [this](int index) {
       arc::PowerOptions options = workspace_.document.power_options();
       options.cycles = cycle_choices[index];
       workspace_.document.set_power_options(options);
     });
+    keep_words(cycles_);
     row->addWidget(cycles_);
     auto* keep = new QPushButton("Keep", this);
     keep->setObjectName("keep charging");

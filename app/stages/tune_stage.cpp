@@ -14,6 +14,7 @@
 #include <QLabel>
 #include <QListView>
 #include <QPushButton>
+#include <QScrollBar>
 #include <QTableWidget>
 #include <QTimer>
 
@@ -33,7 +34,11 @@ class TuneStage : public QWidget {
     middle->setContentsMargins(space::large, 0, space::medium, space::small);
     middle->setSpacing(space::medium);
     taps_ = make_table(this, "tap table", {"Clip", "Primary", "Tank", "Off"});
-    taps_->setFixedWidth(300);
+    taps_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    connect(taps_->horizontalHeader(), &QHeaderView::geometriesChanged, this, &TuneStage::fit_taps);
+    connect(taps_->horizontalHeader(), &QHeaderView::sectionResized, this, &TuneStage::fit_taps);
+    taps_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    fit_taps();
     taps_->setToolTip("Press Enter or double-click to move the clip there");
     connect(taps_, &QTableWidget::cellActivated, this, [this](int row) {
       const double turns = taps_->item(row, 0)->data(Qt::UserRole).toDouble();
@@ -137,6 +142,7 @@ class TuneStage : public QWidget {
     add_->setObjectName("add measurement");
     connect(add_, &QPushButton::clicked, this, &TuneStage::add_measurement);
     connect(kind_, &QComboBox::currentIndexChanged, this, &TuneStage::update_add);
+    connect(note_, &QLineEdit::returnPressed, add_, &QAbstractButton::click);
     row->addWidget(add_);
     column->addLayout(row);
     problem_ = new QLabel(panel);
@@ -157,6 +163,8 @@ class TuneStage : public QWidget {
     measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Fixed);
     measured_->setColumnWidth(5, 150);
     measured_->setFixedHeight(102);
+    measured_->verticalHeader()->setSectionResizeMode(
+        QHeaderView::ResizeToContents); // long meanings take two lines
     column->addWidget(measured_);
     remove_ = new QPushButton("Remove the selected measurement", panel);
     remove_->setObjectName("remove measurement");
@@ -232,6 +240,7 @@ class TuneStage : public QWidget {
     };
     made->field = new QuantityField(workspace_, std::move(role), parent);
     made->field->setFixedHeight(made->field->sizeHint().height());
+    connect(made->field, &QuantityField::entered, this, [this] { add_->click(); });
     connect(made->field, &QuantityField::problem_changed, this,
             [this](const QString& problem) { problem_->setText(problem); });
     connect(made->field, &QuantityField::doubt_changed, this, [this, field = made->field] {
@@ -396,6 +405,12 @@ class TuneStage : public QWidget {
     }
   }
 
+  // As wide as its numbers and the bar beside them.
+  void fit_taps() {
+    const int wanted = taps_->horizontalHeader()->length() + taps_->verticalScrollBar()->sizeHint().width() + 4;
+    taps_->setFixedWidth(std::clamp(wanted, 240, 400));
+  }
+
   void fill_taps(const arc::Analysis& analysis) {
     const auto rows = arc::tap_table(analysis);
     taps_->setRowCount(static_cast<int>(rows.size()));
@@ -408,7 +423,6 @@ class TuneStage : public QWidget {
           QString("%1%2 %").arg(row.off_percent > 0 ? "+" : "").arg(row.off_percent, 0, 'f', 1)};
       for (int c = 0; c < cells.size(); ++c) {
         auto* item = new QTableWidgetItem(cells[c]);
-        item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
         if (c == 0) item->setData(Qt::UserRole, row.turns);
         taps_->setItem(r, c, item);
       }

@@ -6,6 +6,8 @@
 #include "workspace.h"
 
 #include <QComboBox>
+#include <QStyleOptionComboBox>
+#include <QStylePainter>
 #include <algorithm>
 #include <functional>
 
@@ -46,4 +48,19 @@ class ClassBox : public QComboBox {
     connect(&workspace.document, &Document::design_changed, this, show);
     show();
   }
+
+ protected:
+  // Classes differ in their last words (“…, 450 W plate”): where there is no room, the first ones go.
+  void paintEvent(QPaintEvent*) override {
+    QStylePainter painter(this);
+    QStyleOptionComboBox option;
+    initStyleOption(&option);
+    const QRect room = style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, this);
+    option.currentText = shown_text(room.width() - 4);
+    painter.drawComplexControl(QStyle::CC_ComboBox, option);
+    painter.drawControl(QStyle::CE_ComboBoxLabel, option);
+  }
+
+ private:
+  QString shown_text(int room) const { return fontMetrics().elidedText(currentText(), Qt::ElideLeft, room); }
 };

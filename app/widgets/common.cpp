@@ -1,8 +1,11 @@
 // Shared small things; described in the header.
 #include "widgets/common.h"
 
+#include "widgets/number_columns.h"
+
 #include <QHeaderView>
 #include <QVBoxLayout>
+#include <algorithm>
 
 QString text_of(std::string_view view) {
   return QString::fromUtf8(view.data(), static_cast<qsizetype>(view.size()));
@@ -34,6 +37,7 @@ QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList
   table->setSelectionMode(QAbstractItemView::SingleSelection);
   table->setShowGrid(false);
   table->setTabKeyNavigation(false); // Tab leaves the table
+  align_numbers(table);
   return table;
 }
 
@@ -44,11 +48,20 @@ void set_row(QTableWidget* table, int row, const QStringList& cells) {
   }
 }
 
+void keep_words(QComboBox* box) {
+  int longest = 0;
+  for (int i = 0; i < box->count(); ++i)
+    longest = std::max(longest, box->fontMetrics().horizontalAdvance(box->itemText(i)));
+  constexpr int frame_and_arrow = 36;
+  box->setMinimumWidth(longest + frame_and_arrow);
+}
+
 QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
   auto* table = make_table(parent, name, {"Figure", "Value"});
   table->horizontalHeader()->hide();
   table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
-  table->verticalHeader()->setDefaultSectionSize(21);
+  table->verticalHeader()->setMinimumSectionSize(21);
+  table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // a long name takes two lines
   table->setFont(type::font(type::caption));
   return table;
 }

@@ -3,6 +3,7 @@
 
 #include "workspace.h"
 
+#include <QComboBox>
 #include <QFrame>
 #include <QLabel>
 #include <QLayout>
@@ -32,6 +33,9 @@ QFrame* vertical_rule(QWidget* parent);
 
 /// Texts of a table's row, in the order of its columns; items that are there keep their place.
 void set_row(QTableWidget* table, int row, const QStringList& cells);
+
+/// Keeps the box wide enough for the longest of its choices.
+void keep_words(QComboBox* box);
 
 /// A small table of names and values beside a plot; `name` is its object name.
 QTableWidget* make_figures_table(QWidget* parent, const QString& name);

@@ -39,6 +39,7 @@ class PathBlock : public QAbstractButton {
     const arc::BlockKind& kind = *arc::block_kind(workspace.document.design().feed[index].kind);
     setObjectName(QString("block %1").arg(index + 1));
     setCheckable(true);
+    setProperty("own enter", true); // goes to its numbers
     setText(text_of(kind.brief));
     symbol_ = text_of(kind.key);
     connect(this, &QAbstractButton::clicked, &strip, [this] { strip_.choose(index_); });
@@ -149,6 +150,7 @@ FeedStrip::FeedStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   auto* area = new QScrollArea(parent);
   area->setObjectName("feed block panel");
   area->setAccessibleName("Numbers of the chosen block");
+  area->setFocusPolicy(Qt::NoFocus); // its fields scroll it
   area->setWidgetResizable(true);
   area->setFrameShape(QFrame::NoFrame);
   area->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

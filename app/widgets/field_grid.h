@@ -14,7 +14,7 @@ class FieldGrid {
   FieldGrid(Workspace& workspace, QWidget* panel, int across)
       : workspace_(workspace), panel_(panel), grid_(new QGridLayout(panel)), across_(across) {
     set_margins(space::large, 8);
-    grid_->setHorizontalSpacing(space::medium);
+    grid_->setHorizontalSpacing(space::small);
     set_spacing(4);
     for (int i = 0; i < across; ++i) grid_->setColumnStretch(i, 1);
   }
@@ -40,11 +40,11 @@ class FieldGrid {
     put(labelled(field, panel_));
     return field;
   }
-  /// A choice of the design, narrow enough for a column.
+  /// A choice of the design, as wide as its longest words.
   ChoiceBox* choice(const QString& caption, std::string_view key) {
     auto* box = new ChoiceBox(workspace_, key, panel_);
     box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-    box->setMinimumContentsLength(9);
+    keep_words(box);
     put(caption, box);
     return box;
   }

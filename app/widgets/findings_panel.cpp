@@ -4,6 +4,7 @@
 #include "widgets/common.h"
 #include "widgets/link_button.h"
 
+#include <QHBoxLayout>
 #include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
@@ -176,11 +177,22 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   next_->setFont(type::font(type::caption));
   next_->setContentsMargins(0, 0, space::medium, 0);
   layout->addWidget(next_);
-  auto* cautions = new QPushButton("Cautions for this stage", this);
+  auto* cautions = new QPushButton("Cautions", this);
   cautions->setObjectName("cautions");
   cautions->setProperty("link", true);
+  cautions->setToolTip("What can hurt at this stage (Ctrl+K)");
   connect(cautions, &QPushButton::clicked, this, &FindingsPanel::cautions_requested);
-  layout->addWidget(cautions, 0, Qt::AlignLeft);
+  auto* about = new QPushButton("What is this?", this);
+  about->setObjectName("about stage");
+  about->setProperty("link", true);
+  about->setToolTip("What this stage is for, and what to begin with (Ctrl+F1)");
+  connect(about, &QPushButton::clicked, this, &FindingsPanel::about_requested);
+  auto* links = new QHBoxLayout;
+  links->addWidget(cautions);
+  links->addStretch();
+  links->addWidget(about);
+  links->setContentsMargins(0, 0, space::medium, 0);
+  layout->addLayout(links);
   connect(&workspace_.document, &Document::analysis_changed, this, &FindingsPanel::refresh);
   connect(&workspace_.document, &Document::power_changed, this, &FindingsPanel::refresh);
   connect(&workspace_.document, &Document::design_changed, this, [this] {

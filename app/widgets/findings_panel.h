@@ -17,6 +17,7 @@ class FindingsPanel : public QWidget {
 
  Q_SIGNALS:
   void cautions_requested();
+  void about_requested();
 
  private:
   void refresh();

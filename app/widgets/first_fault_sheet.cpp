@@ -94,6 +94,9 @@ class FirstFaultSheet : public QDialog {
   void answer(arc::FaultAnswer given) {
     walk_.answer(given);
     refresh();
+    if (walk_.now()) return;
+    for (QPushButton* next : {apply_, show_, keep_}) // Enter goes on
+      if (next->isVisible()) return next->setFocus();
   }
 
   void refresh() {

@@ -51,6 +51,7 @@ class QuantityField : public QLineEdit {
  Q_SIGNALS:
   void problem_changed(const QString& problem);
   void doubt_changed();
+  void entered(); // Enter once more, on what has been taken already
 
  protected:
   void keyPressEvent(QKeyEvent* event) override;

@@ -3,12 +3,15 @@
 
 #include "coil/tuning.h"
 #include "parts/bank.h"
+#include "widgets/common.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
+#include <functional>
+#include <vector>
 
 namespace {
 constexpr double left_margin = 150;
@@ -21,6 +24,24 @@ QString hertz(double hz, int digits = 4) {
 }
 } // namespace
 
+double ResonanceRuler::beside(double mark, double width, Span room, std::vector<Span> taken) {
+  constexpr double gap = 5, from_mark = 12;
+  taken.push_back({mark - from_mark + gap, mark + from_mark - gap});
+  // Next to something, or at an end of the room: the nearest that is free.
+  std::vector<double> places{room.low, room.high - width};
+  for (const Span& s : taken) {
+    places.push_back(s.high + gap);
+    places.push_back(s.low - gap - width);
+  }
+  const auto away = [&](double x) { return std::max(x - mark, mark - x - width); };
+  std::ranges::sort(places, {}, away);
+  for (const double x : places)
+    if (x >= room.low && x + width <= room.high &&
+        std::ranges::none_of(taken, [&](const Span& s) { return s.low < x + width && s.high > x; }))
+      return x;
+  return std::clamp(mark + from_mark, room.low, std::max(room.low, room.high - width)); // on something, but whole
+}
+
 ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("ruler");
   setAccessibleName("Resonance ruler");
@@ -29,11 +50,12 @@ ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(
   setMouseTracking(true);
   connect(&workspace_.document, &Document::analysis_changed, this, [this] {
     if (!dragging_) choose_span();
-    setAccessibleDescription(offset_sentence());
+    setAccessibleDescription(readings());
     update();
   });
   connect(&workspace_.document, &Document::power_changed, this, [this] {
     if (has_tank()) return;
+    setAccessibleDescription(readings());
     choose_span();
     update();
   });
@@ -108,6 +130,30 @@ QString ResonanceRuler::offset_sentence() const {
   return text;
 }
 
+QString ResonanceRuler::readings() const {
+  const auto analysis = workspace_.document.analysis();
+  if (!analysis) return {};
+  QStringList out;
+  if (analysis->resonator) {
+    const bool best = analysis->best_mode_1_hz > 0;
+    out << "coil " + banded_text(best ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz,
+                                 arc::Dimension::frequency, arc::UnitSystem::metric, analysis->band,
+                                 "best_mode_1_hz");
+    if (analysis->loaded_hz.low > 0)
+      out << QString("with arcs %1 to %2").arg(hertz(analysis->loaded_hz.low), hertz(analysis->loaded_hz.high));
+  }
+  if (has_tank())
+    out << "tank " + hertz(analysis->tank_hz);
+  else if (driven_hz() > 0)
+    out << "runs at " + hertz(driven_hz());
+  if (const QString offset = offset_sentence(); !offset.isEmpty()) out << offset;
+  for (const arc::Measurement& m : workspace_.document.design().measurements)
+    if (const arc::MeasurementKind* kind = arc::measurement_kind(m.kind);
+        kind && kind->mark != arc::MeasuredMark::none && m.frequency_hz > 0)
+      out << QString("measured, %1: %2").arg(text_of(kind->title).toLower(), hertz(m.frequency_hz));
+  return out.join("; ");
+}
+
 void ResonanceRuler::paintEvent(QPaintEvent*) {
   const Theme& t = workspace_.theme();
   QPainter painter(this);
@@ -144,23 +190,24 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(x - 40, axis_y + 12, 80, 18), Qt::AlignCenter, hertz(hz, 3));
   }
 
-  double marks_left = right, marks_right = left; // where the coil's own marks stand
+  std::vector<Span> taken; // by the coil's own marks, at the height of the tank's label
   if (analysis->resonator) {
     const double f = analysis->best_mode_1_hz > 0 ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz;
     const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
                         x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
-    marks_left = marks_right = x_of(f);
+    const auto found = analysis->band.find("best_mode_1_hz");
+    const double band = found != analysis->band.end() ? found->second : 0;
+    const Span own{std::min(x_of(f - band), x_of(f) - 1), std::max(x_of(f + band), x_of(f) + 1)};
+    taken.push_back(own);
     if (analysis->loaded_hz.low > 0) {
       painter.fillRect(loaded, t.arc_fill);
-      marks_left = loaded.left();
+      taken.push_back({loaded.left(), loaded.right()});
       painter.setPen(t.arc);
-      painter.drawText(QRectF(loaded.center().x() - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
+      const double half = painter.fontMetrics().horizontalAdvance("with arcs") / 2.0;
+      const double middle = std::min(loaded.center().x(), own.low - 6 - half); // left of the coil's line
+      painter.drawText(QRectF(middle - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
     }
-    const auto band = analysis->band.find("best_mode_1_hz");
-    if (band != analysis->band.end())
-      painter.fillRect(
-          QRectF(x_of(f - band->second), axis_y - 24, x_of(f + band->second) - x_of(f - band->second), 24),
-          t.copper_fill);
+    painter.fillRect(QRectF(own.low, axis_y - 24, own.high - own.low, 24), t.copper_fill);
     painter.setPen(QPen(t.copper, 2));
     painter.drawLine(QPointF(x_of(f), axis_y - 28), QPointF(x_of(f), axis_y));
     painter.setFont(type::font(type::caption, QFont::DemiBold));
@@ -170,13 +217,14 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     const arc::MeasuredMark mark = arc::measurement_kind(m.kind)->mark;
     if (mark == arc::MeasuredMark::none || m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
     const QPointF at(x_of(m.frequency_hz), axis_y - 10);
+    taken.push_back({at.x() - 5, at.x() + 5});
     painter.setPen(QPen(t.settled, 1.4));
     painter.drawLine(at, QPointF(at.x(), axis_y));
     painter.setBrush(mark == arc::MeasuredMark::coil ? t.settled : t.paper);
     painter.drawEllipse(at, 3.6, 3.6);
   }
   if (!analysis->has_tank) {
-    paint_driven(painter);
+    paint_driven(painter, [&](double x, double text) { return beside(x, text, {left - 4, width() - 8.0}, taken); });
     return;
   }
   if (!(analysis->tank_hz > 0)) return;
@@ -196,11 +244,7 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   const double label_width = painter.fontMetrics().horizontalAdvance(label);
   const double detail_width = QFontMetrics(type::font(type::caption)).horizontalAdvance(detail);
   const double whole = label_width + 10 + detail_width;
-  // Beside the mark, where it covers neither the window's edge nor the coil's marks.
-  const double after = tank.x() + 12, before = tank.x() - 12 - whole;
-  const auto clear = [&](double x) { return x + whole < marks_left || x > marks_right; };
-  const bool fits_after = after + whole <= width() - 8;
-  const double x = fits_after && (clear(after) || before < left || !clear(before)) ? after : before;
+  const double x = beside(tank.x(), whole, {left - 4, width() - 8.0}, taken);
   painter.drawText(QPointF(x, axis_y - 8), label);
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);
@@ -208,7 +252,7 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
 }
 
 // Where a coil without a tank really runs, as simulated.
-void ResonanceRuler::paint_driven(QPainter& painter) {
+void ResonanceRuler::paint_driven(QPainter& painter, const std::function<double(double, double)>& place) {
   const double hz = driven_hz();
   if (hz < low_hz_ || hz > high_hz_) return;
   const Theme& t = workspace_.theme();
@@ -217,7 +261,8 @@ void ResonanceRuler::paint_driven(QPainter& painter) {
   painter.setBrush(t.ink);
   painter.drawPolygon(QPolygonF{at, at + QPointF(-7, -13), at + QPointF(7, -13)});
   painter.setFont(type::font(type::caption, QFont::DemiBold));
-  painter.drawText(QPointF(at.x() + 12, axis_y - 8), "runs at " + hertz(hz));
+  const QString text = "runs at " + hertz(hz);
+  painter.drawText(QPointF(place(at.x(), painter.fontMetrics().horizontalAdvance(text)), axis_y - 8), text);
 }
 
 bool ResonanceRuler::tune_to(double hz, const QString& gesture) {

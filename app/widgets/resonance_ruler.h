@@ -5,10 +5,19 @@
 #include "workspace.h"
 
 #include <QWidget>
+#include <functional>
+#include <vector>
 
 class ResonanceRuler : public QWidget {
   Q_OBJECT
  public:
+  struct Span {
+    double low, high;
+  };
+  /// Where a text of that width begins: beside `mark`, on either side, as near as it can be without lying on what
+  /// is taken or leaving the room. All in pixels.
+  static double beside(double mark, double width, Span room, std::vector<Span> taken);
+
   enum class Follows { clip, capacitance };
 
   explicit ResonanceRuler(Workspace& workspace, QWidget* parent = nullptr);
@@ -18,9 +27,11 @@ class ResonanceRuler : public QWidget {
   /// Tunes the tank to `hz` by the clip or the capacitance; false when no clip reaches it.
   bool tune_to(double hz, const QString& gesture);
   QPointF tank_place() const;
+  /// What is drawn, in words: the coil with its band, its place with arcs, the tank and what was measured.
+  QString readings() const;
   bool has_tank() const;
   double driven_hz() const; // 0 where nothing is simulated
-  void paint_driven(QPainter& painter);
+  void paint_driven(QPainter& painter, const std::function<double(double, double)>& place);
 
  Q_SIGNALS:
   void follows_changed();

@@ -30,15 +30,21 @@ using Eigen::MatrixXd;
 using Eigen::RowVectorXd;
 using Eigen::VectorXd;
 
-// out = m x, m stored by columns of `rows` doubles.
+// out = m x, m stored by columns of `rows` doubles. Plain pairs instead of a matrix library's expressions: as fast
+// when optimised, and ten times as fast under the sanitizers.
 using Sweep = void (*)(const double* m, int columns, const double* x, double* out);
+using Lanes = double __attribute__((vector_size(16), may_alias));
 template <int Rows>
 void sweep(const double* m, int columns, const double* x, double* out) {
-  using Column = Eigen::Matrix<double, Rows, 1>;
-  Column sum = Column::Zero();
-  for (int c = 0; c < columns; ++c) sum += Eigen::Map<const Column, Eigen::Aligned16>(m + c * Rows) * x[c];
-  Eigen::Map<Column, Eigen::Aligned16> to(out);
-  to = sum;
+  constexpr int pairs = Rows / 2;
+  Lanes sum[pairs] = {};
+  for (int c = 0; c < columns; ++c) {
+    const Lanes* const column = reinterpret_cast<const Lanes*>(m + c * Rows);
+#pragma GCC unroll 32
+    for (int i = 0; i < pairs; ++i) sum[i] += column[i] * x[c];
+  }
+#pragma GCC unroll 32
+  for (int i = 0; i < pairs; ++i) reinterpret_cast<Lanes*>(out)[i] = sum[i];
 }
 struct Width {
   int rows;

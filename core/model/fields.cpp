@@ -203,23 +203,22 @@ constexpr std::array<Choice, 2> electrode_shapes{
     {{"rounded", "Rounded ends"}, {"cylinders", "Pipes side by side"}}};
 constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
 constexpr std::array<Choice, 4> clamps{
-    {{"none", "No clamp"}, {"diode", "Diode to ground"}, {"led", "LED to ground"}, {"zener", "Zener to ground"}}};
+    {{"none", "No clamp"}, {"diode", "Diode"}, {"led", "LED"}, {"zener", "Zener"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
 constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 
-constexpr std::array<Choice, 3> legs{{{"half-split", "Half, split capacitors"},
-                                      {"half-blocking", "Half, blocking capacitor"},
-                                      {"full", "Full bridge"}}};
+constexpr std::array<Choice, 3> legs{
+    {{"half-split", "Half, split bus"}, {"half-blocking", "Half, blocking C"}, {"full", "Full bridge"}}};
 constexpr std::array<Choice, 2> switch_types{{{"mos", "MOS"}, {"igbt", "IGBT"}}};
 constexpr std::array<Choice, 4> feedbacks{{{"antenna", "Antenna"},
-                                           {"foot-transformer", "Transformer at the foot"},
-                                           {"primary-transformer", "Transformer at the primary"},
-                                           {"fixed", "Generator, fixed"}}};
+                                           {"foot-transformer", "At the foot"},
+                                           {"primary-transformer", "At the primary"},
+                                           {"fixed", "Generator"}}};
 constexpr std::array<Choice, 2> limit_actions{{{"end-burst", "Ends the burst"}, {"skip-cycles", "Skips cycles"}}};
 constexpr std::array<Choice, 2> bridge_starts{{{"first-pulse", "By a first pulse"}, {"noise", "From noise"}}};
 constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Ends swapped"}}};
-constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Bridge rectifier"}, {"doubler", "Voltage doubler"}}};
-constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Locked to the mains"}}};
+constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Rectifier"}, {"doubler", "Doubler"}}};
+constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Mains-locked"}}};
 
 const std::array own_choices{
     ChoiceSpec{"primary.shape", "Primary shape", primary_shapes,

@@ -9,7 +9,7 @@ namespace {
 
 constexpr double saturated_v = 0.3; // of a transistor that is fully on
 constexpr double sure = 2;          // times the trigger current
-constexpr int series = 24;
+constexpr int e24_steps = 24;
 
 } // namespace
 
@@ -21,14 +21,14 @@ GateDrive gate_drive(const GateDriveTask& t) {
         "the instrument cannot light the coupler's diode: more volts, or a buffer before it");
   const double wanted = left_v / t.diode_a - t.source_ohm;
   constexpr double least_ohm = 1;
-  out.diode_ohm = wanted > least_ohm ? nearest_e_value(wanted, series) : 0;
+  out.diode_ohm = wanted > least_ohm ? nearest_e_value(wanted, e24_steps) : 0;
   out.diode_a = left_v / (out.diode_ohm + t.source_ohm);
   out.coupler_a = t.transfer * out.diode_a;
   const double gate_v = t.gate_supply_v - t.trigger_v - saturated_v;
   if (!(gate_v > 0))
     throw std::invalid_argument(
         "the gate's supply is too low to trigger it: nine volts, as a battery gives, are usual");
-  out.gate_ohm = nearest_e_value(gate_v / (sure * t.trigger_a), series);
+  out.gate_ohm = nearest_e_value(gate_v / (sure * t.trigger_a), e24_steps);
   out.gate_a = gate_v / out.gate_ohm;
   out.amplified = out.gate_a > out.coupler_a;
   out.isolation_v = 2 * t.stands_off_v;

@@ -18,6 +18,10 @@ class Layout : public WindowTest {
       if (qobject_cast<const QScrollArea*>(w)) return true;
     return false;
   }
+  static bool is_control(const QWidget* w) {
+    return qobject_cast<const QLineEdit*>(w) || qobject_cast<const QAbstractButton*>(w) ||
+           qobject_cast<const QComboBox*>(w);
+  }
   /// Every text that a person can read or a screen reader can speak.
   QStringList texts() {
     QStringList out;
@@ -39,10 +43,8 @@ TEST_F(Layout, controls_stay_inside_the_window_at_every_size) {
       settle();
       int seen = 0;
       for (const QWidget* control : window().findChildren<QWidget*>()) {
-        const bool matters = qobject_cast<const QLineEdit*>(control) ||
-                             qobject_cast<const QAbstractButton*>(control) ||
-                             qobject_cast<const QComboBox*>(control);
-        if (!matters || !control->isVisible() || control->window() != &window() || inside_scroll_area(control))
+        if (!is_control(control) || !control->isVisible() || control->window() != &window() ||
+            inside_scroll_area(control))
           continue;
         const QRect place(control->mapTo(&window(), QPoint(0, 0)), control->size());
         EXPECT_TRUE(window().rect().contains(place)) << control->objectName().toStdString() << " on "
@@ -106,6 +108,28 @@ TEST_F(Layout, no_buttons_words_are_cut_in_the_smallest_window) {
       expect_whole_words(window(), where + ", " + shown.itemText(i).toStdString());
       EXPECT_GE(shown.width(), 110) << i;
     }
+  });
+}
+
+// Old laptops, and a panel of the desktop above or below.
+TEST_F(Layout, nothing_is_cut_on_a_small_screen_in_either_unit_system) {
+  each_stage([&](const StageSpec&, const std::string& where) {
+    for (const QSize size : {QSize(1366, 768), QSize(1280, 720), QSize(1024, 700)})
+      for (const arc::UnitSystem units : {arc::UnitSystem::inch, arc::UnitSystem::metric}) {
+        window().resize(size);
+        window().set_units(units);
+        QApplication::processEvents();
+        const std::string here =
+            where + " at " + std::to_string(size.width()) + (units == arc::UnitSystem::inch ? " in inches" : "");
+        for (const QWidget* control : window().findChildren<QWidget*>())
+          if (is_control(control) && control->isVisible() && control->window() == &window() &&
+              !inside_scroll_area(control)) {
+            EXPECT_EQ(control->visibleRegion().boundingRect(), control->rect())
+                << control->objectName().toStdString() << " on " << here;
+          }
+        expect_whole_words(window(), here);
+        expect_whole_values(window(), here);
+      }
   });
 }
 

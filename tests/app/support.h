@@ -79,6 +79,33 @@ class WindowTest : public testing::Test {
       }
     }
   }
+  /// What stands in fields, choices and cells of tables below `root` has room.
+  static void expect_whole_values(const QWidget& root, const std::string& where) {
+    const auto shown = [&](const QWidget* w) { return w->isVisible() && w->window() == root.window(); };
+    for (const QLineEdit* field : root.findChildren<QLineEdit*>())
+      if (shown(field) && field->isEnabled() && !qobject_cast<const QComboBox*>(field->parentWidget())) {
+        EXPECT_GE(field->width() - 16, field->fontMetrics().horizontalAdvance(field->text()))
+            << field->objectName().toStdString() << ": " << field->text().toStdString() << " on " << where;
+      }
+    for (const QComboBox* box : root.findChildren<QComboBox*>())
+      if (shown(box) && !box->objectName().endsWith("class")) { // a class of part loses its first words only
+        EXPECT_GE(box->width() - 30, box->fontMetrics().horizontalAdvance(box->currentText()))
+            << box->objectName().toStdString() << ": " << box->currentText().toStdString() << " on " << where;
+      }
+    for (const QTableWidget* table : root.findChildren<QTableWidget*>())
+      for (int r = 0; shown(table) && r < table->rowCount(); ++r)
+        for (int c = 0; c < table->columnCount(); ++c) {
+          const QTableWidgetItem* item = table->item(r, c);
+          if (!item || item->text().isEmpty() || table->isColumnHidden(c)) continue;
+          const QFontMetrics metrics(item->data(Qt::FontRole).isValid() ? item->font() : table->font());
+          const int room = table->columnWidth(c) - 6; // the margins of a cell
+          const QRect needs = metrics.boundingRect(QRect(0, 0, room, 1000), Qt::TextWordWrap, item->text());
+          EXPECT_TRUE(metrics.horizontalAdvance(item->text()) <= room ||
+                      (needs.width() <= room && needs.height() <= table->rowHeight(r) + 2))
+              << table->objectName().toStdString() << " " << c << ": " << item->text().toStdString() << " on "
+              << where;
+        }
+  }
   /// No visible button below `root` is narrower than its words.
   static void expect_whole_words(const QWidget& root, const std::string& where) {
     for (const QPushButton* button : root.findChildren<QPushButton*>())

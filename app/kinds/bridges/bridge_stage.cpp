@@ -241,10 +241,9 @@ class BridgeStage : public SimulatedStage {
       fields.set_margins(0, 0);
       if (page.key == "switches") add_switch_class(fields);
       for (const std::string_view key : page.choices) {
-        auto* choice = new ChoiceBox(workspace_, key, box);
+        ChoiceBox* choice = fields.choice(text_of(arc::design_choice(key).label), key);
         if (box->parentWidget()->findChildren<QWidget*>(text_of(key)).size() > 1)
           choice->setObjectName(page.key + " " + text_of(key));
-        fields.put(text_of(arc::design_choice(key).label), choice);
       }
       for (const std::string_view key : page.fields) {
         QuantityField* field = fields.number(key);
