@@ -61,7 +61,9 @@ QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
   table->horizontalHeader()->hide();
   table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
   table->verticalHeader()->setMinimumSectionSize(21);
-  table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // a long name takes two lines
+  table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);   // a long name takes two lines
+  table->verticalHeader()->setStyleSheet("QHeaderView::section { padding: 0; }"); // hidden, but it is measured
+  table->verticalHeader()->setFont(type::font(type::caption));
   table->setFont(type::font(type::caption));
   return table;
 }

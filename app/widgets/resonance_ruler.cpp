@@ -25,7 +25,7 @@ QString hertz(double hz, int digits = 4) {
 } // namespace
 
 double ResonanceRuler::beside(double mark, double width, Span room, std::vector<Span> taken) {
-  constexpr double gap = 5, from_mark = 12;
+  constexpr double gap = 5, clear = 3, from_mark = 12;
   taken.push_back({mark - from_mark + gap, mark + from_mark - gap});
   // Next to something, or at an end of the room: the nearest that is free.
   std::vector<double> places{room.low, room.high - width};
@@ -37,7 +37,7 @@ double ResonanceRuler::beside(double mark, double width, Span room, std::vector<
   std::ranges::sort(places, {}, away);
   for (const double x : places)
     if (x >= room.low && x + width <= room.high &&
-        std::ranges::none_of(taken, [&](const Span& s) { return s.low < x + width && s.high > x; }))
+        std::ranges::none_of(taken, [&](const Span& s) { return s.low - clear < x + width && s.high + clear > x; }))
       return x;
   return std::clamp(mark + from_mark, room.low, std::max(room.low, room.high - width)); // on something, but whole
 }
