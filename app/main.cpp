@@ -60,17 +60,26 @@ bool prepare(int argc, char** argv, const Options& options) {
   return qputenv("QT_SCALE_FACTOR", QByteArray::number(per_cent / 100.0));
 }
 
-// Nobody has chosen a size, and the screen is finer than eyes: enlarges everything, once, and starts anew.
-void fit_size_to_screen(const QString& folder, char** argv) {
+// Nobody has chosen a size: everything is as large as the screen wants it, be it another one than at the last
+// start. The toolkit reads the size once, so that a new one wants a new start, before there is a window.
+void fit_size_to_screen(const QString& folder, bool by_setting, char** argv) {
+  constexpr const char* once = "HIGH_ARC_SIZE_FITTED"; // never twice in a row
+  const bool fitted = qEnvironmentVariableIsSet(once);
+  qunsetenv(once);
   QSettings settings(folder + "/settings.ini", QSettings::IniFormat);
+  const bool chosen = settings.contains("size") && !settings.value("size by screen").toBool();
   const QScreen* screen = QGuiApplication::primaryScreen();
-  if (!screen || screen->devicePixelRatio() > 1 || settings.contains("size")) return;
-  const int wanted = MainWindow::size_for(screen->size());
-  if (wanted == 100) return;
+  if (!screen || chosen || fitted) return;
+  const int now = by_setting ? MainWindow::size_in(settings) : 100;
+  if (screen->devicePixelRatio() > now / 100.0 + 0.01) return; // the desktop enlarges it
+  const int wanted = MainWindow::size_for(screen->size() * (now / 100.0));
+  if (wanted == now) return;
   settings.setValue("size", wanted);
+  settings.setValue("size by screen", true);
   settings.sync();
-  if (settings.status() == QSettings::NoError && MainWindow::size_in(settings) == wanted)
-    execv("/proc/self/exe", argv);
+  if (settings.status() != QSettings::NoError) return;
+  qputenv(once, "1");
+  execv("/proc/self/exe", argv);
 }
 
 } // namespace
@@ -96,7 +105,7 @@ int main(int argc, char** argv) {
   QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
   const QString folder = parser.isSet(options.capture) ? throwaway.path() : data_folder(parser, options);
   QDir().mkpath(folder);
-  if (!parser.isSet(options.capture)) fit_size_to_screen(folder, argv);
+  if (!parser.isSet(options.capture)) fit_size_to_screen(folder, by_setting, argv);
   try {
     spdlog::set_default_logger(
         spdlog::rotating_logger_mt("high-arc", (folder + "/high-arc.log").toStdString(), 1 << 20, 2));

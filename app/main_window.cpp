@@ -706,6 +706,7 @@ int MainWindow::size_in(const QSettings& settings) {
 
 void MainWindow::set_size(int per_cent) {
   settings_.setValue("size", std::clamp(per_cent, 100, 200));
+  settings_.remove("size by screen"); // chosen from now on
   settings_.sync();
   notify(QString("From the next start text and everything with it is at %1 %. A window of at least 1024 by 700 at "
                  "that size wants a screen of %2 by %3.")

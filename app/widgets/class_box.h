@@ -11,6 +11,13 @@
 #include <algorithm>
 #include <functional>
 
+/// What of a class's name is shown in `room` pixels: all of it, or from its first number on (“450 W plate”).
+inline QString class_words(const QString& name, const QFontMetrics& metrics, int room) {
+  if (metrics.horizontalAdvance(name) <= room) return name;
+  const auto digit = std::ranges::find_if(name, [](QChar c) { return c.isDigit(); });
+  return metrics.elidedText(digit == name.end() ? name : name.mid(digit - name.begin()), Qt::ElideRight, room);
+}
+
 class ClassBox : public QComboBox {
  public:
   struct Words {
@@ -50,17 +57,14 @@ class ClassBox : public QComboBox {
   }
 
  protected:
-  // Classes differ in their last words (“…, 450 W plate”): where there is no room, the first ones go.
+  // Classes differ in their numbers (“…, 450 W plate”): where there is no room, the words before them go.
   void paintEvent(QPaintEvent*) override {
     QStylePainter painter(this);
     QStyleOptionComboBox option;
     initStyleOption(&option);
     const QRect room = style()->subControlRect(QStyle::CC_ComboBox, &option, QStyle::SC_ComboBoxEditField, this);
-    option.currentText = shown_text(room.width() - 4);
+    option.currentText = class_words(currentText(), fontMetrics(), room.width() - 4);
     painter.drawComplexControl(QStyle::CC_ComboBox, option);
     painter.drawControl(QStyle::CE_ComboBoxLabel, option);
   }
-
- private:
-  QString shown_text(int room) const { return fontMetrics().elidedText(currentText(), Qt::ElideLeft, room); }
 };

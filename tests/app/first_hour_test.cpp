@@ -2,12 +2,17 @@
 // labels that can be read; and one whole job, from an empty start to a logged run, without a pointer.
 #include "support.h"
 
+#include "coil/design_file.h"
+#include "model/fields.h"
+#include "parts/tube.h"
 #include "stages/stage.h"
+#include "widgets/class_box.h"
 #include "widgets/number_columns.h"
 #include "widgets/resonance_ruler.h"
 
 #include <QFileInfo>
 #include <QHeaderView>
+#include <QRegularExpression>
 #include <QTableWidget>
 #include <random>
 
@@ -29,17 +34,6 @@ class FirstHour : public WindowTest {
     QApplication::processEvents();
   }
   void keys(const QString& text) { QTest::keyClicks(QApplication::focusWidget(), text); }
-  /// A sheet that nobody expects is closed, so that it does not wait for ever.
-  void answer_if_asked() {
-    auto* watch = new QTimer(&window());
-    QObject::connect(watch, &QTimer::timeout, &window(), [] {
-      if (auto* sheet = QApplication::activeModalWidget(); sheet && !qobject_cast<QFileDialog*>(sheet)) {
-        ADD_FAILURE() << "asked by " << sheet->objectName().toStdString();
-        sheet->close();
-      }
-    });
-    watch->start(1000);
-  }
   /// To the stage with this key by Alt and its digit.
   void go(const char* stage) {
     const auto* action = window().findChild<QAction*>(QString("action stage ") + stage);
@@ -260,6 +254,19 @@ TEST_F(FirstHour, numbers_stand_to_the_right_under_their_heads_and_words_to_the_
   }
 }
 
+TEST(class_words, keep_the_number_that_tells_classes_apart) {
+  const QFontMetrics metrics(QApplication::font());
+  for (const arc::TubeClass& row : arc::tube_classes()) {
+    const QString name = QString::fromUtf8(row.title.data(), static_cast<qsizetype>(row.title.size()));
+    EXPECT_EQ(class_words(name, metrics, 2000), name);
+    const QString number = name.mid(name.indexOf(QRegularExpression("\\d")));
+    EXPECT_TRUE(name.endsWith(class_words(name, metrics, metrics.horizontalAdvance(number) + 2)))
+        << qPrintable(name);
+    const QString little = class_words(name, metrics, metrics.horizontalAdvance(number.left(6)) + 12);
+    EXPECT_TRUE(little.startsWith(number.left(4))) << qPrintable(name) << ": " << qPrintable(little);
+  }
+}
+
 TEST(ruler_labels, lie_on_nothing_and_stay_in_the_room) {
   std::mt19937 random(20261128);
   std::uniform_real_distribution<double> place(150, 1200);
@@ -292,63 +299,112 @@ TEST_F(FirstHour, the_ruler_speaks_what_it_draws) {
     EXPECT_THAT(said.toStdString(), testing::HasSubstr(part));
 }
 
-// The guide's jobs in their order, by keyboard only: an empty design becomes a coil with its capacitors and feed,
-// is measured, tuned, checked, fired and logged, and saved.
-TEST_F(FirstHour, a_whole_job_from_an_empty_start_to_a_logged_run_needs_no_pointer) {
+// The guide's jobs in their order, by keyboard only: an empty design becomes a coil of its kind with its feed, is
+// measured and tuned, checked, fired and logged, and saved.
+struct Job {
+  const char* kind;
+  struct Entry {
+    const char *stage, *field, *text;
+  };
+  std::vector<Entry> entries;
+  bool feed; // whether it has a path to the tank, bus or plate
+};
+
+class WholeJob : public FirstHour, public testing::WithParamInterface<Job> {
+ protected:
+  /// From the kind at the start to this one, through the menu beside the name.
+  void choose_kind(const std::string& kind) {
+    int rows = 0;
+    for (const arc::CoilKind* each : arc::coil_kinds()) {
+      ++rows;
+      if (each->key == kind) break;
+    }
+    ASSERT_GE(tab_to("coil kind"), 0);
+    QTimer::singleShot(100, [rows] {
+      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
+      ASSERT_TRUE(menu);
+      for (int i = 0; i < rows; ++i) QTest::keyClick(menu, Qt::Key_Down);
+      QTest::keyClick(menu, Qt::Key_Return);
+    });
+    key(Qt::Key_Return);
+    settle();
+  }
+  void start_feed() {
+    go("feed");
+    QString first;
+    for (const auto* button : get<QWidget>("canvas").findChildren<QPushButton*>())
+      if (first.isEmpty() && button->isVisible() && button->objectName().startsWith("start "))
+        first = button->objectName();
+    ASSERT_GE(tab_to(first), 0) << first.toStdString();
+    key(Qt::Key_Return);
+    settle();
+  }
+  /// What forbids to arm is carried out on the findings, as far as the program can.
+  void mend() {
+    for (int i = 0; i < 10; ++i) {
+      document().wait_for_simulation();
+      QApplication::processEvents();
+      const auto stops = document().stops();
+      const auto mendable = std::ranges::find_if(stops, [](const arc::Finding& f) { return bool(f.apply); });
+      if (mendable == stops.end()) return;
+      ASSERT_GE(tab_to("remedy " + QString::fromStdString(mendable->id), 150), 0) << mendable->id;
+      key(Qt::Key_Return);
+      settle();
+    }
+  }
+  /// With a reason where something stands that only hands can mend.
+  void arm() {
+    const bool asked = !document().stops().empty();
+    if (asked)
+      QTimer::singleShot(100, [this] {
+        ASSERT_TRUE(QApplication::activeModalWidget());
+        QApplication::setActiveWindow(QApplication::activeModalWidget());
+        ASSERT_GE(tab_to("arm reason"), 0);
+        keys("a bench test behind a screen");
+        ASSERT_GE(tab_to("arm in spite"), 0);
+        key(Qt::Key_Return);
+      });
+    ASSERT_GE(tab_to("arm"), 0);
+    key(Qt::Key_Return);
+    QApplication::setActiveWindow(&window());
+  }
+};
+
+TEST_P(WholeJob, goes_from_an_empty_start_to_a_logged_run_without_a_pointer) {
+  const Job& job = GetParam();
   close_window();
   open_window();
   settle();
   ASSERT_GE(tab_to("skip first steps"), 0);
   key(Qt::Key_Return);
   ASSERT_FALSE(get<QWidget>("first steps").isVisible());
-  go("resonator");
-  enter("secondary.form_diameter_m", "160 mm");
-  enter("secondary.turns", "900");
-  EXPECT_DOUBLE_EQ(design().secondary.form_diameter_m, 0.16);
+  if (std::string(job.kind) != design().kind) choose_kind(job.kind);
+  ASSERT_EQ(design().kind, job.kind);
+  for (const Job::Entry& e : job.entries) {
+    go(e.stage);
+    enter(e.field, e.text);
+    EXPECT_TRUE(arc::design_field(e.field).get(design())) << e.field;
+    EXPECT_FALSE(get<QLineEdit>(e.field).property("bad").toBool()) << e.field;
+  }
   EXPECT_DOUBLE_EQ(design().secondary.turns, 900);
-  go("primary");
-  enter("primary.turns", "12");
-  enter("primary.tap_turns", "8.5");
-  EXPECT_DOUBLE_EQ(design().primary.tap_turns, 8.5);
-  go("tank");
-  enter("tank.capacitance_f", "15n");
-  EXPECT_NEAR(design().tank.capacitance_f, 15e-9, 1e-15);
-  go("feed");
-  QString start;
-  for (const auto* button : get<QWidget>("feed start").findChildren<QPushButton*>())
-    if (start.isEmpty()) start = button->objectName();
-  ASSERT_GE(tab_to(start), 0);
-  key(Qt::Key_Return);
-  settle();
-  EXPECT_FALSE(design().feed.empty());
+  if (job.feed) {
+    start_feed();
+    EXPECT_FALSE(design().feed.empty());
+  }
   go("tune");
-  enter("measured frequency_hz", QString("%1 kHz").arg(analysis().target_hz / 1000, 0, 'f', 1));
-  key(Qt::Key_Return);
+  enter("measured frequency_hz", QString("%1 kHz").arg(analysis().circuit.resonance_hz / 1000, 0, 'f', 1));
+  key(Qt::Key_Return); // once more: adds it
   settle();
-  ASSERT_EQ(design().measurements.size(), 1U);
-  ASSERT_TRUE(analysis().tuned_tap_turns);
-  get<QWidget>("canvas").setFocus();
-  ASSERT_GE(tab_to("apply tap"), 0);
-  key(Qt::Key_Return);
-  settle();
-  EXPECT_NEAR(design().primary.tap_turns, *analysis().tuned_tap_turns, 0.02);
-  // What forbids to arm is carried out on the findings, as far as it can be.
-  for (int i = 0; i < 8; ++i) {
-    document().wait_for_simulation();
-    QApplication::processEvents();
-    const auto stops = document().stops();
-    const auto mendable = std::ranges::find_if(stops, [](const arc::Finding& f) { return bool(f.apply); });
-    if (mendable == stops.end()) break;
-    ASSERT_GE(tab_to("remedy " + QString::fromStdString(mendable->id), 120), 0) << mendable->id;
+  EXPECT_EQ(design().measurements.size(), 1U);
+  if (arc::kind_of(design()).clip && analysis().tuned_tap_turns) {
+    get<QWidget>("canvas").setFocus();
+    ASSERT_GE(tab_to("apply tap"), 0);
     key(Qt::Key_Return);
     settle();
+    EXPECT_NEAR(design().primary.tap_turns, *analysis().tuned_tap_turns, 0.02);
   }
-  for (const arc::Finding& stop : document().stops())
-    ADD_FAILURE() << stop.id << ": " << stop.title << "; " << stop.remedy;
-  ASSERT_FALSE(HasFailure());
-  answer_if_asked();
+  mend();
   go("fire");
-  ASSERT_TRUE(QApplication::focusWidget());
   int ticked = 0;
   for (const auto* box : get<QWidget>("fire").findChildren<QCheckBox*>())
     if (box->isVisible() && box->objectName().startsWith("check ")) {
@@ -356,23 +412,51 @@ TEST_F(FirstHour, a_whole_job_from_an_empty_start_to_a_logged_run_needs_no_point
       key(Qt::Key_Space);
       ++ticked;
     }
-  EXPECT_GE(ticked, 6);
+  EXPECT_GE(ticked, 5);
   go("fire");
-  ASSERT_GE(tab_to("arm"), 0);
-  key(Qt::Key_Return);
+  arm();
   ASSERT_GE(tab_to("start run"), 0);
   key(Qt::Key_Return);
   ASSERT_GE(tab_to("stop run"), 0);
   key(Qt::Key_Return);
-  enter("observed arc_length_m", "450 mm");
+  ASSERT_GE(tab_to("observed notes"), 0);
+  keys("first light");
   ASSERT_GE(tab_to("log run"), 0);
   key(Qt::Key_Return);
   settle();
   ASSERT_EQ(design().runs.size(), 1U);
+  EXPECT_EQ(design().runs.front().notes.substr(0, 11), "first light");
   choose_file(path("by-keys.json"));
   key(Qt::Key_S, Qt::ControlModifier);
   EXPECT_TRUE(QFileInfo::exists(path("by-keys.json")));
   EXPECT_FALSE(document().modified());
+  QFile kept(path("by-keys.json"));
+  ASSERT_TRUE(kept.open(QIODevice::ReadOnly));
+  EXPECT_EQ(arc::read_design(kept.readAll().toStdString()), design());
 }
+
+// A small coil for the exciter, whose simulation of a large one is long.
+const Job::Entry small_form{"resonator", "secondary.form_diameter_m", "40 mm"};
+const Job::Entry form{"resonator", "secondary.form_diameter_m", "160 mm"},
+    turns{"resonator", "secondary.turns", "900"};
+
+INSTANTIATE_TEST_SUITE_P(
+    each_kind, WholeJob,
+    testing::Values(
+        Job{"spark-gap",
+            {form,
+             turns,
+             {"primary", "primary.turns", "12"},
+             {"primary", "primary.tap_turns", "8.5"},
+             {"tank", "tank.capacitance_f", "15n"}},
+            true},
+        Job{"exciter", {small_form, turns, {"driver", "exciter.supply_voltage_v", "12 V"}}, false},
+        Job{"bridge",
+            {form, turns, {"primary", "primary.turns", "6"}, {"gate", "interrupter.rate_hz", "100"}},
+            true},
+        Job{"tube",
+            {form, turns, {"oscillator", "tube.grid_leak_ohm", "4k7"}, {"oscillator", "feedback.turns", "25"}},
+            true}),
+    [](const auto& of) { return QString(of.param.kind).remove('-').toStdString(); });
 
 } // namespace

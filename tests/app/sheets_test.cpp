@@ -9,9 +9,14 @@
 #include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
+#include <QFile>
 #include <QLabel>
+#include <QMenu>
 #include <QPushButton>
+#include <QRegularExpression>
+#include <QSet>
 #include <QStackedWidget>
+#include <QTableWidget>
 #include <set>
 
 namespace {
@@ -137,6 +142,55 @@ TEST_F(Sheets, every_control_has_a_name_and_a_role_for_assistive_technology) {
   };
   each_stage([&](const StageSpec&, const std::string& where) { look(window(), where); });
   each_sheet([&](QPushButton*, QDialog& sheet, const std::string& name) { look(sheet, name); });
+}
+
+// The guide's words in italics are those that stand on a stage, in a menu or in a sheet.
+TEST_F(Sheets, every_word_that_the_guide_names_is_on_the_screen) {
+  QSet<QString> seen;
+  const auto read = [&](const QWidget& root) {
+    for (const QWidget* w : root.findChildren<QWidget*>()) {
+      seen << w->accessibleName(); // of readings: their caption and value
+      if (const auto* table = qobject_cast<const QTableWidget*>(w))
+        for (int r = 0; r < table->rowCount(); ++r)
+          if (const auto* item = table->item(r, 0)) seen << item->text();
+      if (const auto* button = qobject_cast<const QAbstractButton*>(w)) seen << button->text();
+      if (const auto* label = qobject_cast<const QLabel*>(w)) seen << label->text();
+      if (const auto* box = qobject_cast<const QComboBox*>(w))
+        for (int i = 0; i < box->count(); ++i) seen << box->itemText(i);
+      if (const auto* menu = qobject_cast<const QMenu*>(w)) seen << menu->title();
+      for (const QAction* action : w->actions()) seen << action->text();
+    }
+  };
+  each_stage([&](const StageSpec&, const std::string&) { read(window()); });
+  each_sheet([&](QPushButton*, QDialog& sheet, const std::string&) { read(sheet); });
+  for (const QAction* action : window().all_actions()) seen << action->text();
+  window().open_demo(); // what a second part and a free profile add
+  document().edit("Parts", [](arc::Design& d) {
+    d.primary.conductor_diameter_m = 0.01;
+    d.topload.push_back(d.topload.front());
+    d.topload.back().shape = "profile";
+  });
+  settle();
+  for (const char* stage : {"resonator", "primary"}) {
+    show_stage(stage);
+    read(window());
+  }
+  seen << "Menu"
+       << "New of another kind";
+  QFile file(":/help/guide.md");
+  ASSERT_TRUE(file.open(QIODevice::ReadOnly));
+  const QString guide = QString::fromUtf8(file.readAll()).replace('\n', ' ');
+  static const QRegularExpression italics(R"((?<![*\w])\*(?![*\s])([^*]+)\*(?!\*))");
+  int named = 0;
+  for (auto it = italics.globalMatch(guide); it.hasNext();) {
+    QString words = it.next().captured(1).simplified();
+    if (words.startsWith("Menu, ")) words = words.mid(6);
+    ++named;
+    EXPECT_TRUE(std::ranges::any_of(seen, [&](const QString& s) {
+      return s.startsWith(words, Qt::CaseInsensitive);
+    })) << words.toStdString();
+  }
+  EXPECT_GT(named, 40);
 }
 
 } // namespace
