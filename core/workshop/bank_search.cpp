@@ -144,7 +144,9 @@ void stack(Search& search) {
         const double first = a * parts[p].capacitance_f;
         if (first <= wish.capacitance_f) continue;
         const double second = wish.capacitance_f * first / (first - wish.capacitance_f);
-        const int exact = static_cast<int>(std::floor(second / parts[q].capacitance_f));
+        // First and wanted nearly alike ask for more than anybody has.
+        const double wanted = std::min(std::floor(second / parts[q].capacitance_f), parts[q].count + 1.0);
+        const int exact = static_cast<int>(wanted);
         for (const int b : {exact, exact + 1}) {
           if (b < 1 || b > parts[q].count || (p > q && a * parts[p].capacitance_f == b * parts[q].capacitance_f))
             continue;
