@@ -20,7 +20,7 @@ DiodeString diode_string(double needed_v, double needed_a, double inverse_v, dou
   if (!(inverse_v > 0) || !(average_a > 0))
     throw std::invalid_argument("a diode needs an inverse voltage and an average current above zero");
   const auto pieces = [](double needed, double each) {
-    return std::max(1, static_cast<int>(std::ceil(needed / each * (1 - 1e-12))));
+    return static_cast<int>(std::clamp(std::ceil(needed / each * (1 - 1e-12)), 1.0, 1e6));
   };
   int series = pieces(needed_v, inverse_v);
   while (series < 100000 &&

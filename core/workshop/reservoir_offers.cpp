@@ -28,7 +28,8 @@ std::vector<ReservoirOffer> reservoir_offers(const Shelf& shelf, double volts) {
   std::vector<ReservoirOffer> out;
   for (const ShelfCapacitor& unit : shelf_capacitors(shelf)) {
     ReservoirOffer offer{unit};
-    offer.in_series = static_cast<int>(std::max(1.0, std::ceil(reservoir_margin * volts / unit.voltage_v)));
+    offer.in_series =
+        static_cast<int>(std::clamp(std::ceil(reservoir_margin * volts / unit.voltage_v), 1.0, 1000.0));
     offer.in_parallel = std::min(unit.count / offer.in_series, 60);
     if (offer.in_parallel < 1 || offer.in_series > 60) continue;
     offer.capacitance_f = unit.capacitance_f * offer.in_parallel / offer.in_series;
