@@ -37,7 +37,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <array>
-#include <map>
+#include <functional>
 
 namespace {
 constexpr int most_recent_files = 8;
@@ -72,32 +72,36 @@ bool copy_cells(const QAbstractItemView& table) {
   return true;
 }
 
-// The controls below `w` in the order in which they are read: as its layouts hold them (a grid by rows), then what
-// is placed by hand in the order of making.
-void read_in_order(const QWidget* w, std::map<const QWidget*, int>& order);
-
-void read_in_order(QLayout* layout, std::map<const QWidget*, int>& order) {
+// The widgets that a layout holds, in the order of reading: a grid by rows.
+void read_layout(QLayout& layout, std::vector<QWidget*>& out) {
   std::vector<std::pair<std::pair<int, int>, QLayoutItem*>> items;
-  const auto* grid = qobject_cast<const QGridLayout*>(layout);
-  for (int i = 0; i < layout->count(); ++i) {
+  const auto* grid = qobject_cast<const QGridLayout*>(&layout);
+  for (int i = 0; i < layout.count(); ++i) {
     int row = 0, column = i, rows = 1, columns = 1;
     if (grid) grid->getItemPosition(i, &row, &column, &rows, &columns);
-    items.emplace_back(std::pair{row, column}, layout->itemAt(i));
+    items.emplace_back(std::pair{row, column}, layout.itemAt(i));
   }
   std::ranges::stable_sort(items, {}, [](const auto& item) { return item.first; });
   for (const auto& [place, item] : items)
     if (item->widget())
-      read_in_order(item->widget(), order);
+      out.push_back(item->widget());
     else if (item->layout())
-      read_in_order(item->layout(), order);
+      read_layout(*item->layout(), out);
 }
 
-void read_in_order(const QWidget* w, std::map<const QWidget*, int>& order) {
-  if (!order.emplace(w, static_cast<int>(order.size())).second) return;
-  if (w->layout()) read_in_order(w->layout(), order);
-  for (const QObject* child : w->children())
-    if (const auto* widget = qobject_cast<const QWidget*>(child); widget && !widget->isWindow())
-      read_in_order(widget, order);
+// What is seen below `w`, in the order in which it is read: as its layouts hold it, then what is placed by hand in
+// the order of making.
+void read_in_order(QWidget& w, std::vector<QWidget*>& out) {
+  std::vector<QWidget*> below;
+  if (w.layout()) read_layout(*w.layout(), below);
+  for (QObject* child : w.children())
+    if (auto* widget = qobject_cast<QWidget*>(child); widget && std::ranges::count(below, widget) == 0)
+      below.push_back(widget);
+  for (QWidget* widget : below) {
+    if (widget->isHidden() || widget->isWindow()) continue;
+    out.push_back(widget);
+    read_in_order(*widget, out);
+  }
 }
 
 QFrame* horizontal_rule(QWidget* parent) {
@@ -266,30 +270,18 @@ QWidget* MainWindow::make_top_bar() {
 }
 
 QWidget* MainWindow::make_notice() {
-  notice_ = new QWidget(this);
-  notice_->setObjectName("notice");
-  auto* row = new QHBoxLayout(notice_);
-  row->setContentsMargins(space::large, 6, space::large, 6);
-  notice_text_ = new QLabel(notice_);
-  notice_text_->setWordWrap(true);
-  notice_text_->setFont(type::font(type::body, QFont::Medium));
-  row->addWidget(notice_text_, 1);
-  start_again_ = new QPushButton("Start again now", notice_);
-  start_again_->setObjectName("start again");
-  start_again_->setToolTip("Closes the window and opens the same design at the new size");
-  connect(start_again_, &QPushButton::clicked, this, &MainWindow::start_again);
-  row->addWidget(start_again_);
-  auto* close = new QPushButton("Close", notice_);
-  close->setObjectName("close notice");
-  connect(close, &QPushButton::clicked, notice_, &QWidget::hide);
-  row->addWidget(close);
+  notice_ = new Strip("notice", "notice text", this);
+  start_again_ =
+      notice_->add_button("start again", "Start again now",
+                          "Closes the window and opens the same design at the new size", [this] { start_again(); });
+  notice_->add_button("close notice", "Close", "Puts this away", [this] { notice_->hide(); });
   notice_->hide();
   return notice_;
 }
 
 void MainWindow::notify(const QString& text) {
   start_again_->hide();
-  notice_text_->setText(text);
+  notice_->words().setText(text);
   notice_->show();
 }
 
@@ -434,9 +426,8 @@ int MainWindow::part_of(const QWidget* widget) const {
 }
 
 std::vector<QWidget*> MainWindow::tab_stops() const {
-  const auto is_stop = [this](const QWidget* w) {
-    if (w->window() != this || !(w->focusPolicy() & Qt::TabFocus) || !w->isEnabled() || !w->isVisibleTo(this))
-      return false;
+  const auto is_stop = [](const QWidget* w) {
+    if (!(w->focusPolicy() & Qt::TabFocus) || !w->isEnabled()) return false;
     // Of buttons of which one is down, that one; arrow keys go to the others.
     const auto* button = qobject_cast<const QAbstractButton*>(w);
     if (button && button->isCheckable() && button->autoExclusive()) return button->isChecked();
@@ -444,13 +435,8 @@ std::vector<QWidget*> MainWindow::tab_stops() const {
     return !group || !group->exclusive() || !group->checkedButton() || group->checkedButton() == button;
   };
   std::vector<QWidget*> out;
-  const QWidget* first = this;
-  for (QWidget* w = first->nextInFocusChain(); w != first; w = w->nextInFocusChain())
-    if (is_stop(w)) out.push_back(w);
-  // Whenever a control was made: in the order of reading.
-  std::map<const QWidget*, int> order;
-  read_in_order(this, order);
-  std::ranges::stable_sort(out, {}, [&](const QWidget* w) { return std::pair{part_of(w), order.at(w)}; });
+  read_in_order(*centralWidget(), out);
+  std::erase_if(out, std::not_fn(is_stop));
   return out;
 }
 

@@ -8,6 +8,7 @@
 #include "widgets/help_sheet.h"
 #include "widgets/resonance_ruler.h"
 #include "widgets/stage_rail.h"
+#include "widgets/strip.h"
 #include "workspace.h"
 
 #include <QLabel>
@@ -122,8 +123,7 @@ class MainWindow : public QMainWindow {
   QPushButton* undo_button_ = nullptr;
   QPushButton* redo_button_ = nullptr;
   QPushButton* menu_button_ = nullptr;
-  QWidget* notice_ = nullptr;
-  QLabel* notice_text_ = nullptr;
+  Strip* notice_ = nullptr;
   QPushButton* start_again_ = nullptr; // in the notice of a new size
   FirstSteps* first_steps_ = nullptr;
   std::function<void(const QStringList&)> restart_;

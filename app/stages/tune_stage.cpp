@@ -499,7 +499,7 @@ class TuneStage : public QWidget {
     };
     if (analysis.resonator) {
       const auto half = analysis.band.find("best_mode_1_hz");
-      const double f = analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
+      const double f = coil_hz(analysis);
       const double h = half == analysis.band.end() ? 0 : half->second;
       band(f - h, f + h, t.copper_fill, {});
       band(analysis.loaded_hz.low, analysis.loaded_hz.high, t.arc_fill,

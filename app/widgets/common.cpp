@@ -48,6 +48,10 @@ void set_row(QTableWidget* table, int row, const QStringList& cells) {
   }
 }
 
+double coil_hz(const arc::Analysis& analysis) {
+  return analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
+}
+
 void keep_words(QComboBox* box) {
   int longest = 0;
   for (int i = 0; i < box->count(); ++i)

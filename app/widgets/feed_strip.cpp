@@ -397,7 +397,6 @@ void FeedStrip::rebuild(const QStringList& kinds) {
     wall_ = joint_label("wall joint");
     end_ = joint_label("tank joint");
   }
-  QWidget* before = nullptr;
   for (int i = 0; i < kinds.size(); ++i) {
     const auto index = static_cast<std::size_t>(i);
     blocks_.push_back(new PathBlock(workspace_, *this, index));
@@ -405,8 +404,6 @@ void FeedStrip::rebuild(const QStringList& kinds) {
     joints_.push_back(joint_label(QString("joint %1").arg(i + 1)));
     pages_.push_back(page(index));
     page_column_->addWidget(pages_.back());
-    if (before) setTabOrder(before, blocks_.back());
-    before = blocks_.back();
   }
   insertion_->raise();
   choose(std::min(chosen_, blocks_.empty() ? 0 : blocks_.size() - 1));

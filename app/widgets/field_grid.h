@@ -43,7 +43,6 @@ class FieldGrid {
   /// A choice of the design, as wide as its longest words.
   ChoiceBox* choice(const QString& caption, std::string_view key) {
     auto* box = new ChoiceBox(workspace_, key, panel_);
-    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     keep_words(box);
     put(caption, box);
     return box;

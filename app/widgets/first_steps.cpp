@@ -3,35 +3,18 @@
 
 #include "coil/kind.h"
 #include "stages/stage.h"
-#include "theme.h"
 #include "widgets/common.h"
 
-#include <QHBoxLayout>
 #include <algorithm>
 
 namespace {
 constexpr int steps = 3;
 } // namespace
 
-FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-  setObjectName("first steps");
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(space::large, 6, space::large, 6);
-  text_ = new QLabel(this);
-  text_->setObjectName("first step");
-  text_->setWordWrap(true);
-  text_->setFont(type::font(type::body, QFont::Medium));
-  row->addWidget(text_, 1);
-  const auto add = [&](const char* name, const char* words, const char* tip, void (FirstSteps::*action)()) {
-    auto* button = new QPushButton(words, this);
-    button->setObjectName(name);
-    button->setToolTip(tip);
-    connect(button, &QPushButton::clicked, this, action);
-    row->addWidget(button);
-    return button;
-  };
-  add("skip first steps", "Skip", "Not offered again; the menu has them", &FirstSteps::end);
-  next_ = add("next first step", "Next", "On to the next step", &FirstSteps::go_on);
+FirstSteps::FirstSteps(Workspace& workspace, QWidget* parent)
+    : Strip("first steps", "first step", parent), workspace_(workspace) {
+  add_button("skip first steps", "Skip", "Not offered again; the menu has them", [this] { end(); });
+  next_ = add_button("next first step", "Next", "On to the next step", [this] { go_on(); });
   connect(&workspace.document, &Document::opened, this, &QWidget::hide);
   connect(&workspace.document, &Document::design_changed, this, &FirstSteps::show_step);
   hide();
@@ -73,7 +56,7 @@ void FirstSteps::begin() {
 
 void FirstSteps::show_step() {
   if (isHidden()) return;
-  text_->setText(step().text);
+  words().setText(step().text);
   next_->setText(at_ + 1 < steps ? "Next" : "Done");
   next_->setToolTip(at_ + 1 < steps ? "On to the next step" : "Closes this; the menu has it again");
 }

@@ -1,13 +1,10 @@
 // Three steps to a first coil, offered above an untouched design until they are walked or skipped.
 #pragma once
 
+#include "widgets/strip.h"
 #include "workspace.h"
 
-#include <QLabel>
-#include <QPushButton>
-#include <QWidget>
-
-class FirstSteps : public QWidget {
+class FirstSteps : public Strip {
   Q_OBJECT
  public:
   explicit FirstSteps(Workspace& workspace, QWidget* parent = nullptr);
@@ -31,6 +28,5 @@ class FirstSteps : public QWidget {
 
   Workspace& workspace_;
   int at_ = 0;
-  QLabel* text_ = nullptr;
   QPushButton* next_ = nullptr;
 };

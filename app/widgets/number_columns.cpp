@@ -8,7 +8,6 @@
 #include <QStyledItemDelegate>
 #include <QTimer>
 #include <algorithm>
-#include <utility>
 #include <vector>
 
 namespace {
@@ -18,6 +17,10 @@ qsizetype point_of(const QString& text) {
   static const QRegularExpression whole(R"(^[+\-−]?\d+)");
   const auto match = whole.match(text);
   return match.hasMatch() ? match.capturedEnd() : text.size();
+}
+
+bool is_blank(const QString& text) {
+  return text.isEmpty() || text == "–";
 }
 
 class NumberColumns : public QStyledItemDelegate {
@@ -32,10 +35,8 @@ class NumberColumns : public QStyledItemDelegate {
   }
 
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
-    const auto column = static_cast<std::size_t>(index.column());
     const QString text = index.data().toString();
-    if (column >= tails_.size() || tails_[column] == 0 || !is_number_cell(text))
-      return QStyledItemDelegate::paint(painter, option, index);
+    if (!holds_numbers(index.column()) || is_blank(text)) return QStyledItemDelegate::paint(painter, option, index);
     QStyleOptionViewItem cell = option;
     initStyleOption(&cell, index);
     cell.text.clear();
@@ -44,7 +45,8 @@ class NumberColumns : public QStyledItemDelegate {
     const QFontMetrics metrics(cell.font);
     const int head = metrics.horizontalAdvance(text.left(point_of(text)));
     QRect room = cell.rect.adjusted(margin, 0, -margin, 0);
-    room.setLeft(std::max(room.left(), room.right() - tails_[column] - head + 1));
+    room.setLeft(
+        std::max(room.left(), room.right() - columns_[static_cast<std::size_t>(index.column())].tail - head + 1));
     painter->save();
     painter->setFont(cell.font);
     painter->setPen(
@@ -56,42 +58,56 @@ class NumberColumns : public QStyledItemDelegate {
 
   QSize sizeHint(const QStyleOptionViewItem& option, const QModelIndex& index) const override {
     QSize size = QStyledItemDelegate::sizeHint(option, index);
-    const auto column = static_cast<std::size_t>(index.column());
-    if (column < tails_.size() && tails_[column] > 0)
-      size.setWidth(std::max(size.width(), heads_[column] + tails_[column] + 2 * margin));
+    if (holds_numbers(index.column())) {
+      const Column& c = columns_[static_cast<std::size_t>(index.column())];
+      size.setWidth(std::max(size.width(), c.head + c.tail + 2 * margin));
+    }
     return size;
+  }
+
+ protected:
+  void initStyleOption(QStyleOptionViewItem* option, const QModelIndex& index) const override {
+    QStyledItemDelegate::initStyleOption(option, index);
+    option->displayAlignment = side(index.column()); // dashes stand with the numbers
   }
 
  private:
   static constexpr int margin = 6;
 
+  struct Column {
+    bool numbers = false;
+    int head = 0, tail = 0; // widest before the decimal point, and from it on
+  };
+
+  bool holds_numbers(int column) const {
+    return column < static_cast<int>(columns_.size()) && columns_[static_cast<std::size_t>(column)].numbers;
+  }
+  Qt::Alignment side(int column) const {
+    return (holds_numbers(column) ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter;
+  }
+
+  Column look_at(int c) const {
+    Column out;
+    bool words = false;
+    for (int r = 0; r < table_->rowCount(); ++r) {
+      const QTableWidgetItem* item = table_->item(r, c);
+      if (!item || is_blank(item->text())) continue;
+      const QString text = item->text();
+      (is_number_cell(text) ? out.numbers : words) = true;
+      const QFontMetrics metrics(item->data(Qt::FontRole).isValid() ? item->font() : table_->font());
+      const qsizetype point = point_of(text);
+      out.tail = std::max(out.tail, metrics.horizontalAdvance(text.mid(point)) + 1);
+      out.head = std::max(out.head, metrics.horizontalAdvance(text.left(point)));
+    }
+    out.numbers = out.numbers && !words;
+    return out;
+  }
+
   void settle() {
-    const auto columns = static_cast<std::size_t>(table_->columnCount());
-    tails_.assign(columns, 0);
-    heads_.assign(columns, 0);
-    for (std::size_t c = 0; c < columns; ++c) {
-      bool numbers = false, words = false;
-      for (int r = 0; r < table_->rowCount(); ++r) {
-        const QTableWidgetItem* item = table_->item(r, static_cast<int>(c));
-        const QString text = item ? item->text() : QString();
-        if (text.isEmpty() || text == "–") continue;
-        (is_number_cell(text) ? numbers : words) = true;
-        const QFontMetrics metrics(item->data(Qt::FontRole).isValid() ? item->font() : table_->font());
-        const qsizetype point = point_of(text);
-        tails_[c] = std::max(tails_[c], metrics.horizontalAdvance(text.mid(point)) + 1);
-        heads_[c] = std::max(heads_[c], metrics.horizontalAdvance(text.left(point)));
-      }
-      numbers = numbers && !words;
-      if (!numbers) tails_[c] = 0;
-      const Qt::Alignment side = (numbers ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter;
-      if (auto* head = table_->horizontalHeaderItem(static_cast<int>(c));
-          head && head->textAlignment() != int(side))
-        head->setTextAlignment(side);
-      for (int r = 0; r < table_->rowCount(); ++r) // dashes stand with the numbers
-        if (auto* item = table_->item(r, static_cast<int>(c)); item && item->textAlignment() != int(side)) {
-          const QSignalBlocker quiet(table_->model());
-          item->setTextAlignment(side);
-        }
+    columns_.clear();
+    for (int c = 0; c < table_->columnCount(); ++c) {
+      columns_.push_back(look_at(c));
+      if (auto* head = table_->horizontalHeaderItem(c)) head->setTextAlignment(side(c));
     }
     table_->horizontalHeader()->headerDataChanged(Qt::Horizontal, 0, std::max(0, table_->columnCount() - 1));
     table_->viewport()->update();
@@ -99,7 +115,7 @@ class NumberColumns : public QStyledItemDelegate {
 
   QTableWidget* table_;
   QTimer later_;
-  std::vector<int> tails_, heads_; // widest from the decimal point on, and before it; 0 in a column of words
+  std::vector<Column> columns_;
 };
 
 } // namespace

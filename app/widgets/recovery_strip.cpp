@@ -1,10 +1,7 @@
 // The strip of recoverable work.
 #include "widgets/recovery_strip.h"
 
-#include "theme.h"
-
 #include <QFileInfo>
-#include <QHBoxLayout>
 
 namespace {
 
@@ -19,30 +16,15 @@ QString age(const QDateTime& when) {
 } // namespace
 
 RecoveryStrip::RecoveryStrip(Workspace& workspace, std::function<bool()> may_leave, QWidget* parent)
-    : QWidget(parent), workspace_(workspace), may_leave_(std::move(may_leave)) {
-  setObjectName("recovery");
-  auto* row = new QHBoxLayout(this);
-  row->setContentsMargins(space::large, 6, space::large, 6);
-  text_ = new QLabel(this);
-  text_->setObjectName("recoverable");
-  text_->setWordWrap(true);
-  text_->setFont(type::font(type::body, QFont::Medium));
-  row->addWidget(text_, 1);
-  const auto add = [&](const char* name, const char* words, const char* tip, auto action) {
-    auto* button = new QPushButton(words, this);
-    button->setObjectName(name);
-    button->setToolTip(tip);
-    connect(button, &QPushButton::clicked, this, action);
-    row->addWidget(button);
-    return button;
-  };
-  add("recover", "Recover", "Opens it here, as changes not saved yet", [this] { recover(); });
-  add("discard recovery", "Discard", "Deletes this piece of work for good", [this] { discard(); });
-  next_ = add("next recovery", "Next", "Shows the next piece", [this] {
+    : Strip("recovery", "recoverable", parent), workspace_(workspace), may_leave_(std::move(may_leave)) {
+  add_button("recover", "Recover", "Opens it here, as changes not saved yet", [this] { recover(); });
+  add_button("discard recovery", "Discard", "Deletes this piece of work for good", [this] { discard(); });
+  next_ = add_button("next recovery", "Next", "Shows the next piece", [this] {
     at_ = (at_ + 1) % works_.size();
     offer();
   });
-  add("later recovery", "Later", "Keeps everything; it is offered again at the next start", [this] { hide(); });
+  add_button("later recovery", "Later", "Keeps everything; it is offered again at the next start",
+             [this] { hide(); });
   works_ = workspace_.document.recoverable();
   offer();
 }
@@ -55,8 +37,8 @@ void RecoveryStrip::offer() {
   QString text = QString("Unsaved work: “%1”, %2").arg(work.name, age(work.when));
   if (!work.origin.isEmpty()) text += QString(", of %1").arg(QFileInfo(work.origin).fileName());
   if (works_.size() > 1) text += QString(" (%1 of %2)").arg(at_ + 1).arg(works_.size());
-  text_->setText(text + ".");
-  text_->setToolTip(work.origin);
+  words().setText(text + ".");
+  words().setToolTip(work.origin);
   next_->setVisible(works_.size() > 1);
 }
 

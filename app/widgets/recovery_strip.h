@@ -2,15 +2,13 @@
 // decided about each. Stands apart from other notices, so that none hides the offer.
 #pragma once
 
+#include "widgets/strip.h"
 #include "workspace.h"
 
-#include <QLabel>
-#include <QPushButton>
-#include <QWidget>
 #include <functional>
 #include <vector>
 
-class RecoveryStrip : public QWidget {
+class RecoveryStrip : public Strip {
   Q_OBJECT
  public:
   /// `may_leave` is asked before the open design is replaced.
@@ -28,6 +26,5 @@ class RecoveryStrip : public QWidget {
   std::function<bool()> may_leave_;
   std::vector<RecoverableWork> works_;
   std::size_t at_ = 0;
-  QLabel* text_ = nullptr;
   QPushButton* next_ = nullptr;
 };

@@ -135,10 +135,8 @@ QString ResonanceRuler::readings() const {
   if (!analysis) return {};
   QStringList out;
   if (analysis->resonator) {
-    const bool best = analysis->best_mode_1_hz > 0;
-    out << "coil " + banded_text(best ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz,
-                                 arc::Dimension::frequency, arc::UnitSystem::metric, analysis->band,
-                                 "best_mode_1_hz");
+    out << "coil " + banded_text(coil_hz(*analysis), arc::Dimension::frequency, arc::UnitSystem::metric,
+                                 analysis->band, "best_mode_1_hz");
     if (analysis->loaded_hz.low > 0)
       out << QString("with arcs %1 to %2").arg(hertz(analysis->loaded_hz.low), hertz(analysis->loaded_hz.high));
   }
@@ -192,7 +190,7 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
 
   std::vector<Span> taken; // by the coil's own marks, at the height of the tank's label
   if (analysis->resonator) {
-    const double f = analysis->best_mode_1_hz > 0 ? analysis->best_mode_1_hz : analysis->resonator->mode_1_hz;
+    const double f = coil_hz(*analysis);
     const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
                         x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
     const auto found = analysis->band.find("best_mode_1_hz");

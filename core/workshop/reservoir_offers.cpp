@@ -7,6 +7,10 @@
 #include <cmath>
 
 namespace arc {
+namespace {
+constexpr int most_each_way = 60; // units in series, or side by side
+} // namespace
+
 void ReservoirOffer::put_into(FeedBlock& block) const {
   const double bleeder = usual_bleeder_ohm(unit.capacitance_f, 1e9);
   if (!block.values.contains("unit_capacitance_f")) { // a plain one, as a whole
@@ -28,10 +32,10 @@ std::vector<ReservoirOffer> reservoir_offers(const Shelf& shelf, double volts) {
   std::vector<ReservoirOffer> out;
   for (const ShelfCapacitor& unit : shelf_capacitors(shelf)) {
     ReservoirOffer offer{unit};
-    offer.in_series =
-        static_cast<int>(std::clamp(std::ceil(reservoir_margin * volts / unit.voltage_v), 1.0, 1000.0));
-    offer.in_parallel = std::min(unit.count / offer.in_series, 60);
-    if (offer.in_parallel < 1 || offer.in_series > 60) continue;
+    offer.in_series = static_cast<int>(
+        std::clamp(std::ceil(reservoir_margin * volts / unit.voltage_v), 1.0, most_each_way + 1.0));
+    offer.in_parallel = std::min(unit.count / offer.in_series, most_each_way);
+    if (offer.in_parallel < 1 || offer.in_series > most_each_way) continue;
     offer.capacitance_f = unit.capacitance_f * offer.in_parallel / offer.in_series;
     offer.limit_v = unit.voltage_v * offer.in_series;
     out.push_back(std::move(offer));

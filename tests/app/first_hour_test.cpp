@@ -20,7 +20,7 @@ namespace {
 
 class FirstHour : public WindowTest {
  protected:
-  /// Presses Tab (or Shift+Tab) until the control has the cursor; how often it took, or -1.
+  /// Presses Tab until the control has the cursor; how often it took, or -1.
   int tab_to(const QString& name, int most = 60) {
     for (int k = 0; k <= most; ++k) {
       if (QApplication::focusWidget() && QApplication::focusWidget()->objectName() == name) return k;
