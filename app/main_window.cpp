@@ -313,7 +313,11 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
   const auto* key = static_cast<QKeyEvent*>(event);
   const bool ours = key->modifiers() == Qt::ControlModifier &&
                     (key->key() == Qt::Key_U || key->key() == Qt::Key_D || key->key() == Qt::Key_K);
-  if (!ours) return QMainWindow::eventFilter(watched, event);
+  // Undo is of the letters while they are typed, of the design once they are taken.
+  const auto* field = qobject_cast<const QuantityField*>(watched);
+  const bool of_design =
+      field && !field->being_typed() && (key->matches(QKeySequence::Undo) || key->matches(QKeySequence::Redo));
+  if (!ours && !of_design) return QMainWindow::eventFilter(watched, event);
   event->ignore();
   return true;
 }

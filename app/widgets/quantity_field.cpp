@@ -151,14 +151,14 @@ void QuantityField::keyPressEvent(QKeyEvent* event) {
     return;
   case Qt::Key_Return:
   case Qt::Key_Enter: {
-    const bool known = text() == shown_; // what it was taken for has been seen
+    const bool known = !being_typed(); // what it was taken for has been seen
     if (!commit()) return;
     selectAll();
     if (known) Q_EMIT entered();
     return;
   }
   case Qt::Key_Escape:
-    if (text() == shown_ && problem_.isEmpty()) { // nothing to take back: it is the sheet's
+    if (!being_typed()) { // nothing to take back: it is the sheet's
       event->ignore();
       return;
     }

@@ -39,6 +39,8 @@ class QuantityField : public QLineEdit {
   Workspace& workspace() const { return workspace_; }
   /// Reason why the present entry is not taken, empty when it is.
   QString problem() const { return problem_; }
+  /// Whether what stands there has not been taken yet, or was refused.
+  bool being_typed() const { return text() != shown_ || !problem_.isEmpty(); }
   /// Takes the entry now, as Enter or leaving the field does. True when it was taken.
   bool commit();
   /// Question about the value just taken, if there is one.

@@ -281,6 +281,35 @@ TEST(program, answers_without_a_display) {
   }
 }
 
+// Started for real on screens of the headless platform.
+TEST(program, is_as_large_as_the_screen_wants_until_a_size_is_chosen) {
+  QTemporaryDir folder;
+  const auto start_on = [&](int width, int height) {
+    QFile screens(folder.filePath("screens.json"));
+    EXPECT_TRUE(screens.open(QIODevice::WriteOnly));
+    screens.write(
+        QString(R"({"screens":[{"name":"s","x":0,"y":0,"width":%1,"height":%2,"logicalDpi":96,"dpr":1}]})")
+            .arg(width)
+            .arg(height)
+            .toUtf8());
+    screens.close();
+    QProcess process;
+    QProcessEnvironment with = QProcessEnvironment::systemEnvironment();
+    with.insert("QT_QPA_PLATFORM", "offscreen:configfile=" + screens.fileName());
+    process.setProcessEnvironment(with);
+    process.start(HIGH_ARC_PROGRAM, {"--data", folder.filePath("data"), "--exit-after-paint"});
+    EXPECT_TRUE(process.waitForFinished(60000));
+    EXPECT_EQ(process.exitCode(), 0);
+    return MainWindow::size_in(QSettings(folder.filePath("data/settings.ini"), QSettings::IniFormat));
+  };
+  EXPECT_EQ(start_on(1280, 800), 100);
+  EXPECT_EQ(start_on(3840, 2160), 200);
+  EXPECT_EQ(start_on(3840, 2160), 200) << "and stays";
+  EXPECT_EQ(start_on(1920, 1080), 100) << "another screen";
+  MainWindow(folder.filePath("data")).set_size(125);
+  EXPECT_EQ(start_on(3840, 2160), 125) << "chosen";
+}
+
 TEST(program, answers_help_version_and_capture) {
   const auto run = [](const QStringList& arguments) {
     QProcess process;

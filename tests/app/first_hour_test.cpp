@@ -168,6 +168,30 @@ TEST_F(FirstHour, enter_presses_the_button_that_has_the_cursor_and_adds_what_was
   settle();
 }
 
+TEST_F(FirstHour, undo_is_of_the_letters_while_they_are_typed_and_of_the_design_once_they_are_taken) {
+  show_stage("primary");
+  auto& field = get<QuantityField>("primary.turns");
+  const double before = design().primary.turns;
+  const QString shown = field.text();
+  field.setFocus(Qt::TabFocusReason);
+  keys("9");
+  key(Qt::Key_Z, Qt::ControlModifier);
+  EXPECT_EQ(field.text(), shown);
+  EXPECT_EQ(design().primary.turns, before);
+  keys("9");
+  key(Qt::Key_Return);
+  settle();
+  ASSERT_EQ(design().primary.turns, 9);
+  key(Qt::Key_Z, Qt::ControlModifier);
+  settle();
+  EXPECT_EQ(design().primary.turns, before);
+  EXPECT_EQ(field.text(), shown);
+  key(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+  settle();
+  EXPECT_EQ(design().primary.turns, 9);
+  EXPECT_EQ(field.text(), "9");
+}
+
 TEST_F(FirstHour, a_walk_through_faults_goes_on_by_enter) {
   window().findChild<QAction*>("action first fault")->trigger();
   auto* sheet = QApplication::activeModalWidget();
