@@ -10,6 +10,7 @@
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 #include "widgets/recovery_strip.h"
+#include "widgets/spoken.h"
 #include "widgets/tolerance_sheet.h"
 
 #include <QAbstractItemView>
@@ -115,6 +116,7 @@ QFrame* horizontal_rule(QWidget* parent) {
 MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
     : QMainWindow(parent), workspace_(data_folder), settings_(usable_settings(data_folder), QSettings::IniFormat) {
   setObjectName("main window");
+  install_spoken_drawings();
   auto* centre = new QWidget(this);
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);

@@ -82,7 +82,9 @@ class FeedStage : public QWidget {
   void make_room() {
     const bool low = height() < 600;
     head_.reason->setMaximumHeight(low && !workspace_.document.design().feed.empty() ? 0 : QWIDGETSIZE_MAX);
-    strip_->panel()->setMinimumHeight(low ? 70 : 104);
+    const int least = low ? 70 : 104;
+    strip_->panel()->setMinimumHeight(least);
+    strip_->panel()->setMaximumHeight(std::max(least, strip_->tallest_page() + 4));
   }
 
   const FeedEndRow& row() const { return feed_end_of(workspace_.document.design()); }
@@ -151,11 +153,12 @@ class FeedStage : public QWidget {
   void refresh() {
     if (!isVisible()) return; // brought up to date when it is shown
     prepare();
-    make_room();
     polarity_->setVisible(series_block().has_value());
     const bool empty = workspace_.document.design().feed.empty();
     start_->setVisible(empty);
     work_->setVisible(!empty);
+    if (!empty) strip_->refresh();
+    make_room();
     if (empty) {
       head_.verdict->setText(row().empty);
       head_.reason->setText("The usual arrangements to start from:");
@@ -163,7 +166,6 @@ class FeedStage : public QWidget {
       head_.reason->setEnabled(true);
       return;
     }
-    strip_->refresh();
     FeedView* view = view_of_.at(row().end);
     views_->setCurrentWidget(view);
     view->refresh();

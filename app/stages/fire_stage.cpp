@@ -168,6 +168,7 @@ class FireStage : public QWidget {
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(space::medium);
     grid->setVerticalSpacing(6);
+    stop_columns(grid, 3);
     for (const arc::RunField& spec : arc::run_fields()) {
       if (arc::is_condition(spec)) continue;
       QuantityRole role;
@@ -192,6 +193,7 @@ class FireStage : public QWidget {
       auto* field = new QuantityField(workspace_, std::move(role), page);
       fields_.push_back(field);
       observations_.emplace_back(&spec, labelled(field, page));
+      keep_together(observations_.back().second);
     }
     observed_grid_ = grid;
     right->addLayout(grid);

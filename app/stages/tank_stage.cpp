@@ -71,6 +71,7 @@ class TankStage : public QWidget {
     column->addWidget(make_panel());
     connect(bank_view_, &BankView::chosen_changed, this, &TankStage::refresh_buttons);
     connect(bank_view_, &BankView::remove_requested, this, &TankStage::take_off);
+    connect(bank_view_, &BankView::strings_wanted, this, &TankStage::change_strings);
     connect(bank_view_, &BankView::part_dropped, this, &TankStage::lay_across);
     connect(&workspace_.document, &Document::design_changed, this, &TankStage::refresh);
     connect(&workspace_.document, &Document::analysis_changed, this, &TankStage::refresh_tray);
@@ -128,7 +129,57 @@ class TankStage : public QWidget {
       if (tray_->currentItem()) lay_across(tray_->currentItem()->data(Qt::UserRole).toInt());
     });
     column->addWidget(lay_);
+    column->addLayout(make_strings(box));
     return box;
+  }
+
+  // One string more or fewer, like those that are there.
+  QLayout* make_strings(QWidget* box) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(4);
+    for (const int by : {-1, 1}) {
+      auto* button = new QPushButton(by > 0 ? "+ string" : "− string", box);
+      button->setProperty("narrow", true);
+      button->setObjectName(by > 0 ? "string more" : "string fewer");
+      connect(button, &QPushButton::clicked, this, [this, by] { change_strings(by); });
+      row->addWidget(button);
+      (by > 0 ? more_ : fewer_) = button;
+    }
+    return row;
+  }
+
+  // The section that is meant: the chosen one, or the only one there is.
+  std::optional<std::size_t> section_meant() const {
+    const auto count = arc::bank_sections(workspace_.document.design().tank).size();
+    return count == 1 ? std::optional<std::size_t>(0) : bank_view_->chosen();
+  }
+
+  void change_strings(int by) {
+    const auto section = section_meant();
+    const auto changed =
+        section ? arc::with_strings(workspace_.document.design().tank, *section, by) : std::nullopt;
+    if (!changed) return;
+    workspace_.document.edit(by > 0 ? "One string more" : "Take a string off",
+                             [&](arc::Design& design) { design.tank = *changed; });
+  }
+
+  void refresh_strings() {
+    const arc::Tank& tank = workspace_.document.design().tank;
+    const auto section = section_meant();
+    for (const int by : {-1, 1}) {
+      QPushButton* button = by > 0 ? more_ : fewer_;
+      button->setVisible(arc::tank_given(tank) != one_value);
+      const auto changed = section ? arc::with_strings(tank, *section, by) : std::nullopt;
+      button->setEnabled(changed.has_value());
+      const QString name = by > 0 ? "One string more" : "One string fewer";
+      button->setAccessibleName(name);
+      button->setToolTip(
+          !section   ? QString("Choose a string in the drawing first")
+          : !changed ? QString("It is the last string of the tank")
+                     : QString("%1: %2 (%3)")
+                           .arg(name, print(arc::tank_capacitance_f(*changed), arc::Dimension::capacitance, 4),
+                                by > 0 ? "+ key" : "− key"));
+    }
   }
 
   QLayout* make_stress() {
@@ -160,9 +211,12 @@ class TankStage : public QWidget {
     mode_->setAccessibleName("Tank is one value, a bank of equal units, or a mixed bank");
     mode_->addItems({"One value", "Equal units", "A mixed bank"});
     connect(mode_, &QComboBox::activated, this, &TankStage::choose_mode);
-    grid->addWidget(captioned("Tank is", mode_, panel), 0, 0, Qt::AlignTop);
+    QWidget* mode = captioned("Tank is", mode_, panel);
+    keep_together(mode);
+    grid->addWidget(mode, 0, 0, Qt::AlignTop);
     const auto add = [&](const char* key, int row, int place) {
       QWidget* box = labelled(make_design_field(workspace_, key, panel), panel);
+      keep_together(box);
       grid->addWidget(box, row, place, Qt::AlignTop);
       return box;
     };
@@ -198,7 +252,7 @@ class TankStage : public QWidget {
     remove_->setObjectName("take off");
     connect(remove_, &QPushButton::clicked, this, &TankStage::take_off);
     grid->addWidget(remove_, 1, 1, Qt::AlignBottom);
-    for (int c = 0; c < 5; ++c) grid->setColumnStretch(c, 1);
+    stop_columns(grid, 5);
     return panel;
   }
 
@@ -218,9 +272,9 @@ class TankStage : public QWidget {
     mixed_note_->setVisible(mode == mixed_bank);
     remove_->setVisible(mode == mixed_bank);
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
-    const bool gap = std::ranges::count(kind.groups, "gap") > 0;
-    for (QWidget* box : of_gap_) box->setVisible(gap);
-    for (QWidget* box : of_bridge_) box->setVisible(!gap);
+    const auto counts = [&kind](std::string_view group) { return std::ranges::count(kind.groups, group) > 0; };
+    for (QWidget* box : of_gap_) box->setVisible(counts("gap"));
+    for (QWidget* box : of_bridge_) box->setVisible(counts("bridge"));
     for (ReadingButton* reading : readings_) reading->setVisible(reading->says_of(kind));
     refresh_buttons();
   }
@@ -228,6 +282,7 @@ class TankStage : public QWidget {
   void refresh_buttons() {
     const auto sections = arc::bank_sections(workspace_.document.design().tank);
     const bool last = sections.size() == 1 && sections.front().in_parallel <= 1;
+    refresh_strings();
     remove_->setEnabled(bank_view_->chosen() && !sections.empty() && !last);
     remove_->setToolTip(last                    ? "It is the last string of the tank"
                         : !bank_view_->chosen() ? "Choose a string in the drawing first"
@@ -236,15 +291,7 @@ class TankStage : public QWidget {
 
   void take_off() {
     const auto chosen = bank_view_->chosen();
-    if (!chosen || !remove_->isEnabled()) return;
-    workspace_.document.edit("Take a string off", [&](arc::Design& design) {
-      arc::SharedList<arc::BankSection>& sections = design.tank.sections;
-      if (*chosen >= sections.size()) return;
-      if (sections[*chosen].in_parallel > 1)
-        sections[*chosen].in_parallel -= 1;
-      else
-        sections.erase(sections.begin() + static_cast<std::ptrdiff_t>(*chosen));
-    });
+    if (chosen && remove_->isEnabled()) change_strings(-1);
   }
 
   void refresh_tray() {
@@ -370,6 +417,7 @@ class TankStage : public QWidget {
   std::vector<QWidget*> ratings_;
   QLabel* mixed_note_ = nullptr;
   QPushButton* remove_ = nullptr;
+  QPushButton *more_ = nullptr, *fewer_ = nullptr;
   std::vector<arc::LaidAcross> laid_;
 };
 

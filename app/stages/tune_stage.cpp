@@ -158,13 +158,9 @@ class TuneStage : public QWidget {
     });
     column->addWidget(meant_, 0, Qt::AlignLeft);
     measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
-    measured_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
-    measured_->horizontalHeader()->setSectionResizeMode(4, QHeaderView::Stretch);
-    measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Fixed);
-    measured_->setColumnWidth(5, 150);
+    wrap_column(measured_, 4);                                                    // long meanings take two lines
+    measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch); // and notes as much as they
     measured_->setFixedHeight(102);
-    measured_->verticalHeader()->setSectionResizeMode(
-        QHeaderView::ResizeToContents); // long meanings take two lines
     column->addWidget(measured_);
     remove_ = new QPushButton("Remove the selected measurement", panel);
     remove_->setObjectName("remove measurement");

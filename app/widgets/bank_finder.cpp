@@ -38,7 +38,7 @@ class BankFinder : public QDialog {
     setObjectName("bank finder");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("Banks from the shelf");
-    resize(1010, 660);
+    open_large(*this, {1010, 660});
     const auto analysis = workspace_.document.analysis();
     wish_.capacitance_f =
         analysis && analysis->tuned_capacitance_f ? *analysis->tuned_capacitance_f : arc::Tank{}.capacitance_f;

@@ -15,7 +15,7 @@
 
 namespace {
 
-constexpr double cell_width = 112;
+constexpr double cell_width = 112, least_cell_width = 78; // of a string
 
 // What stands beside a unit moves closer when columns are narrow.
 double squeeze(double width) {
@@ -39,19 +39,13 @@ int whole(double number) {
 
 BankView::BankView(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("bank");
+  setAccessibleName("Tank capacitor, as it would be bolted together");
   setMinimumHeight(190);
   setAcceptDrops(true);
   setFocusPolicy(Qt::StrongFocus);
   connect(&workspace_.document, &Document::analysis_changed, this, [this] {
     const auto sections = arc::bank_sections(workspace_.document.design().tank);
     if (chosen_ && *chosen_ >= sections.size()) choose(std::nullopt);
-    QStringList words;
-    for (const arc::BankSection& s : sections)
-      words << QString("%1 in series, %2 strings in parallel").arg(s.in_series).arg(s.in_parallel);
-    setAccessibleName(
-        QString("Bank of %1, %2")
-            .arg(words.join(arc::is_stacked(workspace_.document.design().tank) ? ", stacked on " : ", beside "),
-                 value(workspace_.document.analysis()->tank_capacitance_f, arc::Dimension::capacitance)));
     update();
   });
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
@@ -65,6 +59,7 @@ void BankView::choose(std::optional<std::size_t> section) {
   if (section == chosen_) return;
   chosen_ = section;
   update();
+  tell_cursor(*this);
   Q_EMIT chosen_changed();
 }
 
@@ -74,6 +69,36 @@ void BankView::preview(std::optional<arc::Tank> tank, std::optional<std::size_t>
   added_ = added;
   volts_ = volts;
   update();
+}
+
+double BankView::peak_v() const {
+  return volts_ ? *volts_ : workspace_.document.analysis()->tank_peak_v;
+}
+
+QString BankView::section_words(std::size_t section) const {
+  const arc::BankSection s = arc::bank_sections(tank())[section];
+  const double used = arc::bank_stress(tank(), {peak_v(), 0, 0, 0})[section].voltage_used;
+  QString out = QString("%1: %2 in series, %3 strings in parallel")
+                    .arg(s.name.empty() ? QString("units") : QString::fromStdString(s.name))
+                    .arg(s.in_series)
+                    .arg(s.in_parallel);
+  if (used > 0) out += QString(", %1% of their rated volts").arg(used * 100, 0, 'f', 0);
+  return out;
+}
+
+QString BankView::at_cursor() const {
+  return chosen_ && workspace_.document.analysis() ? section_words(*chosen_) : QString();
+}
+
+QString BankView::readings() const {
+  if (!workspace_.document.analysis()) return {};
+  QStringList out;
+  for (std::size_t i = 0; i < arc::bank_sections(tank()).size(); ++i) out << section_words(i);
+  return QString("%1 peak across %2")
+             .arg(value(peak_v(), arc::Dimension::voltage),
+                  out.join(arc::is_stacked(tank()) ? ", stacked on " : ", beside ")) +
+         (preview_ ? QString(", tried")
+                   : ", " + value(workspace_.document.analysis()->tank_capacitance_f, arc::Dimension::capacitance));
 }
 
 void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost) {
@@ -130,7 +155,7 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
                          const std::vector<double>& used) {
   const Theme& t = workspace_.theme();
   const auto all = arc::bank_sections(tank());
-  const int room = std::max(static_cast<int>(sections.size()), static_cast<int>(area.width() / cell_width));
+  const int room = std::max(static_cast<int>(sections.size()), static_cast<int>(area.width() / least_cell_width));
   std::vector<int> columns(sections.size(), 1);
   for (int left = room - static_cast<int>(sections.size()); left > 0;) {
     bool grown = false;
@@ -202,7 +227,7 @@ void BankView::paintEvent(QPaintEvent*) {
   if (!workspace_.document.analysis()) return;
   strings_.clear();
   const auto sections = arc::bank_sections(tank());
-  const double volts = volts_.value_or(workspace_.document.analysis()->tank_peak_v);
+  const double volts = peak_v();
   std::vector<double> used;
   for (const arc::UnitStress& u : arc::bank_stress(tank(), {volts, 0, 0, 0})) used.push_back(u.voltage_used);
   const QRectF area = QRectF(rect()).adjusted(24, 34, -24, sections.size() > 1 ? -44 : -28);
@@ -250,6 +275,8 @@ void BankView::keyPressEvent(QKeyEvent* event) {
     choose(chosen_ ? (*chosen_ + step) % count : 0);
   } else if (event->key() == Qt::Key_Delete || event->key() == Qt::Key_Backspace) {
     Q_EMIT remove_requested();
+  } else if (event->key() == Qt::Key_Plus || event->key() == Qt::Key_Minus) {
+    Q_EMIT strings_wanted(event->key() == Qt::Key_Plus ? 1 : -1);
   } else {
     QWidget::keyPressEvent(event);
   }

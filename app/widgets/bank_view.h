@@ -3,12 +3,13 @@
 // off; a part dragged onto the drawing is laid across the rails.
 #pragma once
 
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QWidget>
 #include <optional>
 
-class BankView : public QWidget {
+class BankView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   explicit BankView(Workspace& workspace, QWidget* parent = nullptr);
@@ -20,10 +21,13 @@ class BankView : public QWidget {
   /// new, drawn in dashes. `volts`: peak across it, the gap's firing voltage when not given.
   void preview(std::optional<arc::Tank> tank, std::optional<std::size_t> added = {},
                std::optional<double> volts = {});
+  QString readings() const override;
+  QString at_cursor() const override;
 
  Q_SIGNALS:
   void chosen_changed();
   void remove_requested();
+  void strings_wanted(int more); // + and - keys
   void part_dropped(int part);
 
  protected:
@@ -35,6 +39,8 @@ class BankView : public QWidget {
 
  private:
   const arc::Tank& tank() const;
+  double peak_v() const;
+  QString section_words(std::size_t section) const;
   void paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost);
   void paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
                  const std::vector<double>& used);

@@ -3,11 +3,10 @@
 
 #include "coil/geometry.h"
 #include "coil/kind.h"
-
-#include "coil/kind.h"
 #include "field/resonator.h"
 #include "model/fields.h"
 #include "parts/topload.h"
+#include "widgets/common.h"
 #include "widgets/topload_painter.h"
 
 #include <QKeyEvent>
@@ -17,11 +16,27 @@
 #include <QWheelEvent>
 #include <algorithm>
 #include <cmath>
+#include <optional>
 
 namespace {
 
 constexpr double grab_radius = 11; // pixels
 constexpr int reading_height = 22;
+
+bool meets_line(const QRectF& place, const QLineF& line) {
+  if (place.contains(line.p1()) || place.contains(line.p2())) return true;
+  for (const QLineF& edge :
+       {QLineF(place.topLeft(), place.bottomRight()), QLineF(place.topRight(), place.bottomLeft())})
+    if (line.intersects(edge, nullptr) == QLineF::BoundedIntersection) return true;
+  return false;
+}
+
+// The curve itself, not the area that a painter's path encloses.
+bool meets_curve(const QRectF& place, const QPainterPath& path) {
+  for (int i = 1; i < path.elementCount(); ++i)
+    if (meets_line(place, QLineF(path.elementAt(i - 1), path.elementAt(i)))) return true;
+  return false;
+}
 
 } // namespace
 
@@ -31,7 +46,7 @@ CoilView::CoilView(Workspace& workspace, std::vector<CoilHandle> (*make_handles)
   connect(&field_, &FieldOverlay::changed, this, qOverload<>(&QWidget::update));
   setObjectName("coil");
   setAccessibleName("Coil, drawn to scale");
-  setAccessibleDescription("Tab chooses a handle, arrow keys move it, Shift makes larger steps");
+  setWhatsThis("Tab chooses a handle, arrow keys move it, Shift makes larger steps");
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(520, 260);
@@ -56,6 +71,28 @@ void CoilView::add_height_field(std::string_view key, double (*low_m)(const arc:
   field->setFixedWidth(88);
   field->setToolTip(field->role().label);
   height_fields_.push_back({field, low_m, high_m});
+}
+
+QString CoilView::at_cursor() const {
+  const auto all = handles();
+  if (chosen_ < 0 || chosen_ >= static_cast<int>(all.size())) return {};
+  const CoilHandle& handle = all[static_cast<std::size_t>(chosen_)];
+  if (handle.kind == CoilHandle::Kind::clip)
+    return QString("%1, %2 turns").arg(handle.label).arg(workspace_.document.design().primary.tap_turns, 0, 'f', 2);
+  const auto length = [this](double si) { return quantity_text(si, arc::Dimension::length, workspace_.units()); };
+  QStringList out{handle.label};
+  if (handle.moves_sideways) out << length(std::abs(handle.world.x())) + " from the axis";
+  if (handle.moves_upward) out << length(handle.world.y()) + " above the floor";
+  return out.join(", ");
+}
+
+QString CoilView::readings() const {
+  QStringList out;
+  for (const HeightField& item : height_fields_) out << item.field->role().label + " " + item.field->text();
+  for (const ReadingGroup& group : groups_)
+    for (const ReadingButton* reading : group.readings)
+      if (reading->isVisible()) out << group.title + ": " + reading->accessibleName();
+  return out.join("; ");
 }
 
 void CoilView::set_curve_shown(Curve curve, bool shown) {
@@ -317,9 +354,8 @@ void CoilView::paint_dimensions(QPainter& painter) {
   }
 }
 
-void CoilView::paint_curve(QPainter& painter, const std::vector<arc::ProfilePoint>& points,
-                           double arc::ProfilePoint::*value, const QPen& pen, const QString& words,
-                           double label_at) {
+QPainterPath CoilView::curve_path(const std::vector<arc::ProfilePoint>& points,
+                                  double arc::ProfilePoint::*value) const {
   const arc::Design& d = workspace_.document.design();
   const double start = arc::secondary_mean_radius_m(d.secondary) * scale_ + 8;
   const double room = 0.5 * std::max(40.0, width() - 270 - origin_.x() - start);
@@ -333,31 +369,84 @@ void CoilView::paint_curve(QPainter& painter, const std::vector<arc::ProfilePoin
     else
       path.lineTo(at);
   }
-  painter.setPen(pen);
-  painter.setBrush(Qt::NoBrush);
-  painter.drawPath(path);
-  painter.setFont(type::font(type::caption));
-  const QPointF label = path.pointAtPercent(label_at) + QPointF(10, 4);
-  if (label.x() + painter.fontMetrics().horizontalAdvance(words) < width() - 272) painter.drawText(label, words);
+  return path;
 }
 
 void CoilView::paint_profile(QPainter& painter) {
+  curve_words_.clear();
   const auto analysis = workspace_.document.analysis();
   if (!analysis || !analysis->resonator || analysis->resonator->profile.size() < 2) return;
   const Theme& t = workspace_.theme();
   const arc::ResonatorResult& r = *analysis->resonator;
+  std::vector<ProfileCurve> curves;
+  const auto add = [&](const std::vector<arc::ProfilePoint>& points, double arc::ProfilePoint::*value,
+                       const QPen& pen, const QString& words, int short_words, double words_at) {
+    curves.push_back({curve_path(points, value), pen, words, short_words, words_at});
+  };
   if (curve_shown_[0])
-    paint_curve(painter, r.profile, &arc::ProfilePoint::voltage, QPen(t.arc, 1.8), "voltage along the winding",
-                0.35);
+    add(r.profile, &arc::ProfilePoint::voltage, QPen(t.arc, 1.8), "voltage along the winding", 1, 0.35);
   if (curve_shown_[1])
-    paint_curve(painter, r.profile, &arc::ProfilePoint::current, QPen(t.copper, 1.8, Qt::DashLine), "current", 0.6);
-  if (!curve_shown_[2]) return;
-  for (std::size_t k = 1; k < r.modes.size(); ++k)
-    paint_curve(painter, r.modes[k].profile, &arc::ProfilePoint::voltage,
-                QPen(t.second, 1.4, k == 1 ? Qt::DashDotLine : Qt::DotLine),
-                QString::fromStdString(arc::format_quantity(r.modes[k].frequency_hz, arc::Dimension::frequency,
-                                                            workspace_.units(), 4)),
-                k == 1 ? 0.2 : 0.92);
+    add(r.profile, &arc::ProfilePoint::current, QPen(t.copper, 1.8, Qt::DashLine), "current", 1, 0.6);
+  for (std::size_t k = 1; curve_shown_[2] && k < r.modes.size(); ++k)
+    add(r.modes[k].profile, &arc::ProfilePoint::voltage,
+        QPen(t.second, 1.4, k == 1 ? Qt::DashDotLine : Qt::DotLine),
+        QString::fromStdString(
+            arc::format_quantity(r.modes[k].frequency_hz, arc::Dimension::frequency, workspace_.units(), 4)),
+        2, k == 1 ? 0.2 : 0.92);
+  painter.setBrush(Qt::NoBrush);
+  for (const ProfileCurve& curve : curves) {
+    painter.setPen(curve.pen);
+    painter.drawPath(curve.path);
+  }
+  paint_curve_words(painter, curves);
+}
+
+// Beside its curve, as near to the place that suits it as leaders, parts, other words and other curves leave room;
+// in a narrow drawing the short words, and across curves rather than across a leader, on paper of their own.
+void CoilView::paint_curve_words(QPainter& painter, const std::vector<ProfileCurve>& curves) {
+  painter.setFont(type::font(type::caption));
+  const QFontMetricsF metrics = painter.fontMetrics();
+  const std::vector<QLineF> lines = leaders();
+  const std::vector<QRectF> parts = part_places();
+  const double edge = width() - 272; // the readings stand beyond
+  const auto taken = [&](const QRectF& place) {
+    const auto meets = [&place](const QRectF& other) { return other.intersects(place); };
+    return place.right() > edge || !QRectF(rect()).contains(place) || std::ranges::any_of(curve_words_, meets) ||
+           std::ranges::any_of(parts, meets) ||
+           std::ranges::any_of(lines, [&](const QLineF& line) { return meets_line(place, line); });
+  };
+  const auto crossed = [&](const QRectF& place) {
+    return std::ranges::any_of(curves, [&](const ProfileCurve& c) { return meets_curve(place, c.path); });
+  };
+  for (const ProfileCurve& curve : curves) {
+    const auto free_place = [&](const QString& words, bool may_cross) -> std::optional<QRectF> {
+      const QSizeF size(metrics.horizontalAdvance(words) + 4, metrics.height());
+      for (const double gap : {8.0, 20.0, 36.0, 60.0})
+        for (int step = 0; step <= 40; ++step) // nearest first, either way
+          for (const double share : {curve.words_at + 0.025 * step, curve.words_at - 0.025 * step}) {
+            if (share < 0 || share > 1) continue;
+            const QPointF at = curve.path.pointAtPercent(share);
+            for (const double left : {at.x() + gap, at.x() - gap - size.width()}) {
+              const QRectF place({left, at.y() - size.height() / 2}, size);
+              if (!taken(place) && (may_cross || !crossed(place))) return place;
+            }
+          }
+      return std::nullopt;
+    };
+    for (const bool may_cross : {false, true}) {
+      std::optional<QRectF> place;
+      for (const QString& words : {curve.words, curve.words.section(' ', 0, curve.short_words - 1)}) {
+        place = free_place(words, may_cross);
+        if (!place) continue;
+        if (may_cross) painter.fillRect(*place, workspace_.theme().paper);
+        painter.setPen(curve.pen.color());
+        painter.drawText(*place, Qt::AlignCenter, words);
+        curve_words_.push_back(*place);
+        break;
+      }
+      if (place) break;
+    }
+  }
 }
 
 void CoilView::paint_field(QPainter& painter) {
@@ -399,19 +488,47 @@ void CoilView::paint_breakout(QPainter& painter) {
     painter.drawLine(at + QPointF(-7, 7 * tilt), at + QPointF(-13, 13 * tilt));
 }
 
+std::vector<QRectF> CoilView::part_places() const {
+  const arc::Design& d = workspace_.document.design();
+  const auto about_axis = [this](double radius_m, double low_m, double high_m) {
+    return QRectF(to_screen({-radius_m, high_m}), to_screen({radius_m, low_m}));
+  };
+  std::vector<QRectF> out{
+      about_axis(arc::secondary_mean_radius_m(d.secondary), d.secondary.base_height_m, winding_top(d))};
+  for (const arc::ToploadPart& part : d.topload) {
+    const arc::Extent extent = arc::topload_extent(part);
+    out.push_back(about_axis(extent.radius_m, winding_top(d) + extent.lowest_m, winding_top(d) + extent.highest_m));
+  }
+  const QPointF first = primary_point(d.primary, 0), last = primary_point(d.primary, d.primary.turns);
+  const double thick = 0.006; // conductor and its clip
+  out.push_back(about_axis(std::max(first.x(), last.x()), std::min(first.y(), last.y()) - thick,
+                           std::max(first.y(), last.y()) + thick));
+  return out;
+}
+
+std::vector<QLineF> CoilView::leaders() const {
+  std::vector<QLineF> out;
+  for (const ReadingGroup& group : groups_)
+    if (!group.readings.empty())
+      out.emplace_back(anchor(group.part),
+                       QPointF(group.readings.front()->x() - 4, group.readings.front()->y() - 6));
+  return out;
+}
+
 void CoilView::paint_leaders(QPainter& painter) {
   const Theme& t = workspace_.theme();
+  painter.setFont(type::font(type::caption, QFont::Medium));
+  std::size_t next = 0;
+  const std::vector<QLineF> lines = leaders();
   for (const ReadingGroup& group : groups_) {
     if (group.readings.empty()) continue;
-    const QPointF head(group.readings.front()->x() - 4, group.readings.front()->y() - 6);
-    painter.setFont(type::font(type::caption, QFont::Medium));
+    const QLineF& line = lines[next++];
     painter.setPen(t.second);
-    painter.drawText(head + QPointF(8, 2), group.title);
-    const QPointF from = anchor(group.part);
+    painter.drawText(line.p2() + QPointF(8, 2), group.title);
     painter.setPen(QPen(t.second, 1));
-    painter.drawLine(from, head);
+    painter.drawLine(line);
     painter.setBrush(t.second);
-    painter.drawEllipse(from, 2.2, 2.2);
+    painter.drawEllipse(line.p1(), 2.2, 2.2);
   }
 }
 
@@ -516,10 +633,8 @@ void CoilView::leaveEvent(QEvent*) {
 void CoilView::choose_handle(int index) {
   chosen_ = index;
   ++gesture_;
-  const auto all = handles();
-  if (index >= 0 && index < static_cast<int>(all.size()))
-    setAccessibleDescription(all[static_cast<std::size_t>(index)].label);
   update();
+  tell_cursor(*this);
 }
 
 void CoilView::focusInEvent(QFocusEvent* event) {

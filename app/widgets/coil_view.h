@@ -7,10 +7,13 @@
 #include "widgets/field_overlay.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
+#include "widgets/spoken.h"
 
+#include <QPainterPath>
+#include <QPen>
 #include <QWidget>
 
-class CoilView : public QWidget {
+class CoilView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   enum class Part { topload, secondary, primary };
@@ -35,7 +38,13 @@ class CoilView : public QWidget {
 
   /// Screen place of a handle, for tests and for the status line; null point when there is no such handle.
   QPointF handle_place(const QString& id) const;
+  QString readings() const override;
+  QString at_cursor() const override;
   std::vector<CoilHandle> handles() const { return handles_(workspace_.document.design()); }
+  /// Screen lines from parts to the heads of their readings; no words of a curve lie across them.
+  std::vector<QLineF> leaders() const;
+  /// Where the words of the curves shown were last painted; beside their curve, clear of leaders and of each other.
+  const std::vector<QRectF>& curve_words() const { return curve_words_; }
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -71,9 +80,17 @@ class CoilView : public QWidget {
   void paint_primary(QPainter& painter);
   void paint_feedback(QPainter& painter);
   void paint_dimensions(QPainter& painter);
+  struct ProfileCurve {
+    QPainterPath path;
+    QPen pen;
+    QString words;
+    int short_words; // so many of them do where there is little room
+    double words_at; // share of its length
+  };
+  std::vector<QRectF> part_places() const; // boxes about winding, toploads and primary
+  QPainterPath curve_path(const std::vector<arc::ProfilePoint>& points, double arc::ProfilePoint::*value) const;
   void paint_profile(QPainter& painter);
-  void paint_curve(QPainter& painter, const std::vector<arc::ProfilePoint>& points,
-                   double arc::ProfilePoint::*value, const QPen& pen, const QString& words, double label_at);
+  void paint_curve_words(QPainter& painter, const std::vector<ProfileCurve>& curves);
   void paint_field(QPainter& painter);
   void paint_breakout(QPainter& painter);
   void paint_leaders(QPainter& painter);
@@ -94,5 +111,6 @@ class CoilView : public QWidget {
   QPointF grab_; // handle place minus pointer, world
   int gesture_ = 0;
   bool curve_shown_[3] = {true, false, false};
+  std::vector<QRectF> curve_words_;
   FieldOverlay field_;
 };

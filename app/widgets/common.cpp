@@ -52,6 +52,12 @@ double coil_hz(const arc::Analysis& analysis) {
   return analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
 }
 
+void wrap_column(QTableWidget* table, int words) {
+  table->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+  table->horizontalHeader()->setSectionResizeMode(words, QHeaderView::Stretch);
+  table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+}
+
 void keep_words(QComboBox* box) {
   int longest = 0;
   for (int i = 0; i < box->count(); ++i)
@@ -99,11 +105,36 @@ QFrame* vertical_rule(QWidget* parent) {
   return line;
 }
 
+QString within_tolerances(const QStringList& courses) {
+  return courses.isEmpty() ? QString() : " Within tolerances it may " + courses.join(", or ") + ".";
+}
+
+QStringList other_pole_course(const std::optional<double>& other_pole_hz, arc::UnitSystem units) {
+  if (!other_pole_hz) return {};
+  return {"take its other pole, near " + quantity_text(*other_pole_hz, arc::Dimension::frequency, units, 3)};
+}
+
+void open_large(QDialog& sheet, QSize least) {
+  const QWidget* parent = sheet.parentWidget() ? sheet.parentWidget()->window() : nullptr;
+  const QSize room = parent ? parent->size() * 4 / 5 : least;
+  sheet.resize(least.expandedTo(room.boundedTo(least * 3 / 2)));
+}
+
 QLabel* caption_label(const QString& text, QWidget* parent) {
   auto* label = new QLabel(text, parent);
   label->setProperty("caption", true);
   label->setFont(type::font(type::caption));
   return label;
+}
+
+void stop_columns(QGridLayout* grid, int columns) {
+  for (int i = 0; i < columns; ++i) grid->setColumnStretch(i, 1);
+  grid->addItem(new QSpacerItem(0, 0, QSizePolicy::Expanding, QSizePolicy::Minimum), 0, columns);
+}
+
+void keep_together(QWidget* box) {
+  constexpr int widest = 176;
+  box->setMaximumWidth(std::max(widest, box->sizeHint().width()));
 }
 
 QWidget* captioned(const QString& caption, QWidget* widget, QWidget* parent) {

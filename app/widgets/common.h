@@ -4,13 +4,16 @@
 #include "workspace.h"
 
 #include <QComboBox>
+#include <QDialog>
 #include <QFrame>
+#include <QGridLayout>
 #include <QLabel>
 #include <QLayout>
 #include <QPushButton>
 #include <QString>
 #include <QTableWidget>
 #include <map>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -40,6 +43,9 @@ double coil_hz(const arc::Analysis& analysis);
 /// Keeps the box wide enough for the longest of its choices.
 void keep_words(QComboBox* box);
 
+/// Gives a table's column of words what the others leave, and its rows the lines that the words take there.
+void wrap_column(QTableWidget* table, int words);
+
 /// A small table of names and values beside a plot; `name` is its object name.
 QTableWidget* make_figures_table(QWidget* parent, const QString& name);
 /// Its rows; each cell says its text in full when pointed at.
@@ -64,8 +70,23 @@ struct StageHead {
 /// `name` is the start of both object names: "feed" makes "feed verdict" and "feed reason".
 StageHead make_stage_head(const QString& name, QWidget* parent);
 
+/// What the bands beside it leave out, as a sentence to add: " Within tolerances it may …, or …."; empty without
+/// any.
+QString within_tolerances(const QStringList& courses);
+/// The course of another pole, when there is one.
+QStringList other_pole_course(const std::optional<double>& other_pole_hz, arc::UnitSystem units);
+
+/// The size of a sheet whose tables and texts have more to show in a larger window: `least`, and up to half as much
+/// again in either direction where four fifths of the parent's window leave room for it.
+void open_large(QDialog& sheet, QSize least);
+
 /// A small grey label.
 QLabel* caption_label(const QString& text, QWidget* parent);
 
 /// A widget under its caption, as the fields of a panel.
 QWidget* captioned(const QString& caption, QWidget* widget, QWidget* parent);
+
+/// Lets a panel's grid of `columns` equal columns grow with the window as far as fields still read as one group;
+/// what is more stands behind them. `keep_together` for each box put into it.
+void stop_columns(QGridLayout* grid, int columns);
+void keep_together(QWidget* box);

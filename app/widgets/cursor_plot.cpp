@@ -40,6 +40,10 @@ void CursorPlot::set_cursor(double x) {
   layer("cursor")->replot();
 }
 
+QString CursorPlot::at_cursor() const {
+  return line_->visible() ? plot_readings_at(*this, cursor()) : QString();
+}
+
 void CursorPlot::hide_cursor() {
   line_->setVisible(false);
 }
@@ -47,6 +51,7 @@ void CursorPlot::hide_cursor() {
 void CursorPlot::move_cursor(double x) {
   set_cursor(x);
   Q_EMIT cursor_moved(x);
+  tell_cursor(*this);
 }
 
 void CursorPlot::paintEvent(QPaintEvent* event) {

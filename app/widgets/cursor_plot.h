@@ -1,11 +1,12 @@
 // A plot that can be read at one place: a line across it follows the pointer or the arrow keys.
 #pragma once
 
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <qcustomplot.h>
 
-class CursorPlot : public QCustomPlot {
+class CursorPlot : public QCustomPlot, public SpokenDrawing {
   Q_OBJECT
  public:
   /// `name` is its object name, `words` what a screen reader says.
@@ -15,6 +16,8 @@ class CursorPlot : public QCustomPlot {
   void set_cursor(double x);
   void hide_cursor();
   double cursor() const;
+  QString readings() const override { return plot_readings(*this); }
+  QString at_cursor() const override;
 
  Q_SIGNALS:
   void cursor_moved(double x);

@@ -26,7 +26,7 @@ namespace {
 
 constexpr int name_height = 16, block_height = 60, joint_height = 45, row_height = block_height + joint_height;
 constexpr int wire_y = name_height + 2 + 20; // of a block, where the path runs
-constexpr int wall_width = 52, end_width = 100, least_cell = 54, most_cell = 104;
+constexpr int wall_width = 52, end_width = 100, least_cell = 54, most_cell = 168;
 constexpr int end_middle = 64; // of what the path ends in, behind the last joint
 
 } // namespace
@@ -429,6 +429,16 @@ void FeedStrip::choose(std::size_t index) {
   later_->setToolTip(last ? "It is the last block" : "Move it away from the wall (Ctrl+Right)");
 }
 
+int FeedStrip::tallest_page() const {
+  int out = 0;
+  for (const QWidget* page : pages_) {
+    const QLayout* layout = page->layout();
+    out = std::max(out, layout->hasHeightForWidth() ? layout->heightForWidth(std::max(panel_->width(), 400))
+                                                    : layout->sizeHint().height());
+  }
+  return out;
+}
+
 void FeedStrip::focus_block(std::size_t index) {
   choose(index);
   blocks_[index]->setFocus(Qt::OtherFocusReason);
@@ -517,7 +527,10 @@ QWidget* FeedStrip::page(std::size_t index) {
   auto* row = new QHBoxLayout(box);
   row->setContentsMargins(0, space::small, 0, 0);
   row->setSpacing(space::large);
-  auto* words = new QVBoxLayout;
+  auto* said = new QWidget(box);
+  said->setMaximumWidth(420);
+  auto* words = new QVBoxLayout(said);
+  words->setContentsMargins(0, 0, 0, 0);
   words->setSpacing(4);
   auto* title = new QLabel(text_of(kind.title), box);
   title->setFont(type::font(type::body, QFont::DemiBold));
@@ -533,14 +546,16 @@ QWidget* FeedStrip::page(std::size_t index) {
   caution->setWordWrap(true);
   words->addWidget(caution);
   words->addStretch();
-  row->addLayout(words, 2);
+  row->addWidget(said, 2);
   auto* fields = new QWidget(box);
+  fields->setMaximumWidth(780); // labels stay near their fields
   auto* grid = new QGridLayout(fields);
   grid->setContentsMargins(0, 0, 0, 0);
   grid->setHorizontalSpacing(space::small);
   grid->setVerticalSpacing(4);
   add_fields(fields, index);
   row->addWidget(fields, 5);
+  row->addStretch();
   return box;
 }
 

@@ -26,6 +26,9 @@ class FeedStrip : public QWidget {
   void refresh();
   /// The chosen block's numbers; stands wherever the stage puts it.
   QWidget* panel() const { return panel_; }
+  /// Height that every block's numbers and words would find room in, pixels; so the panel need not change with the
+  /// choice.
+  int tallest_page() const;
   /// What the joints mean, and the buttons that move or take out the chosen block.
   QWidget* make_tools(QWidget* parent);
   std::size_t chosen() const { return chosen_; }

@@ -16,7 +16,7 @@ class FieldGrid {
     set_margins(space::large, 8);
     grid_->setHorizontalSpacing(space::small);
     set_spacing(4);
-    for (int i = 0; i < across; ++i) grid_->setColumnStretch(i, 1);
+    stop_columns(grid_, across);
   }
 
   /// Beside the fields, and above and below them, pixels.
@@ -25,6 +25,7 @@ class FieldGrid {
   void set_spacing(int rows) { grid_->setVerticalSpacing(rows); }
 
   void put(QWidget* widget) {
+    keep_together(widget);
     grid_->addWidget(widget, place_ / across_, place_ % across_, Qt::AlignTop);
     ++place_;
   }

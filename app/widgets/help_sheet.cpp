@@ -71,7 +71,7 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   text_->document()->setDefaultFont(type::font(type::body));
   middle->addWidget(text_, 1);
   column->addLayout(middle, 1);
-  resize(920, 640);
+  open_large(*this, {920, 640});
   connect(back_, &QPushButton::clicked, text_, &QTextBrowser::backward);
   connect(home, &QPushButton::clicked, this, [this] { show_at({}); });
   connect(text_, &QTextBrowser::backwardAvailable, back_, &QWidget::setEnabled);

@@ -129,7 +129,27 @@ void MapPlot::pick_cell(std::size_t column, std::size_t row) {
   picked_ = {column, row};
   mark_->setData({x_[column]}, {y_[row]});
   replot(rpQueuedReplot);
+  tell_cursor(*this);
   Q_EMIT place_picked();
+}
+
+QString MapPlot::at_cursor() const {
+  if (!picked_) return {};
+  const double value = colours_->data()->cell(static_cast<int>(picked_->column), static_cast<int>(picked_->row));
+  return QString("%1 %2, %3 %4, %5")
+      .arg(xAxis->label(), QString::number(x_[picked_->column], 'g', 4), yAxis->label(),
+           QString::number(y_[picked_->row], 'g', 4),
+           std::isfinite(value) ? colours_->colorScale()->axis()->label() + " " + QString::number(value, 'g', 4)
+                                : QString("nothing there"));
+}
+
+QString MapPlot::readings() const {
+  if (x_.empty()) return "nothing is drawn";
+  return QString("%1 from %2 to %3 over %4, %5 to %6, and %7, %8 to %9")
+      .arg(colours_->colorScale()->axis()->label(), QString::number(shown_range().lower, 'g', 4),
+           QString::number(shown_range().upper, 'g', 4), xAxis->label(), QString::number(x_.front(), 'g', 4),
+           QString::number(x_.back(), 'g', 4), yAxis->label(), QString::number(y_.front(), 'g', 4),
+           QString::number(y_.back(), 'g', 4));
 }
 
 void MapPlot::paintEvent(QPaintEvent* event) {

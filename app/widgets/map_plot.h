@@ -2,6 +2,7 @@
 // stands now, and a place picked by pointer or arrow keys.
 #pragma once
 
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <optional>
@@ -17,7 +18,7 @@ struct MapPicture {
   std::vector<double> limited; // like values: drawn as a line where it is 1, dashed; empty: none
 };
 
-class MapPlot : public QCustomPlot {
+class MapPlot : public QCustomPlot, public SpokenDrawing {
   Q_OBJECT
  public:
   /// `name` is its object name, `words` what a screen reader says.
@@ -33,6 +34,8 @@ class MapPlot : public QCustomPlot {
   void pick(double x, double y);
   /// Least and greatest of the values that are shown.
   QCPRange shown_range() const { return colours_->dataRange(); }
+  QString readings() const override;
+  QString at_cursor() const override;
 
  Q_SIGNALS:
   void place_picked();

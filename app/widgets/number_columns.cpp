@@ -27,6 +27,7 @@ class NumberColumns : public QStyledItemDelegate {
  public:
   explicit NumberColumns(QTableWidget* table) : QStyledItemDelegate(table), table_(table) {
     later_.setSingleShot(true);
+    table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter); // while nothing is in it
     connect(&later_, &QTimer::timeout, this, &NumberColumns::settle);
     const auto changed = [this] { later_.start(0); };
     connect(table->model(), &QAbstractItemModel::dataChanged, this, changed);

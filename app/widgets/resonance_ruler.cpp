@@ -50,12 +50,10 @@ ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(
   setMouseTracking(true);
   connect(&workspace_.document, &Document::analysis_changed, this, [this] {
     if (!dragging_) choose_span();
-    setAccessibleDescription(readings());
     update();
   });
   connect(&workspace_.document, &Document::power_changed, this, [this] {
     if (has_tank()) return;
-    setAccessibleDescription(readings());
     choose_span();
     update();
   });

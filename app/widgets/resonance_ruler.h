@@ -2,13 +2,14 @@
 // with arcs, the tank at its clip, and what was measured. Dragging the tank mark moves the clip or the capacitance.
 #pragma once
 
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QWidget>
 #include <functional>
 #include <vector>
 
-class ResonanceRuler : public QWidget {
+class ResonanceRuler : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   struct Span {
@@ -28,7 +29,7 @@ class ResonanceRuler : public QWidget {
   bool tune_to(double hz, const QString& gesture);
   QPointF tank_place() const;
   /// What is drawn, in words: the coil with its band, its place with arcs, the tank and what was measured.
-  QString readings() const;
+  QString readings() const override;
   bool has_tank() const;
   double driven_hz() const; // 0 where nothing is simulated
   void paint_driven(QPainter& painter, const std::function<double(double, double)>& place);

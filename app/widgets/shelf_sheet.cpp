@@ -23,7 +23,7 @@ class ShelfSheet : public QDialog {
     setObjectName("shelf sheet");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("The shelf");
-    resize(1000, 600);
+    open_large(*this, {1000, 600});
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);

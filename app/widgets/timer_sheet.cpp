@@ -53,7 +53,7 @@ class TimerSheet : public QDialog {
     setObjectName("timer sheet");
     setWindowTitle("Timer circuits");
     setAttribute(Qt::WA_DeleteOnClose);
-    resize(1000, 640);
+    open_large(*this, {1000, 640});
     for (const arc::ShelfCapacitor& c : arc::shelf_capacitors(workspace.shelf.shelf()))
       if (!c.polarised) task_.capacitors_f.push_back(c.capacitance_f);
     for (const arc::ShelfPart& part : workspace.shelf.shelf().of("resistors"))
@@ -86,9 +86,7 @@ class TimerSheet : public QDialog {
     drawing_ = new Drawing(this);
     middle->addWidget(drawing_, 3);
     table_ = make_table(this, "timer parts", {"Part", "What", "Value", "On hand"});
-    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
-    for (const int column_of : {0, 2, 3})
-      table_->horizontalHeader()->setSectionResizeMode(column_of, QHeaderView::ResizeToContents);
+    wrap_column(table_, 1);
     table_->setMinimumWidth(360);
     middle->addWidget(table_, 2);
     column->addLayout(middle, 1);

@@ -85,7 +85,7 @@ class Comparison : public QDialog {
     setObjectName("topload comparison");
     setAttribute(Qt::WA_DeleteOnClose);
     setWindowTitle("Toploads on this coil");
-    resize(940, 520);
+    open_large(*this, {940, 520});
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::medium);

@@ -123,6 +123,12 @@ struct BridgeAnalysis : KindPart {
   double series_rms_a = 0;            // of whatever capacitor is there, in the long run
   std::vector<BridgeChange> changes;  // best first
   std::map<std::string, double> band; // half-widths, see find_bands() in analysis.cpp
+  // What may come as well within the bands of its parts, and is not in `band`.
+  std::optional<double> other_pole_hz;
+  struct Course {
+    double end_s, top_peak_v, bus_j;
+  };
+  std::optional<Course> longer_burst; // a limit that trips in a later cycle, or not at all
 };
 
 /// Joules that a burst has drawn by `on_s`, read off its waveform.

@@ -10,19 +10,34 @@
 #include <map>
 #include <stdexcept>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace arc {
 
 using Figures = std::map<std::string, double>; // by key
 
+/// Ways on which it takes another course (another pole, a limit that trips in another cycle) are no shift of the
+/// same figures: they are left out of the bands and given here.
+struct OtherCourses {
+  std::function<bool(const Figures& way)> is;
+  std::vector<Figures> ways;
+};
+/// Whether a frequency is of another pole than `here_hz`; what inputs are in doubt by shifts a pole by some per
+/// cent.
+inline bool is_other_pole(double hz, double here_hz) {
+  return hz > 0 && here_hz > 0 && std::abs(std::log(hz / here_hz)) > 0.08;
+}
+
 /// Half-widths of the figures `at` that `run` gives for `middle`: the larger of each input's two ways, summed in
 /// squares, inputs independent. `run` is called from several threads. A way that cannot run at all
-/// (std::invalid_argument) leaves the other to speak alone. Empty when cancelled.
+/// (std::invalid_argument) leaves the other to speak alone. Empty when cancelled. `others`: null where every way
+/// counts.
 template <typename State>
 Figures one_at_a_time(const State& middle, const Figures& at,
                       const std::vector<std::function<void(State&, double)>>& inputs,
-                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled) {
+                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled,
+                      OtherCourses* others = nullptr) {
   std::vector<Figures> runs(2 * inputs.size()); // one way, the other way, of each input
   parallel_for(runs.size(), [&](std::size_t i) {
     if (cancelled) return;
@@ -33,6 +48,8 @@ Figures one_at_a_time(const State& middle, const Figures& at,
     } catch (const std::invalid_argument&) { // that way it does not run at all
     }
   });
+  for (Figures& way : runs)
+    if (others && !way.empty() && others->is(way)) others->ways.push_back(std::exchange(way, {}));
   Figures squares;
   for (std::size_t i = 0; i < inputs.size(); ++i) {
     Figures most;

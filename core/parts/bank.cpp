@@ -137,6 +137,26 @@ std::vector<BankSection> bank_sections(const Tank& tank) {
   return {one};
 }
 
+std::optional<Tank> with_strings(const Tank& tank, std::size_t section, int more) {
+  Tank out = tank;
+  switch (tank_given(tank)) {
+  case TankGiven::one_value:
+    return std::nullopt;
+  case TankGiven::equal_units:
+    out.units_in_parallel += more;
+    return section == 0 && out.units_in_parallel >= 1 ? std::optional(out) : std::nullopt;
+  case TankGiven::mixed_bank:
+    break;
+  }
+  if (section >= tank.sections.size()) return std::nullopt;
+  out.sections[section].in_parallel += more;
+  if (out.sections[section].in_parallel < 1) {
+    if (out.sections.size() == 1) return std::nullopt;
+    out.sections.erase(out.sections.begin() + static_cast<std::ptrdiff_t>(section));
+  }
+  return out;
+}
+
 double bank_capacitance_f(double unit_f, double series, double parallel) {
   return unit_f * parallel / series;
 }

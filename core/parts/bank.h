@@ -41,6 +41,11 @@ void give_tank(Tank& tank, TankGiven way);
 /// The tank as sections, whichever way it was entered: a single value is one section of one unit.
 std::vector<BankSection> bank_sections(const Tank& tank);
 
+/// The tank with `more` strings (fewer when negative) in one of its sections; a bank of equal units is one section.
+/// A section of a mixed bank that would have none left is taken off. Empty where the tank is one value, has no such
+/// section, or would be left without a string.
+std::optional<Tank> with_strings(const Tank& tank, std::size_t section, int more);
+
 /// Farads of `series` equal units in each of `parallel` strings.
 double bank_capacitance_f(double unit_f, double series, double parallel);
 double section_capacitance_f(const BankSection& section);

@@ -362,7 +362,11 @@ void find_bands(const Design& design, const Analysis& analysis, const Work& work
                      {"plate_dissipation_w", out.run.plate_dissipation_w},
                      {"secondary_power_w", out.run.secondary_power_w},
                      {"top_peak_v", out.run.top_peak_v}};
-  for (const auto& [key, half] : one_at_a_time<State>(middle, at, inputs, run, work.cancelled))
+  const double pole_hz = at.at("frequency_hz");
+  OtherCourses others{[pole_hz](const Figures& way) { return is_other_pole(way.at("frequency_hz"), pole_hz); }, {}};
+  const Figures bands = one_at_a_time<State>(middle, at, inputs, run, work.cancelled, &others);
+  if (!others.ways.empty()) out.other_pole_hz = others.ways.front().at("frequency_hz");
+  for (const auto& [key, half] : bands)
     if (at.at(key) > 0) out.band[key] = half / at.at(key) * full.at(key);
 }
 

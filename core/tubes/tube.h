@@ -133,6 +133,7 @@ struct TubePower : KindPart {
   std::vector<TubeMap> maps;
   /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.
   std::map<std::string, double> band;
+  std::optional<double> other_pole_hz; // which it may take as well within the bands of its parts; not in `band`
 };
 
 /// The feed under a resistor that takes what the oscillator takes; see docs/methods/tube.md.

@@ -59,6 +59,9 @@ TEST_F(BridgeWindow, shows_the_whole_path_and_what_stands_at_each_part) {
   open("dual-resonant", "bridge");
   EXPECT_EQ(path.parts()[4].title, "Tank");
   EXPECT_THAT(path.parts()[3].title.toStdString(), HasSubstr("Full"));
+  // What is no band is said: tolerances may take it to its other pole or let the limit trip later.
+  EXPECT_THAT(text("bridge reason"), HasSubstr("Within tolerances it may take its other pole, near 12"));
+  EXPECT_THAT(text("bridge reason"), HasSubstr(", or burst for 1"));
 }
 
 TEST_F(BridgeWindow, a_part_of_the_path_brings_its_fields_by_key_and_by_finding) {
@@ -292,6 +295,10 @@ TEST_F(BridgeWindow, the_tank_of_a_dual_resonant_bridge_is_judged_by_its_limit) 
   EXPECT_EQ(get<QTableWidget>("unit stress").rowCount(), 1);
   open("spark-gap", "tank");
   EXPECT_TRUE(get<QLineEdit>("gap.firing_voltage_v").isVisible());
+  open("tube", "tank"); // which has neither limit nor gap
+  EXPECT_FALSE(get<QLineEdit>("tank bridge.current_limit_a").isVisible());
+  EXPECT_FALSE(get<QLineEdit>("tank interrupter.rate_hz").isVisible());
+  EXPECT_FALSE(get<QLineEdit>("gap.firing_voltage_v").isVisible());
 }
 
 TEST_F(BridgeWindow, runs_are_logged_with_on_time_and_rate) {

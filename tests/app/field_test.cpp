@@ -35,6 +35,36 @@ TEST_F(Field, curves_along_the_winding_are_switched_one_by_one) {
   }
 }
 
+// Leaders go from the parts to the readings at the right, across the curves along the winding.
+TEST_F(Field, words_of_curves_keep_clear_of_leaders_parts_and_each_other) {
+  const auto meet = [](const QRectF& place, const QLineF& line) {
+    for (int i = 0; i <= 400; ++i)
+      if (place.contains(line.pointAt(i / 400.0))) return true;
+    return false;
+  };
+  for (const char* name : {"overlay current", "overlay modes"}) press(name);
+  for (const char* kind : {"spark-gap", "tube", "bridge", "exciter"}) {
+    window().open_demo(kind);
+    settle();
+    show_stage("resonator");
+    for (const char* name : {"overlay voltage", "overlay current", "overlay modes"})
+      if (!get<QPushButton>(name).isChecked()) press(name);
+    for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080), QSize(3840, 2160)}) {
+      window().resize(size);
+      settle();
+      coil().grab();
+      const auto& words = coil().curve_words();
+      const std::string where = std::string(kind) + " at " + std::to_string(size.width());
+      ASSERT_EQ(words.size(), 2 + analysis().resonator->modes.size() - 1) << where;
+      for (std::size_t a = 0; a < words.size(); ++a) {
+        EXPECT_TRUE(QRectF(coil().rect()).contains(words[a])) << where;
+        for (std::size_t b = 0; b < a; ++b) EXPECT_FALSE(words[a].intersects(words[b])) << where;
+        for (const QLineF& leader : coil().leaders()) EXPECT_FALSE(meet(words[a], leader)) << where << ' ' << a;
+      }
+    }
+  }
+}
+
 TEST_F(Field, a_breakout_point_entered_for_the_room_lowers_the_breakout_voltage) {
   const double before = analysis().breakout->voltage_v;
   press("room");

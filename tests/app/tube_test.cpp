@@ -1,6 +1,7 @@
 // Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
 #include "kinds/tubes/oscillator_view.h"
 #include "kinds/tubes/staccato_view.h"
+#include "parts/bank.h"
 #include "support.h"
 #include "tubes/tube.h"
 #include "widgets/map_plot.h"
@@ -56,6 +57,8 @@ TEST_F(TubeWindow, the_circuit_shows_every_part_with_what_stands_at_it) {
                                "thyristor", "resonator"}));
   EXPECT_THAT(text("oscillator verdict"), HasSubstr("at the top"));
   EXPECT_THAT(text("oscillator reason"), HasSubstr("margin"));
+  EXPECT_THAT(text("oscillator reason"),
+              HasSubstr("lower of its two poles. Within tolerances it may take its other"));
   EXPECT_GT(get<QTableWidget>("tube figures").rowCount(), 11);
   EXPECT_GT(get<QTableWidget>("tube changes").rowCount(), 8);
 }
@@ -365,6 +368,35 @@ TEST_F(TubeWindow, what_cannot_be_simulated_says_why_on_every_stage) {
     show(stage);
     EXPECT_THAT(text((std::string(stage) + " reason").c_str()), HasSubstr("no feed yet")) << stage;
   }
+}
+
+// Tube builders add and take away tank capacitors until the output peaks.
+TEST_F(TubeWindow, a_tank_capacitor_is_added_and_taken_away_where_it_is_drawn) {
+  show("tank");
+  const double before = design().tank.units_in_parallel;
+  ASSERT_GT(before, 1);
+  const double hz = analysis().tank_hz;
+  press("string more");
+  EXPECT_EQ(design().tank.units_in_parallel, before + 1);
+  EXPECT_LT(analysis().tank_hz, hz);
+  EXPECT_THAT(get<QPushButton>("string more").toolTip().toStdString(), HasSubstr("nF"));
+  auto& bank = get<QWidget>("bank");
+  bank.setFocus();
+  QTest::keyClick(&bank, Qt::Key_Minus);
+  settle();
+  EXPECT_EQ(design().tank.units_in_parallel, before);
+  QTest::keyClick(&bank, Qt::Key_Plus);
+  settle();
+  EXPECT_EQ(design().tank.units_in_parallel, before + 1);
+  type_into("tank.units_in_parallel", "1");
+  EXPECT_FALSE(get<QPushButton>("string fewer").isEnabled());
+  EXPECT_THAT(get<QPushButton>("string fewer").toolTip().toStdString(), HasSubstr("last string"));
+  QTest::keyClick(&bank, Qt::Key_Minus);
+  settle();
+  EXPECT_EQ(design().tank.units_in_parallel, 1);
+  document().edit("One value", [](arc::Design& d) { arc::give_tank(d.tank, arc::TankGiven::one_value); });
+  settle();
+  EXPECT_FALSE(get<QPushButton>("string more").isVisible());
 }
 
 } // namespace

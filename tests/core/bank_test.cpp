@@ -2,6 +2,7 @@
 #include "circuit/feed.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
+#include "random.h"
 #include "support.h"
 #include "workshop/bank_search.h"
 #include "workshop/reservoir_offers.h"
@@ -463,6 +464,43 @@ TEST(reservoir_offers, hold_the_bus_with_a_tenth_to_spare_and_use_what_there_is)
   offers[0].put_into(block);
   EXPECT_NEAR(reservoir_of({block}).ripple_a, 7.5, 1e-9);
   EXPECT_TRUE(reservoir_offers(Shelf{}, 325).empty());
+}
+
+TEST(bank, one_string_more_or_fewer_changes_its_capacitance_by_one_strings) {
+  arc::Random random(53);
+  for (int i = 0; i < 200; ++i) {
+    Tank tank;
+    const auto count = random.below(4) + 1;
+    for (std::size_t k = 0; k < count; ++k) {
+      BankSection string;
+      string.capacitance_f = random.decade(1e-10, 1e-7);
+      string.in_series = random.whole(1, 8);
+      string.in_parallel = random.whole(1, 3);
+      tank.sections.push_back(string);
+    }
+    tank.given_as = TankGiven::mixed_bank;
+    const auto section = random.below(count);
+    const double one = section_capacitance_f(tank.sections[section]) / tank.sections[section].in_parallel;
+    const auto more = with_strings(tank, section, 1), fewer = with_strings(tank, section, -1);
+    ASSERT_TRUE(more);
+    expect_close(tank_capacitance_f(*more), tank_capacitance_f(tank) + one, 1e-12);
+    expect_close(tank_capacitance_f(*with_strings(*more, section, -1)), tank_capacitance_f(tank), 1e-12);
+    const bool last = count == 1 && tank.sections[0].in_parallel == 1;
+    ASSERT_EQ(fewer.has_value(), !last);
+    if (fewer) expect_close(tank_capacitance_f(*fewer), tank_capacitance_f(tank) - one, 1e-9);
+    EXPECT_FALSE(with_strings(tank, count, 1)) << "no such section";
+  }
+  Tank equal;
+  equal.unit_capacitance_f = 470e-12;
+  equal.units_in_parallel = 4;
+  EXPECT_NEAR(tank_capacitance_f(equal), 1.88e-9, 1e-15) << "common practice, no source";
+  EXPECT_NEAR(tank_capacitance_f(*with_strings(equal, 0, 1)), 2.35e-9, 1e-15);
+  EXPECT_FALSE(with_strings(equal, 0, -4));
+  EXPECT_FALSE(with_strings(equal, 1, 1));
+  Tank single;
+  single.capacitance_f = 1e-8;
+  single.given_as = TankGiven::one_value;
+  EXPECT_FALSE(with_strings(single, 0, 1)) << "one value has no strings";
 }
 
 } // namespace

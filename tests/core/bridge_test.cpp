@@ -674,6 +674,25 @@ TEST(bridge, single_changes_are_ranked_and_do_what_they_say) {
     EXPECT_GT(b.band.at(key), 0) << key;
 }
 
+TEST(dual_resonant, bands_are_of_one_pole_and_the_other_is_named) {
+  const BridgeAnalysis b = simulate(demo(dual), true);
+  ASSERT_EQ(b.poles_hz.size(), 2U);
+  EXPECT_LT(std::abs(b.burst.frequency_hz / b.poles_hz[0] - 1), 0.03);
+  EXPECT_LT(b.band.at("frequency_hz"), 0.05 * b.burst.frequency_hz);
+  ASSERT_TRUE(b.other_pole_hz);
+  expect_close(*b.other_pole_hz, b.poles_hz[1], 0.06); // few cycles and a beat: no more is known
+  // On a lower bus the limit trips four cycles later, in the next beat: that is said, and is no band.
+  EXPECT_LT(b.band.at("top_peak_v"), 0.3 * b.burst.top_peak_v);
+  EXPECT_LT(b.band.at("bus_energy_j"), 0.5 * b.burst.bus_j);
+  ASSERT_TRUE(b.longer_burst);
+  EXPECT_GT(b.longer_burst->end_s, 1.15 * b.burst.end_s);
+  EXPECT_GT(b.longer_burst->top_peak_v, b.burst.top_peak_v);
+  EXPECT_GT(b.longer_burst->bus_j, b.burst.bus_j);
+  const BridgeAnalysis one = simulate(demo(single), true);
+  EXPECT_FALSE(one.other_pole_hz) << "a single resonant bridge has one";
+  EXPECT_FALSE(one.longer_burst) << "and no limit that trips";
+}
+
 TEST(bridge, the_map_knows_the_present_place_and_that_height_couples) {
   const Design d = demo(single);
   Kept kept;

@@ -1,5 +1,6 @@
 // Every kind of measurement as evidence, and the bands by sampling.
 #include "circuit/feed.h"
+#include "coil/one_at_a_time.h"
 #include "coil/sampling.h"
 #include "coil/tolerance.h"
 #include "parts/wire.h"
@@ -202,6 +203,50 @@ TEST(stand_off, fields_across_the_air_follow_voltage_and_distance) {
   d = unmeasured();
   d.primary.base_height_m += 0.06;
   EXPECT_GT(analyse(d).primary_field_v_per_m, a.primary_field_v_per_m) << "higher turns carry more voltage";
+}
+
+TEST(one_at_a_time, sums_what_each_input_does_in_squares) {
+  struct State {
+    double x = 0, y = 0;
+  };
+  const std::atomic<bool> going{false}, stopped{true};
+  const std::vector<std::function<void(State&, double)>> inputs{[](State& s, double sign) { s.x += sign; },
+                                                                [](State& s, double sign) { s.y += 2 * sign; }};
+  const auto run = [](const State& s) {
+    return Figures{{"frequency_hz", 1000 + 3 * s.x + 2 * s.y}, {"bent", std::max(0.0, s.x) + s.y * s.y}};
+  };
+  const State middle;
+  const Figures at = run(middle), half = one_at_a_time<State>(middle, at, inputs, run, going);
+  EXPECT_DOUBLE_EQ(half.at("frequency_hz"), 5) << "3 and 4";
+  EXPECT_DOUBLE_EQ(half.at("bent"), std::hypot(1.0, 4.0)) << "the larger of its two ways";
+  EXPECT_TRUE(one_at_a_time<State>(middle, at, inputs, run, stopped).empty());
+}
+
+TEST(one_at_a_time, leaves_out_a_way_that_jumps_or_does_not_run_and_lets_the_other_speak) {
+  const std::atomic<bool> going{false};
+  const std::vector<std::function<void(double&, double)>> inputs{[](double& x, double sign) { x += sign; }};
+  const auto jumps = [](const double& x) {
+    return Figures{{"frequency_hz", x > 0.5 ? 1300.0 : 1000 + 7 * x}, {"top", x > 0.5 ? 90.0 : 10 + x}};
+  };
+  OtherCourses other{[](const Figures& way) { return is_other_pole(way.at("frequency_hz"), 1000); }, {}};
+  Figures half = one_at_a_time<double>(0, jumps(0), inputs, jumps, going, &other);
+  EXPECT_DOUBLE_EQ(half.at("frequency_hz"), 7);
+  EXPECT_DOUBLE_EQ(half.at("top"), 1);
+  ASSERT_EQ(other.ways.size(), 1U);
+  EXPECT_DOUBLE_EQ(other.ways[0].at("top"), 90);
+  EXPECT_DOUBLE_EQ((one_at_a_time<double>(0, jumps(0), inputs, jumps, going).at("top")), 80)
+      << "where poles do not count";
+  const auto stalls = [](const double& x) {
+    if (x > 0.5) throw std::invalid_argument("it does not swing");
+    return Figures{{"frequency_hz", 1000 + 7 * x}};
+  };
+  other.ways.clear();
+  half = one_at_a_time<double>(0, stalls(0), inputs, stalls, going, &other);
+  EXPECT_DOUBLE_EQ(half.at("frequency_hz"), 7);
+  EXPECT_TRUE(other.ways.empty());
+  EXPECT_FALSE(is_other_pole(1070, 1000)) << "as far as tolerances shift one";
+  EXPECT_TRUE(is_other_pole(900, 1000));
+  EXPECT_FALSE(is_other_pole(0, 1000)) << "it does not swing: no pole";
 }
 
 } // namespace

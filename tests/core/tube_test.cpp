@@ -912,6 +912,24 @@ TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {
   }
 }
 
+TEST(tube_kind, bands_are_of_one_pole_and_the_other_is_named) {
+  const Design d = willow();
+  const PowerAnalysis power = analyse_power(d, analyse(d), {}, UnitSystem::metric, never);
+  const auto& t = *power.of<TubePower>();
+  ASSERT_GT(t.start.modes.size(), 1U);
+  const double lower = t.run.frequency_hz, upper = t.start.modes[1].frequency_hz;
+  ASSERT_LT(lower, upper);
+  EXPECT_LT(t.band.at("frequency_hz"), 0.08 * lower);
+  EXPECT_LT(t.band.at("top_peak_v"), 0.5 * t.run.top_peak_v);
+  ASSERT_TRUE(t.other_pole_hz) << "its tank is near the resonator";
+  expect_close(*t.other_pole_hz, upper, 0.05);
+  // A tank far below the resonator leaves no choice.
+  Design far = d;
+  far.tank.units_in_parallel = 2 * d.tank.units_in_parallel;
+  const PowerAnalysis settled = analyse_power(far, analyse(far), {}, UnitSystem::metric, never);
+  EXPECT_FALSE(settled.of<TubePower>()->other_pole_hz);
+}
+
 TEST(tube_kind, a_place_of_a_map_is_what_the_balance_says_of_that_design) {
   Design d = willow();
   run_through(d);

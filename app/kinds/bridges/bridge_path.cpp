@@ -101,6 +101,10 @@ void BridgePath::choose(const QString& key) {
   update();
 }
 
+QString BridgePath::at_cursor() const {
+  return parts_.empty() ? QString() : parts_[static_cast<std::size_t>(current_)].said();
+}
+
 QRectF BridgePath::box(std::size_t index) const {
   const auto in_row = [&](bool below) {
     return static_cast<double>(std::ranges::count(parts_, below, &Part::below));
@@ -200,5 +204,6 @@ void BridgePath::keyPressEvent(QKeyEvent* event) {
   const int last = static_cast<int>(parts_.size()) - 1;
   current_ = std::clamp(current_ + (parts_[static_cast<std::size_t>(current_)].below ? -way : way), 0, last);
   update();
+  tell_cursor(*this);
   Q_EMIT chosen(parts_[static_cast<std::size_t>(current_)].key);
 }

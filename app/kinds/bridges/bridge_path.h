@@ -4,13 +4,14 @@
 #pragma once
 
 #include "bridges/bridge.h"
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QWidget>
 #include <memory>
 #include <vector>
 
-class BridgePath : public QWidget {
+class BridgePath : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   explicit BridgePath(Workspace& workspace, QWidget* parent = nullptr);
@@ -23,8 +24,11 @@ class BridgePath : public QWidget {
     QString joint;      // what stands behind it: "325 V, −2.1 V in a burst"
     bool below = false; // on the way back
     bool hot = false;   // beyond a limit
+    QString said() const { return part_words(title, {value, joint}, hot); }
   };
   const std::vector<Part>& parts() const { return parts_; }
+  QString readings() const override { return all_said(parts_); }
+  QString at_cursor() const override;
   void show(const arc::BridgeAnalysis* bridge);
   /// Marks the parts of a page as chosen.
   void choose(const QString& key);

@@ -345,6 +345,12 @@ class BridgeStage : public SimulatedStage {
                  .arg(r.hard)
                  .arg(r.soft)
                  .arg(print(std::abs(r.turn_off_a), current));
+    QStringList courses = other_pole_course(b.other_pole_hz, workspace_.units());
+    if (b.longer_burst)
+      courses << QString("burst for %1: %2 at the top, %3 from the bus")
+                     .arg(print(b.longer_burst->end_s, time), print(b.longer_burst->top_peak_v, voltage),
+                          print(b.longer_burst->bus_j, energy));
+    words += within_tolerances(courses);
     QStringList measured;
     for (const std::string& name : workspace_.document.analysis()->circuit.measured)
       measured << QString::fromStdString(name);

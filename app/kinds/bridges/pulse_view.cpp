@@ -49,6 +49,25 @@ void PulseView::set_cycles(int mains_cycles) {
   update();
 }
 
+QString PulseView::readings() const {
+  if (!(plan_.rate_hz > 0)) return "no bursts";
+  const arc::Design& d = workspace_.document.design();
+  const arc::Interrupter& i = d.interrupter;
+  const auto print = [this](double si, arc::Dimension dimension) {
+    return quantity_text(si, dimension, workspace_.units(), 3);
+  };
+  QStringList out{QString("bursts of %1, %2 apart, over %3 mains cycles")
+                      .arg(print(plan_.on_s, arc::Dimension::time), print(1 / plan_.rate_hz, arc::Dimension::time))
+                      .arg(cycles_)};
+  out << (i.locked ? QString("the first %1° after the mains rise through zero").arg(i.phase_deg, 0, 'f', 0)
+                   : QString("%1 a second").arg(print(plan_.rate_hz, arc::Dimension::frequency)));
+  out << QString("longest allowed %1").arg(print(i.longest_on_s, arc::Dimension::time));
+  if (bridge_ && bridge_->problem.empty())
+    out << QString("primary to %1").arg(print(bridge_->burst.primary_peak_a, current));
+  for (const arc::LimitHit& hit : plan_.hits) out << QString::fromStdString(hit.text);
+  return out.join("; ");
+}
+
 QRectF PulseView::train() const {
   return {left, caption_height, width() - left - right, height() * 0.42 - caption_height - axis_height};
 }

@@ -3,17 +3,19 @@
 #pragma once
 
 #include "bridges/bridge.h"
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QWidget>
 #include <memory>
 
-class PulseView : public QWidget {
+class PulseView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   explicit PulseView(Workspace& workspace, QWidget* parent = nullptr);
   void show(std::shared_ptr<const arc::BridgeAnalysis> bridge);
   void set_cycles(int mains_cycles);
+  QString readings() const override;
   /// Places of the edge and of the second burst, for tests and tool tips.
   QPointF edge_place() const;
   QPointF burst_place() const;

@@ -296,6 +296,7 @@ class OscillatorStage : public SimulatedStage {
       const double other = t.start.modes[1].frequency_hz;
       words += best < other ? " It takes the lower of its two poles." : " It takes the upper of its two poles.";
     }
+    words += within_tolerances(other_pole_course(t.other_pole_hz, workspace_.units()));
     if (r.intermittent) words += " It stops and starts by itself.";
     if (t.circuit.staccato) words += QString(" Fired %1 % of the time.").arg(100 * t.duty, 0, 'f', 0);
     QStringList measured;

@@ -322,6 +322,10 @@ void OscillatorView::draw_flame(QPainter& p) const {
   k.ground(x, 244);
 }
 
+QString OscillatorView::at_cursor() const {
+  return parts_.empty() ? QString() : parts_[static_cast<std::size_t>(current_)].said();
+}
+
 void OscillatorView::place_parts() {
   const arc::TubeOscillator& o = workspace_.document.design().tube;
   const bool hartley = o.circuit == arc::OscillatorCircuit::hartley;
@@ -583,4 +587,5 @@ void OscillatorView::keyPressEvent(QKeyEvent* event) {
     return;
   }
   update();
+  tell_cursor(*this);
 }

@@ -3,13 +3,14 @@
 #pragma once
 
 #include "tubes/tube.h"
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QPainter>
 #include <QWidget>
 #include <vector>
 
-class OscillatorView : public QWidget {
+class OscillatorView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   explicit OscillatorView(Workspace& workspace, QWidget* parent = nullptr);
@@ -25,8 +26,11 @@ class OscillatorView : public QWidget {
     QRectF box = {};  // of symbol and words, in units of the drawing
     QRectF words = {};
     Qt::Alignment side = Qt::AlignLeft;
+    QString said() const { return part_words(title, {value, live}, hot); }
   };
   const std::vector<Part>& parts() const { return parts_; }
+  QString readings() const override { return all_said(parts_); }
+  QString at_cursor() const override;
   void show(const arc::TubePower* tube);
 
  protected:

@@ -31,6 +31,35 @@ void StaccatoView::show(std::shared_ptr<const arc::TubePower> tube) {
   update();
 }
 
+QString StaccatoView::readings() const {
+  const arc::Design& d = workspace_.document.design();
+  const auto print = [this](double si, arc::Dimension dimension) {
+    return quantity_text(si, dimension, workspace_.units(), 3);
+  };
+  QStringList out;
+  if (d.tube.staccato)
+    out << (d.interrupter.locked ? QString("asked: a pulse of %1 every %2 mains cycles, %3° after the supply rises")
+                                       .arg(print(d.interrupter.on_time_s, arc::Dimension::time))
+                                       .arg(d.interrupter.every_cycle)
+                                       .arg(d.interrupter.phase_deg, 0, 'f', 0)
+                                 : QString("asked: a pulse of %1 every %2")
+                                       .arg(print(d.interrupter.on_time_s, arc::Dimension::time),
+                                            print(1 / d.interrupter.rate_hz, arc::Dimension::time)));
+  if (!tube_ || !tube_->problem.empty() || tube_->run.samples.empty()) return out.join("; ");
+  const arc::TubeResult& r = tube_->run;
+  for (std::size_t i = 0; d.tube.staccato && tube_->circuit.staccato && i < r.on_s.size(); ++i)
+    out << (i < r.off_s.size()
+                ? QString("conducts from %1 to %2")
+                      .arg(print(r.on_s[i], arc::Dimension::time), print(r.off_s[i], arc::Dimension::time))
+                : QString("conducts from %1 on").arg(print(r.on_s[i], arc::Dimension::time)));
+  const auto most = [&r](double arc::TubeSample::*value) {
+    return (*std::ranges::max_element(r.samples, {}, value)).*value;
+  };
+  out << "supply to " + print(most(&arc::TubeSample::rail_v), arc::Dimension::voltage)
+      << "top to " + print(most(&arc::TubeSample::top_v), arc::Dimension::voltage);
+  return out.join("; ");
+}
+
 double StaccatoView::shown_s() const {
   const arc::Design& d = workspace_.document.design();
   const double cycle_s = 1 / d.site.mains_frequency_hz;

@@ -4,16 +4,18 @@
 #pragma once
 
 #include "tubes/tube.h"
+#include "widgets/spoken.h"
 #include "workspace.h"
 
 #include <QWidget>
 #include <memory>
 
-class StaccatoView : public QWidget {
+class StaccatoView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
   explicit StaccatoView(Workspace& workspace, QWidget* parent = nullptr);
   void show(std::shared_ptr<const arc::TubePower> tube);
+  QString readings() const override;
 
  protected:
   void paintEvent(QPaintEvent* event) override;

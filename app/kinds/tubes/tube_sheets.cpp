@@ -72,7 +72,9 @@ class TubeSheet : public NumberSheet {
                       "the grid. Tubes of one type differ by 15 % and more.",
                       this));
     auto* row = new QHBoxLayout;
-    row->addWidget(captioned("Grids", new ChoiceBox(workspace, "tube.grids", this), this));
+    auto* tied = new ChoiceBox(workspace, "tube.grids", this);
+    keep_words(tied);
+    row->addWidget(captioned("Grids", tied, this));
     row->addStretch();
     add_sheet_button(this, row, "close tube sheet", "Close", [this] { accept(); });
     column_->addLayout(row);
@@ -224,7 +226,9 @@ class PartsSheet : public NumberSheet {
                       "supply starts the oscillator from: the moment varies from cycle to cycle.",
                       this));
     auto* row = new QHBoxLayout;
-    row->addWidget(captioned("Arcs load it", new ChoiceBox(workspace, "tube.arc", this), this));
+    auto* arcs = new ChoiceBox(workspace, "tube.arc", this);
+    keep_words(arcs);
+    row->addWidget(captioned("Arcs load it", arcs, this));
     row->addStretch();
     add_sheet_button(this, row, "close parts sheet", "Close", [this] { accept(); });
     column_->addLayout(row);
@@ -255,7 +259,7 @@ class GateDriveSheet : public NumberSheet {
     words_->setMinimumSize(560, 64);
     column_->addWidget(words_);
     table_ = make_table(this, "gate drive parts", {"Part", "What", "Value"});
-    table_->horizontalHeader()->setSectionResizeMode(1, QHeaderView::Stretch);
+    wrap_column(table_, 1);
     table_->setMinimumHeight(200);
     column_->addWidget(table_);
     wires_ = caption_label({}, this);

@@ -1,0 +1,95 @@
+// The factory of accessible interfaces for drawings, and plots in words.
+#include "widgets/spoken.h"
+
+#include "widgets/cursor_plot.h"
+
+#include <QAccessible>
+#include <QAccessibleWidget>
+#include <algorithm>
+#include <qcustomplot.h>
+
+namespace {
+
+QString figure(double value) {
+  return QString::number(value, 'g', 4);
+}
+
+// "bus, 325" with the axis' title, where the unit stands, when the curve is on the second one.
+QString axis_words(const QCPAxis& axis, double value) {
+  return axis.label().isEmpty() ? figure(value) : QString("%1 %2").arg(axis.label(), figure(value));
+}
+
+class DrawingInterface : public QAccessibleWidget {
+ public:
+  DrawingInterface(QWidget* widget, const SpokenDrawing* drawing)
+      : QAccessibleWidget(widget, QAccessible::Graphic), drawing_(drawing) {}
+
+  QString text(QAccessible::Text kind) const override {
+    const QString at = drawing_ ? drawing_->at_cursor() : QString();
+    if (kind == QAccessible::Value) return at;
+    if (kind == QAccessible::Name) {
+      const QString name = QAccessibleWidget::text(kind);
+      return at.isEmpty() ? name : name + ": " + at;
+    }
+    if (kind == QAccessible::Description)
+      return drawing_ ? drawing_->readings() : plot_readings(*static_cast<QCustomPlot*>(widget()));
+    return QAccessibleWidget::text(kind);
+  }
+
+ private:
+  const SpokenDrawing* drawing_; // none: a plot without a cursor
+};
+
+QAccessibleInterface* drawing_interface(const QString&, QObject* object) {
+  auto* widget = qobject_cast<QWidget*>(object);
+  if (!widget) return nullptr;
+  const auto* drawing = dynamic_cast<const SpokenDrawing*>(widget);
+  return drawing || qobject_cast<QCustomPlot*>(widget) ? new DrawingInterface(widget, drawing) : nullptr;
+}
+
+} // namespace
+
+void install_spoken_drawings() {
+  QAccessible::installFactory(drawing_interface); // the same one twice counts once
+}
+
+void tell_cursor(QWidget& drawing) {
+  QAccessibleEvent event(&drawing, QAccessible::NameChanged);
+  QAccessible::updateAccessibility(&event);
+}
+
+QString part_words(const QString& title, const QStringList& values, bool beyond_limit) {
+  QStringList out = values;
+  out.removeAll(QString());
+  if (beyond_limit) out << "beyond its limit";
+  return out.isEmpty() ? title : title + ": " + out.join(", ");
+}
+
+QString plot_readings(const QCustomPlot& plot) {
+  QStringList out;
+  for (int i = 0; i < plot.graphCount(); ++i) {
+    const QCPGraph& graph = *plot.graph(i);
+    bool any = false;
+    const QCPRange range = graph.getValueRange(any);
+    if (!any || !graph.visible()) continue;
+    const QCPRange along = graph.getKeyRange(any);
+    const QString axis = graph.valueAxis()->label();
+    out << QString("%1%2, %3 to %4, over %5, %6 to %7")
+               .arg(graph.name(), axis.isEmpty() ? QString() : " (" + axis + ")", figure(range.lower),
+                    figure(range.upper), graph.keyAxis()->label(), figure(along.lower), figure(along.upper));
+  }
+  return out.isEmpty() ? QString("nothing is drawn") : out.join("; ");
+}
+
+QString plot_readings_at(const QCustomPlot& plot, double x) {
+  QStringList out{axis_words(*plot.xAxis, x)};
+  for (int i = 0; i < plot.graphCount(); ++i) {
+    const QCPGraph& graph = *plot.graph(i);
+    if (!graph.visible() || graph.data()->isEmpty()) continue;
+    auto at = graph.data()->findBegin(x, true);
+    const auto next = std::min(at + 1, graph.data()->constEnd() - 1);
+    if (std::abs(next->key - x) < std::abs(at->key - x)) at = next;
+    out << graph.name() + " " + axis_words(*graph.valueAxis(), at->value);
+  }
+  return out.join(", ");
+}
