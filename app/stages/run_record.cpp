@@ -45,13 +45,12 @@ class RunRecord : public QWidget {
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
     runs_ = make_table(this, "runs", {"When", "", "", "", "", "", "Failed", "Notes"});
-    runs_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // notes on two lines, not more
+    runs_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // notes on three lines, not more
     runs_->verticalHeader()->setMinimumSectionSize(24);
-    runs_->verticalHeader()->setMaximumSectionSize(40);
+    runs_->verticalHeader()->setMaximumSectionSize(56);
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
-    runs_->setColumnWidth(6, 120);
     runs_->setSelectionMode(QAbstractItemView::ExtendedSelection);
     column->addWidget(runs_, 1);
     auto* lower = new QHBoxLayout;
@@ -89,6 +88,10 @@ class RunRecord : public QWidget {
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
     draw();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    runs_->setColumnWidth(6, width() < 1000 ? 120 : width() / 5); // what failed; the notes take the rest
   }
 
  private:

@@ -148,6 +148,16 @@ TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
   EXPECT_EQ(differences.rowCount(), 0) << "one run has nothing to be compared with";
 }
 
+TEST_F(Fire, the_record_cuts_nothing_where_there_is_room) {
+  show_stage("fire");
+  press("fire page Record");
+  for (const QSize size : {QSize(1366, 768), QSize(1920, 1080)}) {
+    window().resize(size);
+    settle();
+    expect_whole_values(window(), "record at " + std::to_string(size.width()));
+  }
+}
+
 TEST_F(Fire, runs_go_out_as_csv_and_come_back) {
   press("fire page Record");
   const auto runs = design().runs;
