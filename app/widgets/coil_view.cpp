@@ -31,6 +31,14 @@ bool meets_line(const QRectF& place, const QLineF& line) {
   return false;
 }
 
+// Ends of the form, heights above the floor: the winding in its middle, as far as the floor leaves room.
+arc::Range form_ends(const arc::Design& d) {
+  const double over = d.secondary.form_length_m
+                          ? std::max(0.0, (*d.secondary.form_length_m - d.secondary.winding_length_m) / 2)
+                          : 0;
+  return {std::max(0.0, d.secondary.base_height_m - over), winding_top(d) + over};
+}
+
 // The curve itself, not the area that a painter's path encloses.
 bool meets_curve(const QRectF& place, const QPainterPath& path) {
   for (int i = 1; i < path.elementCount(); ++i)
@@ -108,7 +116,7 @@ void CoilView::refresh() {
 
 void CoilView::fit() {
   const arc::Design& d = workspace_.document.design();
-  double top = winding_top(d);
+  double top = form_ends(d).high;
   double wide = d.secondary.form_diameter_m / 2;
   for (const arc::ToploadPart& part : d.topload) {
     const arc::Extent extent = arc::topload_extent(part);
@@ -254,14 +262,12 @@ void CoilView::paint_secondary(QPainter& painter) {
   const Theme& t = workspace_.theme();
   const arc::Design& d = workspace_.document.design();
   const double r = d.secondary.form_diameter_m / 2;
-  const double margin = d.secondary.form_length_m
-                            ? std::max(0.0, (*d.secondary.form_length_m - d.secondary.winding_length_m) / 2)
-                            : 0;
+  const arc::Range form = form_ends(d);
   const double low = d.secondary.base_height_m;
   const double high = winding_top(d);
   painter.setPen(QPen(t.ink, 1.2));
   painter.setBrush(t.card);
-  painter.drawRect(QRectF(to_screen({-r, high + margin}), to_screen({r, low - margin})));
+  painter.drawRect(QRectF(to_screen({-r, form.high}), to_screen({r, form.low})));
   const double outside = r + d.secondary.wire_overall_diameter_m;
   const QRectF winding(to_screen({-outside, high}), to_screen({outside, low}));
   painter.fillRect(winding, t.copper_fill);
@@ -493,8 +499,8 @@ std::vector<QRectF> CoilView::part_places() const {
   const auto about_axis = [this](double radius_m, double low_m, double high_m) {
     return QRectF(to_screen({-radius_m, high_m}), to_screen({radius_m, low_m}));
   };
-  std::vector<QRectF> out{
-      about_axis(arc::secondary_mean_radius_m(d.secondary), d.secondary.base_height_m, winding_top(d))};
+  const arc::Range form = form_ends(d);
+  std::vector<QRectF> out{about_axis(arc::secondary_mean_radius_m(d.secondary), form.low, form.high)};
   for (const arc::ToploadPart& part : d.topload) {
     const arc::Extent extent = arc::topload_extent(part);
     out.push_back(about_axis(extent.radius_m, winding_top(d) + extent.lowest_m, winding_top(d) + extent.highest_m));

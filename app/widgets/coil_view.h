@@ -43,6 +43,8 @@ class CoilView : public QWidget, public SpokenDrawing {
   std::vector<CoilHandle> handles() const { return handles_(workspace_.document.design()); }
   /// Screen lines from parts to the heads of their readings; no words of a curve lie across them.
   std::vector<QLineF> leaders() const;
+  /// Boxes on the screen about form with winding, toploads and primary.
+  std::vector<QRectF> part_places() const;
   /// Where the words of the curves shown were last painted; beside their curve, clear of leaders and of each other.
   const std::vector<QRectF>& curve_words() const { return curve_words_; }
 
@@ -87,7 +89,6 @@ class CoilView : public QWidget, public SpokenDrawing {
     int short_words; // so many of them do where there is little room
     double words_at; // share of its length
   };
-  std::vector<QRectF> part_places() const; // boxes about winding, toploads and primary
   QPainterPath curve_path(const std::vector<arc::ProfilePoint>& points, double arc::ProfilePoint::*value) const;
   void paint_profile(QPainter& painter);
   void paint_curve_words(QPainter& painter, const std::vector<ProfileCurve>& curves);

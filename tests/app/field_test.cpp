@@ -35,6 +35,30 @@ TEST_F(Field, curves_along_the_winding_are_switched_one_by_one) {
   }
 }
 
+TEST_F(Field, the_whole_coil_is_seen_below_the_buttons_at_every_size) {
+  for (const arc::CoilKind* kind : arc::coil_kinds()) {
+    window().open_demo(std::string(kind->key));
+    document().edit("A longer form",
+                    [](arc::Design& d) { d.secondary.form_length_m = 1.3 * d.secondary.winding_length_m; });
+    settle();
+    for (const char* stage : {"resonator", "primary"})
+      for (const QSize size : {QSize(1024, 700), QSize(1366, 768), QSize(1920, 1080), QSize(3840, 2160)}) {
+        window().resize(size);
+        show_stage(stage);
+        const std::string where = std::string(kind->key) + " " + stage + " at " + std::to_string(size.width());
+        const auto& buttons = get<QAbstractButton>("overlay voltage");
+        const double below =
+            buttons.mapTo(&window(), QPoint(0, buttons.height())).y() - coil().mapTo(&window(), QPoint()).y();
+        for (const QRectF& part : coil().part_places()) {
+          EXPECT_GE(part.top(), below) << where;
+          EXPECT_LE(part.bottom(), coil().height()) << where;
+          EXPECT_GE(part.left(), 0) << where;
+          EXPECT_LE(part.right(), coil().width() - 272) << where << ": the readings stand beyond";
+        }
+      }
+  }
+}
+
 // Leaders go from the parts to the readings at the right, across the curves along the winding.
 TEST_F(Field, words_of_curves_keep_clear_of_leaders_parts_and_each_other) {
   const auto meet = [](const QRectF& place, const QLineF& line) {

@@ -111,10 +111,11 @@ TEST_F(Layout, no_buttons_words_are_cut_in_the_smallest_window) {
   });
 }
 
-// Old laptops, and a panel of the desktop above or below.
-TEST_F(Layout, nothing_is_cut_on_a_small_screen_in_either_unit_system) {
+// From the largest screens to old laptops, with a panel of the desktop above or below.
+TEST_F(Layout, nothing_is_cut_on_any_screen_in_either_unit_system) {
   each_stage([&](const StageSpec&, const std::string& where) {
-    for (const QSize size : {QSize(1366, 768), QSize(1280, 720), QSize(1024, 700)})
+    for (const QSize size :
+         {QSize(3840, 2160), QSize(1920, 1080), QSize(1366, 768), QSize(1280, 720), QSize(1024, 700)})
       for (const arc::UnitSystem units : {arc::UnitSystem::inch, arc::UnitSystem::metric}) {
         window().resize(size);
         window().set_units(units);
