@@ -3,9 +3,7 @@
 #include "support.h"
 
 #include "stages/stage.h"
-#include "widgets/cursor_plot.h"
 #include "widgets/quantity_field.h"
-#include "widgets/spoken.h"
 
 #include <QAccessible>
 #include <QCheckBox>
@@ -170,90 +168,6 @@ TEST_F(Sheets, every_control_has_a_name_and_a_role_for_assistive_technology) {
   };
   each_stage([&](const StageSpec&, const std::string& where) { look(window(), where); });
   each_sheet([&](QPushButton*, QDialog& sheet, const std::string& name) { look(sheet, name); });
-}
-
-QString spoken(QWidget& widget, QAccessible::Text kind) {
-  return QAccessible::queryAccessibleInterface(&widget)->text(kind);
-}
-
-TEST_F(Sheets, every_drawing_is_a_graphic_that_says_what_it_shows) {
-  int drawings = 0, cursors = 0;
-  const auto look = [&](const QWidget& root, const std::string& where) {
-    for (QWidget* widget : root.findChildren<QWidget*>()) {
-      const auto* drawing = dynamic_cast<const SpokenDrawing*>(widget);
-      if (!widget->isVisible() || widget->window() != root.window()) continue;
-      if (!drawing && !qobject_cast<QCustomPlot*>(widget)) continue;
-      const std::string what = widget->objectName().toStdString() + " on " + where;
-      EXPECT_EQ(QAccessible::queryAccessibleInterface(widget)->role(), QAccessible::Graphic) << what;
-      const QString name = spoken(*widget, QAccessible::Name), all = spoken(*widget, QAccessible::Description);
-      EXPECT_TRUE(name.startsWith(widget->accessibleName()) && !widget->accessibleName().isEmpty()) << what;
-      static const QRegularExpression digits("[0-9]");
-      EXPECT_TRUE(all.contains(digits)) << what << ": " << all.toStdString();
-      static const QRegularExpression broken("\\b(nan|inf)\\b");
-      EXPECT_FALSE(all.contains(broken)) << what << ": " << all.toStdString();
-      ++drawings;
-      if (drawing && !drawing->at_cursor().isEmpty()) {
-        EXPECT_TRUE(name.endsWith(drawing->at_cursor())) << what;
-        EXPECT_EQ(spoken(*widget, QAccessible::Value), drawing->at_cursor()) << what;
-        ++cursors;
-      }
-    }
-  };
-  each_stage([&](const StageSpec&, const std::string& where) { look(window(), where); });
-  each_sheet([&](QPushButton*, QDialog& sheet, const std::string& name) { look(sheet, name); });
-  EXPECT_GT(drawings, 60);
-  EXPECT_GT(cursors, 10);
-}
-
-TEST_F(Sheets, what_a_drawing_says_is_what_its_fields_and_readings_say) {
-  window().open_demo("tube");
-  settle();
-  document().wait_for_simulation();
-  show_stage("oscillator");
-  auto& circuit = get<QWidget>("oscillator circuit");
-  const QString leak = get<QLineEdit>("tube.grid_leak_ohm").text();
-  EXPECT_TRUE(spoken(circuit, QAccessible::Description).contains("Grid leak: " + leak)) << leak.toStdString();
-  circuit.setFocus();
-  QSet<QString> walked;
-  for (int i = 0; i < 12; ++i) {
-    walked << spoken(circuit, QAccessible::Value).section(':', 0, 0);
-    QTest::keyClick(&circuit, Qt::Key_Right);
-  }
-  for (const char* part : {"Supply", "Tank", "Grid leak", "Feedback", "Thyristor", "Resonator"})
-    EXPECT_TRUE(walked.contains(part)) << part;
-
-  show_stage("resonator");
-  EXPECT_TRUE(
-      spoken(coil(), QAccessible::Description).contains(get<QLineEdit>("secondary.winding_length_m").text()));
-  coil().setFocus(Qt::TabFocusReason);
-  const QString before = spoken(coil(), QAccessible::Value);
-  QTest::keyClick(&coil(), Qt::Key_Up);
-  settle();
-  EXPECT_NE(spoken(coil(), QAccessible::Value), before);
-  EXPECT_EQ(spoken(coil(), QAccessible::Value).section(',', 0, 0), before.section(',', 0, 0)) << "the same handle";
-}
-
-TEST_F(Sheets, the_place_of_a_plots_cursor_is_read_with_every_curve_there) {
-  show_stage("switch");
-  document().wait_for_simulation();
-  QApplication::processEvents();
-  auto* plot = get<QStackedWidget>("canvas").currentWidget()->findChild<CursorPlot*>();
-  ASSERT_TRUE(plot);
-  plot->setFocus();
-  QTest::keyClick(plot, Qt::Key_Right);
-  const QString first = plot->at_cursor();
-  for (int i = 0; i < plot->graphCount(); ++i) EXPECT_TRUE(first.contains(plot->graph(i)->name())) << i;
-  // The number behind the first curve's name is the curve's own there.
-  const QCPGraph& graph = *plot->graph(0);
-  double nearest = 1e300, value = 0;
-  for (const QCPGraphData& point : *graph.data())
-    if (std::abs(point.key - plot->cursor()) < nearest) {
-      nearest = std::abs(point.key - plot->cursor());
-      value = point.value;
-    }
-  EXPECT_TRUE(first.contains(QString::number(value, 'g', 4))) << first.toStdString() << " without " << value;
-  QTest::keyClick(plot, Qt::Key_Right, Qt::ShiftModifier);
-  EXPECT_NE(plot->at_cursor(), first);
 }
 
 // The guide's words in italics are those that stand on a stage, in a menu or in a sheet.
