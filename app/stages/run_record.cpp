@@ -45,9 +45,9 @@ class RunRecord : public QWidget {
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
     runs_ = make_table(this, "runs", {"When", "", "", "", "", "", "Failed", "Notes"});
-    runs_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // notes on three lines, not more
+    runs_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // notes on four lines, not more
     runs_->verticalHeader()->setMinimumSectionSize(24);
-    runs_->verticalHeader()->setMaximumSectionSize(56);
+    runs_->verticalHeader()->setMaximumSectionSize(72);
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);

@@ -151,7 +151,7 @@ TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
 TEST_F(Fire, the_record_cuts_nothing_where_there_is_room) {
   show_stage("fire");
   press("fire page Record");
-  for (const QSize size : {QSize(1366, 768), QSize(1920, 1080)}) {
+  for (const QSize size : {QSize(1280, 800), QSize(1366, 768), QSize(1920, 1080)}) {
     window().resize(size);
     settle();
     expect_whole_values(window(), "record at " + std::to_string(size.width()));
