@@ -21,30 +21,26 @@ QString axis_words(const QCPAxis& axis, double value) {
 
 class DrawingInterface : public QAccessibleWidget {
  public:
-  DrawingInterface(QWidget* widget, const SpokenDrawing* drawing)
-      : QAccessibleWidget(widget, QAccessible::Graphic), drawing_(drawing) {}
+  explicit DrawingInterface(QWidget* widget) : QAccessibleWidget(widget, QAccessible::Graphic) {}
 
   QString text(QAccessible::Text kind) const override {
-    const QString at = drawing_ ? drawing_->at_cursor() : QString();
+    // Asked each time: while the widget is being destroyed it is no drawing any more.
+    const auto* drawing = dynamic_cast<const SpokenDrawing*>(widget());
+    const auto* plot = qobject_cast<const QCustomPlot*>(widget());
+    const QString at = drawing ? drawing->at_cursor() : QString();
     if (kind == QAccessible::Value) return at;
-    if (kind == QAccessible::Name) {
-      const QString name = QAccessibleWidget::text(kind);
-      return at.isEmpty() ? name : name + ": " + at;
-    }
     if (kind == QAccessible::Description)
-      return drawing_ ? drawing_->readings() : plot_readings(*static_cast<QCustomPlot*>(widget()));
-    return QAccessibleWidget::text(kind);
+      return drawing ? drawing->readings() : plot ? plot_readings(*plot) : QString();
+    const QString whole = QAccessibleWidget::text(kind);
+    return kind == QAccessible::Name && !at.isEmpty() ? whole + ": " + at : whole;
   }
-
- private:
-  const SpokenDrawing* drawing_; // none: a plot without a cursor
 };
 
 QAccessibleInterface* drawing_interface(const QString&, QObject* object) {
   auto* widget = qobject_cast<QWidget*>(object);
   if (!widget) return nullptr;
-  const auto* drawing = dynamic_cast<const SpokenDrawing*>(widget);
-  return drawing || qobject_cast<QCustomPlot*>(widget) ? new DrawingInterface(widget, drawing) : nullptr;
+  const bool drawn = dynamic_cast<const SpokenDrawing*>(widget) || qobject_cast<const QCustomPlot*>(widget);
+  return drawn ? new DrawingInterface(widget) : nullptr;
 }
 
 } // namespace

@@ -9,6 +9,7 @@
 #include <cmath>
 #include <complex>
 #include <cstdint>
+#include <cstring>
 #include <fmt/format.h>
 #include <map>
 #include <numbers>
@@ -49,8 +50,9 @@ void sweep(const double* m, int columns, const double* x, double* out) {
 }
 
 #ifdef __x86_64__
-using Four = double __attribute__((vector_size(32), may_alias, aligned(16)));
-// No fused multiplication and addition, which would round differently.
+using Four = double __attribute__((vector_size(32)));
+// No fused multiplication and addition, which would round differently. Copied: columns stand on 16 bytes, not
+// on 32.
 template <int Rows>
 __attribute__((target("avx"))) void wide_sweep(const double* m, int columns, const double* x, double* out) {
   constexpr int fours = Rows / 4, rest = Rows % 4 / 2;
@@ -58,13 +60,16 @@ __attribute__((target("avx"))) void wide_sweep(const double* m, int columns, con
   Two last = {};
   for (int c = 0; c < columns; ++c) {
     const double* const from = m + c * Rows;
-    const Four* const column = reinterpret_cast<const Four*>(from);
 #pragma GCC unroll 32
-    for (int i = 0; i < fours; ++i) sum[i] += column[i] * x[c];
+    for (int i = 0; i < fours; ++i) {
+      Four column;
+      std::memcpy(&column, from + 4 * i, sizeof column);
+      sum[i] += column * x[c];
+    }
     if constexpr (rest > 0) last += *reinterpret_cast<const Two*>(from + 4 * fours) * x[c];
   }
 #pragma GCC unroll 32
-  for (int i = 0; i < fours; ++i) reinterpret_cast<Four*>(out)[i] = sum[i];
+  for (int i = 0; i < fours; ++i) std::memcpy(out + 4 * i, &sum[i], sizeof sum[i]);
   if constexpr (rest > 0) *reinterpret_cast<Two*>(out + 4 * fours) = last;
 }
 #endif

@@ -60,7 +60,7 @@ QString PulseView::readings() const {
                       .arg(print(plan_.on_s, arc::Dimension::time), print(1 / plan_.rate_hz, arc::Dimension::time))
                       .arg(cycles_)};
   out << (i.locked ? QString("the first %1° after the mains rise through zero").arg(i.phase_deg, 0, 'f', 0)
-                   : QString("%1 a second").arg(print(plan_.rate_hz, arc::Dimension::frequency)));
+                   : QString("at %1").arg(print(plan_.rate_hz, arc::Dimension::frequency)));
   out << QString("longest allowed %1").arg(print(i.longest_on_s, arc::Dimension::time));
   if (bridge_ && bridge_->problem.empty())
     out << QString("primary to %1").arg(print(bridge_->burst.primary_peak_a, current));
