@@ -134,6 +134,68 @@ TEST_F(Layout, nothing_is_cut_on_any_screen_in_either_unit_system) {
   });
 }
 
+TEST_F(Layout, in_a_wide_window_fields_stay_together) {
+  for (const QSize size : {QSize(1920, 1080), QSize(3840, 2160)}) {
+    window().resize(size);
+    for (const char* stage : {"tank", "switch", "fire"}) {
+      show_stage(stage);
+      std::vector<QRect> places;
+      for (const QuantityField* field :
+           get<QStackedWidget>("canvas").currentWidget()->findChildren<QuantityField*>())
+        if (field->isVisible()) places.emplace_back(field->mapTo(&window(), QPoint(0, 0)), field->size());
+      ASSERT_GT(places.size(), 5U);
+      int neighbours = 0;
+      for (const QRect& a : places) {
+        int gap = 1 << 20; // to the next one in its row
+        for (const QRect& b : places)
+          if (std::abs(a.top() - b.top()) < 4 && b.left() > a.right()) gap = std::min(gap, b.left() - a.right());
+        if (gap == 1 << 20) continue;
+        EXPECT_LT(gap, 60) << stage << " at " << size.width();
+        ++neighbours;
+      }
+      EXPECT_GE(neighbours, 2) << stage;
+    }
+  }
+}
+
+TEST_F(Layout, the_feeds_path_takes_the_width_and_its_plot_the_height) {
+  show_stage("feed");
+  for (const QSize size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080), QSize(3840, 2160)}) {
+    window().resize(size);
+    settle();
+    document().wait_for_simulation();
+    QApplication::processEvents();
+    const auto& strip = get<QWidget>("feed strip");
+    const auto& end = get<QLabel>("tank joint");
+    if (size.width() < 2000) { // beyond that blocks stand as far apart as they still read as one path
+      EXPECT_GT(end.mapTo(&strip, QPoint(end.width(), 0)).x(), 0.7 * strip.width()) << size.width();
+    }
+    const auto& panel = get<QWidget>("feed block panel");
+    const auto& stage = *get<QStackedWidget>("canvas").currentWidget();
+    if (size.height() >= 1000) {
+      EXPECT_LT(panel.height(), 0.25 * stage.height()) << size.height() << ": it grows no further than its numbers";
+    }
+    // Every block's numbers are there, scrolled at most in a low window.
+    for (int i = 1; i <= static_cast<int>(design().feed.size()); ++i) {
+      press(QString("block %1").arg(i));
+      for (const QuantityField* field : panel.findChildren<QuantityField*>())
+        if (field->isVisible() && size.height() >= 1000) {
+          EXPECT_TRUE(panel.rect().contains(QRect(field->mapTo(&panel, QPoint(0, 0)), field->size())))
+              << field->objectName().toStdString() << " at " << size.width();
+        }
+    }
+  }
+}
+
+TEST_F(Layout, an_empty_tables_heads_stand_to_the_left) {
+  show_stage("tank");
+  press("from shelf");
+  const auto* table = window().findChild<QTableWidget*>("bank offers");
+  ASSERT_TRUE(table);
+  ASSERT_EQ(table->rowCount(), 0) << "the shelf's examples do not count";
+  EXPECT_TRUE(table->horizontalHeader()->defaultAlignment() & Qt::AlignLeft);
+}
+
 TEST_F(Layout, alt_and_a_digit_enter_the_stage_and_f6_goes_from_group_to_group) {
   for (const arc::CoilKind* kind : arc::coil_kinds()) {
     const std::string key(kind->key);
