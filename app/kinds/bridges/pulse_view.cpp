@@ -238,17 +238,29 @@ void PulseView::draw_single(QPainter& p) const {
   p.fillRect(QRectF(area.left(), area.top(), x(plan_.on_s) - area.left(), area.height()), t.arc_fill);
   if (bridge_ && bridge_->problem.empty() && !bridge_->burst.samples.empty()) {
     const double most = std::max({bridge_->burst.primary_peak_a, bridge_->burst.return_peak_a, 1e-9});
-    QPainterPath current;
-    bool first = true;
+    // Of each column of pixels the lowest and the highest point, in the order in which they came: more is not seen.
+    QPolygonF current;
+    int column = -1;
+    QPointF low, high;
+    const auto put = [&] {
+      if (column >= 0) current << (low.x() <= high.x() ? low : high) << (low.x() <= high.x() ? high : low);
+    };
     for (const arc::BurstSample& s : bridge_->burst.samples) {
       if (s.time_s > until) break;
       const QPointF at(x(s.time_s), area.center().y() - 0.46 * area.height() * s.primary_a / most);
-      first ? current.moveTo(at) : current.lineTo(at);
-      first = false;
+      if (static_cast<int>(at.x()) != column) {
+        put();
+        column = static_cast<int>(at.x());
+        low = high = at;
+      } else if (at.y() < high.y()) {
+        high = at;
+      } else if (at.y() > low.y()) {
+        low = at;
+      }
     }
+    put();
     p.setPen(QPen(t.copper, 1));
-    p.setBrush(Qt::NoBrush);
-    p.drawPath(current);
+    p.drawPolyline(current);
   }
   // What is asked, where the limits leave less.
   if (i.on_time_s > plan_.on_s * 1.001) {
