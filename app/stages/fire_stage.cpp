@@ -67,6 +67,19 @@ class StateBanner : public QWidget {
   bool armed_ = false;
 };
 
+// A text of several lines that no neighbour may squeeze.
+class WholeText : public QLabel {
+ public:
+  explicit WholeText(QWidget* parent) : QLabel(parent) { setWordWrap(true); }
+  QSize minimumSizeHint() const override { return {QLabel::minimumSizeHint().width(), heightForWidth(width())}; }
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override {
+    QLabel::resizeEvent(event);
+    updateGeometry();
+  }
+};
+
 class FireStage : public QWidget {
  public:
   FireStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
@@ -136,7 +149,7 @@ class FireStage : public QWidget {
     row->addLayout(left, 3);
 
     auto* right = new QVBoxLayout;
-    right->setSpacing(space::small);
+    right->setSpacing(4);
     auto* buttons = new QGridLayout;
     buttons->setSpacing(space::small);
     const auto add_button = [&](const char* name, const char* text, const char* look, int r, int c,
@@ -157,8 +170,7 @@ class FireStage : public QWidget {
     auto* after_title = new QLabel("After power", page);
     after_title->setFont(type::font(type::strong, QFont::DemiBold));
     right->addWidget(after_title);
-    after_ = new QLabel(page);
-    after_->setWordWrap(true);
+    after_ = new WholeText(page);
     after_->setObjectName("after power");
     right->addWidget(after_);
 
@@ -207,12 +219,14 @@ class FireStage : public QWidget {
     notes_->setAccessibleName("Notes");
     notes_->setPlaceholderText("notes: what was changed, heard and seen");
     notes_->setTabChangesFocus(true);
-    notes_->setMinimumHeight(40);
-    right->addWidget(notes_, 1);
+    notes_->setMinimumHeight(34);
+    auto* below = new QHBoxLayout;
+    below->addWidget(notes_, 1);
     log_ = new QPushButton("Log this run", page);
     log_->setObjectName("log run");
     connect(log_, &QPushButton::clicked, this, &FireStage::log_run);
-    right->addWidget(log_, 0, Qt::AlignRight);
+    below->addWidget(log_, 0, Qt::AlignBottom);
+    right->addLayout(below, 1);
     row->addLayout(right, 4);
     return page;
   }

@@ -86,6 +86,7 @@ class TuneStage : public QWidget {
     verdict_->setFont(type::font(type::heading, QFont::DemiBold));
     reason_ = new QLabel(this);
     reason_->setProperty("caption", true);
+    reason_->setWordWrap(true);
     row->addWidget(verdict_, 1);
     target_ = new QComboBox(this);
     target_->setObjectName("tune target");

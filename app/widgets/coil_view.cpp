@@ -339,9 +339,12 @@ void CoilView::paint_feedback(QPainter& painter) {
   }
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);
+  const QString words = QString("feedback, %1 turns").arg(d.feedback.turns, 0, 'g', 4);
+  const double wide = painter.fontMetrics().horizontalAdvance(words) + 2.0;
   const QPointF at = to_screen({d.feedback.radius_m, middle});
-  painter.drawText(QRectF(at.x() + 12, at.y() - 9, 140, 18), Qt::AlignLeft | Qt::AlignVCenter,
-                   QString("feedback, %1 turns").arg(d.feedback.turns, 0, 'g', 4));
+  const bool room = at.x() + 12 + wide < width() - 272; // else to the left, the readings stand there
+  const double left = room ? at.x() + 12 : to_screen({-d.feedback.radius_m, middle}).x() - 12 - wide;
+  painter.drawText(QRectF(left, at.y() - 9, wide, 18), Qt::AlignLeft | Qt::AlignVCenter, words);
 }
 
 void CoilView::paint_dimensions(QPainter& painter) {
@@ -417,8 +420,8 @@ void CoilView::paint_curve_words(QPainter& painter, const std::vector<ProfileCur
   const double edge = width() - 272; // the readings stand beyond
   const auto taken = [&](const QRectF& place) {
     const auto meets = [&place](const QRectF& other) { return other.intersects(place); };
-    return place.right() > edge || !QRectF(rect()).contains(place) || std::ranges::any_of(curve_words_, meets) ||
-           std::ranges::any_of(parts, meets) ||
+    return place.left() < parts.front().right() || place.right() > edge || !QRectF(rect()).contains(place) ||
+           std::ranges::any_of(curve_words_, meets) || std::ranges::any_of(parts, meets) ||
            std::ranges::any_of(lines, [&](const QLineF& line) { return meets_line(place, line); });
   };
   const auto crossed = [&](const QRectF& place) {

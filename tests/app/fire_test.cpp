@@ -148,6 +148,26 @@ TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
   EXPECT_EQ(differences.rowCount(), 0) << "one run has nothing to be compared with";
 }
 
+TEST_F(Fire, the_steps_after_power_are_whole_in_the_smallest_window) {
+  window().resize(1024, 700);
+  for (const arc::CoilKind* kind : arc::coil_kinds()) {
+    window().open_demo(std::string(kind->key));
+    settle();
+    show_stage("fire");
+    QApplication::processEvents();
+    const auto& steps = get<QLabel>("after power");
+    EXPECT_TRUE(steps.text().startsWith("1. ")) << kind->key;
+    const QRect needs =
+        steps.fontMetrics().boundingRect(QRect(0, 0, steps.width(), 2000), Qt::TextWordWrap, steps.text());
+    EXPECT_GE(steps.height(), needs.height()) << kind->key;
+    EXPECT_LE(steps.height(), needs.height() + 40) << kind->key;
+    const QRect place(steps.mapTo(&window(), QPoint(0, 0)), steps.size());
+    const auto& log = get<QPushButton>("log run");
+    EXPECT_LT(place.bottom(), log.mapTo(&window(), QPoint(0, 0)).y()) << kind->key;
+    EXPECT_TRUE(window().rect().contains(QRect(log.mapTo(&window(), QPoint(0, 0)), log.size()))) << kind->key;
+  }
+}
+
 TEST_F(Fire, the_record_cuts_nothing_where_there_is_room) {
   show_stage("fire");
   press("fire page Record");

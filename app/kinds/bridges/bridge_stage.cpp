@@ -350,12 +350,16 @@ class BridgeStage : public SimulatedStage {
       courses << QString("burst for %1: %2 at the top, %3 from the bus")
                      .arg(print(b.longer_burst->end_s, time), print(b.longer_burst->top_peak_v, voltage),
                           print(b.longer_burst->bus_j, energy));
-    words += within_tolerances(courses);
+    const QString beside = within_tolerances(courses);
+    words += beside;
     QStringList measured;
     for (const std::string& name : workspace_.document.analysis()->circuit.measured)
       measured << QString::fromStdString(name);
     if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
-    head_.reason->setText(words);
+    const bool low =
+        height() < 600; // then the path needs the lines: what no band says is said, the rest by pointing
+    head_.reason->setText(low && !beside.isEmpty() ? beside.trimmed() : words);
+    head_.reason->setToolTip(words);
   }
 
   void show_figures(const arc::BridgeAnalysis& b) {
