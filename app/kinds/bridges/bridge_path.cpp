@@ -42,6 +42,10 @@ void BridgePath::show(const arc::BridgeAnalysis* b) {
     const arc::ChoiceSpec& spec = arc::design_choice(key);
     return text_of(spec.choices[spec.get(d)].title);
   };
+  const auto share = [](const QString& part, const QString& whole) { // "29.3 of 80 A"
+    const bool same_unit = part.section(' ', 1) == whole.section(' ', 1);
+    return (same_unit ? part.section(' ', 0, 0) : part) + " of " + whole;
+  };
   const bool there = b && b->problem.empty();
   const auto when = [&](const QString& text) { return there ? text : QString("–"); };
   parts_.clear();
@@ -59,8 +63,7 @@ void BridgePath::show(const arc::BridgeAnalysis* b) {
   parts_.push_back(
       {s.legs == arc::BridgeLegs::full ? "full-bridge" : "half-bridge", "switches",
        s.legs == arc::BridgeLegs::full ? "Full bridge" : "Half bridge", choice("bridge.switch_type"),
-       when(there ? QString("%1 of %2")
-                        .arg(print(b->burst.primary_peak_a, current), print(s.device.pulse_rating_a, current, 2))
+       when(there ? share(print(b->burst.primary_peak_a, current), print(s.device.pulse_rating_a, current, 2))
                   : QString()),
        false, there && b->burst.primary_peak_a > s.device.pulse_rating_a});
   if (arc::is_dual_resonant(d))
@@ -158,7 +161,9 @@ void BridgePath::paintEvent(QPaintEvent*) {
     painter.setFont(type::font(type::caption, QFont::DemiBold));
     draw_circuit_symbol(painter, part.symbol, symbol.center());
     const auto text = [&](double y, const QString& words, const QColor& colour, QFont::Weight weight) {
-      const QFont font = type::font(type::caption, weight);
+      QFont font = type::font(type::caption, weight);
+      if (QFontMetrics(font).horizontalAdvance(words) >= static_cast<int>(where.width()))
+        font.setStretch(85); // seven parts at 1024
       painter.setFont(font);
       painter.setPen(colour);
       painter.drawText(QRectF(where.x(), y, where.width(), 15), Qt::AlignCenter,

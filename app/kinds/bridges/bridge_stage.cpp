@@ -129,6 +129,7 @@ class BridgeStage : public SimulatedStage {
     });
     cursor_ = caption_label({}, this);
     cursor_->setObjectName("bridge cursor");
+    cursor_->setWordWrap(true);
     row->addWidget(cursor_, 1);
     return row;
   }

@@ -173,6 +173,7 @@ class DriverStage : public SimulatedStage {
     row->addWidget(save);
     cursor_ = caption_label({}, this);
     cursor_->setObjectName("driver cursor");
+    cursor_->setWordWrap(true);
     row->addWidget(cursor_, 1);
     return row;
   }

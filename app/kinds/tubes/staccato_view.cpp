@@ -147,8 +147,8 @@ void StaccatoView::paintEvent(QPaintEvent*) {
   p.setPen(t.second);
   p.drawText(QRectF(left, 0, width() - left, top), Qt::AlignVCenter,
              !d.tube.staccato       ? "The supply, and the top volts that it makes"
-             : d.interrupter.locked ? "Shaded: it conducts. Below: gate pulses; drag the first for its phase"
-                                    : "Shaded: it conducts. Below: gate pulses; drag the marked one for the rate");
+             : d.interrupter.locked ? "Shaded: it conducts. Drag the first pulse for its phase"
+                                    : "Shaded: it conducts. Drag the marked pulse for the rate");
   const bool there = tube_ && tube_->problem.empty() && !tube_->run.samples.empty();
   if (there) {
     const arc::TubeResult& r = tube_->run;
