@@ -282,11 +282,11 @@ class TankStage : public QWidget {
   void refresh_buttons() {
     const auto sections = arc::bank_sections(workspace_.document.design().tank);
     const bool last = sections.size() == 1 && sections.front().in_parallel <= 1;
-    refresh_strings();
     remove_->setEnabled(bank_view_->chosen() && !sections.empty() && !last);
     remove_->setToolTip(last                    ? "It is the last string of the tank"
                         : !bank_view_->chosen() ? "Choose a string in the drawing first"
                                                 : QString());
+    refresh_strings();
   }
 
   void take_off() {

@@ -75,28 +75,31 @@ double BankView::peak_v() const {
   return volts_ ? *volts_ : workspace_.document.analysis()->tank_peak_v;
 }
 
-QString BankView::section_words(std::size_t section) const {
-  const arc::BankSection s = arc::bank_sections(tank())[section];
-  const double used = arc::bank_stress(tank(), {peak_v(), 0, 0, 0})[section].voltage_used;
-  QString out = QString("%1: %2 in series, %3 strings in parallel")
-                    .arg(s.name.empty() ? QString("units") : QString::fromStdString(s.name))
-                    .arg(s.in_series)
-                    .arg(s.in_parallel);
-  if (used > 0) out += QString(", %1% of their rated volts").arg(used * 100, 0, 'f', 0);
+QStringList BankView::section_words() const {
+  if (!workspace_.document.analysis()) return {};
+  const auto stress = arc::bank_stress(tank(), {peak_v(), 0, 0, 0});
+  QStringList out;
+  for (const arc::BankSection& s : arc::bank_sections(tank())) {
+    const double used = stress[static_cast<std::size_t>(out.size())].voltage_used;
+    out << QString("%1: %2 in series, %3 strings in parallel%4")
+               .arg(s.name.empty() ? QString("units") : QString::fromStdString(s.name))
+               .arg(s.in_series)
+               .arg(s.in_parallel)
+               .arg(used > 0 ? QString(", %1% of their rated volts").arg(used * 100, 0, 'f', 0) : QString());
+  }
   return out;
 }
 
+// Empty as well where an edit has just taken the chosen string away.
 QString BankView::at_cursor() const {
-  return chosen_ && workspace_.document.analysis() ? section_words(*chosen_) : QString();
+  return chosen_ ? section_words().value(static_cast<qsizetype>(*chosen_)) : QString();
 }
 
 QString BankView::readings() const {
   if (!workspace_.document.analysis()) return {};
-  QStringList out;
-  for (std::size_t i = 0; i < arc::bank_sections(tank()).size(); ++i) out << section_words(i);
   return QString("%1 peak across %2")
              .arg(value(peak_v(), arc::Dimension::voltage),
-                  out.join(arc::is_stacked(tank()) ? ", stacked on " : ", beside ")) +
+                  section_words().join(arc::is_stacked(tank()) ? ", stacked on " : ", beside ")) +
          (preview_ ? QString(", tried")
                    : ", " + value(workspace_.document.analysis()->tank_capacitance_f, arc::Dimension::capacitance));
 }

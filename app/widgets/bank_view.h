@@ -40,7 +40,7 @@ class BankView : public QWidget, public SpokenDrawing {
  private:
   const arc::Tank& tank() const;
   double peak_v() const;
-  QString section_words(std::size_t section) const;
+  QStringList section_words() const;
   void paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost);
   void paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
                  const std::vector<double>& used);

@@ -24,3 +24,9 @@ void ChoiceBox::refresh() {
   setCurrentIndex(static_cast<int>(spec_.get(workspace_.document.design())));
   setToolTip(currentText());
 }
+
+ChoiceBox* whole_choice(Workspace& workspace, std::string_view key, QWidget* parent) {
+  auto* box = new ChoiceBox(workspace, key, parent);
+  keep_words(box);
+  return box;
+}

@@ -22,3 +22,6 @@ class ChoiceBox : public QComboBox {
   const arc::ChoiceSpec& spec_;
   std::function<void(arc::Design&)> also_;
 };
+
+/// One that is as wide as its longest words.
+ChoiceBox* whole_choice(Workspace& workspace, std::string_view key, QWidget* parent);

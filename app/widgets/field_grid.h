@@ -43,8 +43,7 @@ class FieldGrid {
   }
   /// A choice of the design, as wide as its longest words.
   ChoiceBox* choice(const QString& caption, std::string_view key) {
-    auto* box = new ChoiceBox(workspace_, key, panel_);
-    keep_words(box);
+    auto* box = whole_choice(workspace_, key, panel_);
     put(caption, box);
     return box;
   }

@@ -137,19 +137,17 @@ QString MapPlot::at_cursor() const {
   if (!picked_) return {};
   const double value = colours_->data()->cell(static_cast<int>(picked_->column), static_cast<int>(picked_->row));
   return QString("%1 %2, %3 %4, %5")
-      .arg(xAxis->label(), QString::number(x_[picked_->column], 'g', 4), yAxis->label(),
-           QString::number(y_[picked_->row], 'g', 4),
-           std::isfinite(value) ? colours_->colorScale()->axis()->label() + " " + QString::number(value, 'g', 4)
+      .arg(xAxis->label(), plot_figure(x_[picked_->column]), yAxis->label(), plot_figure(y_[picked_->row]),
+           std::isfinite(value) ? colours_->colorScale()->axis()->label() + " " + plot_figure(value)
                                 : QString("nothing there"));
 }
 
 QString MapPlot::readings() const {
   if (x_.empty()) return "nothing is drawn";
   return QString("%1 from %2 to %3 over %4, %5 to %6, and %7, %8 to %9")
-      .arg(colours_->colorScale()->axis()->label(), QString::number(shown_range().lower, 'g', 4),
-           QString::number(shown_range().upper, 'g', 4), xAxis->label(), QString::number(x_.front(), 'g', 4),
-           QString::number(x_.back(), 'g', 4), yAxis->label(), QString::number(y_.front(), 'g', 4),
-           QString::number(y_.back(), 'g', 4));
+      .arg(colours_->colorScale()->axis()->label(), plot_figure(shown_range().lower),
+           plot_figure(shown_range().upper), xAxis->label(), plot_figure(x_.front()), plot_figure(x_.back()),
+           yAxis->label(), plot_figure(y_.front()), plot_figure(y_.back()));
 }
 
 void MapPlot::paintEvent(QPaintEvent* event) {

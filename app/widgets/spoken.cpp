@@ -1,22 +1,17 @@
 // The factory of accessible interfaces for drawings, and plots in words.
 #include "widgets/spoken.h"
 
-#include "widgets/cursor_plot.h"
-
 #include <QAccessible>
 #include <QAccessibleWidget>
 #include <algorithm>
+#include <cmath>
 #include <qcustomplot.h>
 
 namespace {
 
-QString figure(double value) {
-  return QString::number(value, 'g', 4);
-}
-
-// "bus, 325" with the axis' title, where the unit stands, when the curve is on the second one.
+// The axis' title, where the unit stands, with a value on it.
 QString axis_words(const QCPAxis& axis, double value) {
-  return axis.label().isEmpty() ? figure(value) : QString("%1 %2").arg(axis.label(), figure(value));
+  return axis.label().isEmpty() ? plot_figure(value) : QString("%1 %2").arg(axis.label(), plot_figure(value));
 }
 
 class DrawingInterface : public QAccessibleWidget {
@@ -61,6 +56,10 @@ QString part_words(const QString& title, const QStringList& values, bool beyond_
   return out.isEmpty() ? title : title + ": " + out.join(", ");
 }
 
+QString plot_figure(double value) {
+  return QString::number(value, 'g', 4);
+}
+
 QString plot_readings(const QCustomPlot& plot) {
   QStringList out;
   for (int i = 0; i < plot.graphCount(); ++i) {
@@ -71,8 +70,9 @@ QString plot_readings(const QCustomPlot& plot) {
     const QCPRange along = graph.getKeyRange(any);
     const QString axis = graph.valueAxis()->label();
     out << QString("%1%2, %3 to %4, over %5, %6 to %7")
-               .arg(graph.name(), axis.isEmpty() ? QString() : " (" + axis + ")", figure(range.lower),
-                    figure(range.upper), graph.keyAxis()->label(), figure(along.lower), figure(along.upper));
+               .arg(graph.name(), axis.isEmpty() ? QString() : " (" + axis + ")", plot_figure(range.lower),
+                    plot_figure(range.upper), graph.keyAxis()->label(), plot_figure(along.lower),
+                    plot_figure(along.upper));
   }
   return out.isEmpty() ? QString("nothing is drawn") : out.join("; ");
 }

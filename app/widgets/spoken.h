@@ -33,6 +33,15 @@ QString all_said(const Parts& parts) {
   return out.join("; ");
 }
 
+/// That of one part; empty where there is none.
+template <typename Parts>
+QString said_at(const Parts& parts, int index) {
+  return index >= 0 && index < static_cast<int>(parts.size()) ? parts[static_cast<std::size_t>(index)].said()
+                                                              : QString();
+}
+
+/// A number as it is read off a plot.
+QString plot_figure(double value);
 /// The axes of a plot and its curves with their ranges.
 QString plot_readings(const QCustomPlot& plot);
 /// Every curve of a plot at a place of its horizontal axis.

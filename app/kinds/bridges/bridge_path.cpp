@@ -104,10 +104,6 @@ void BridgePath::choose(const QString& key) {
   update();
 }
 
-QString BridgePath::at_cursor() const {
-  return parts_.empty() ? QString() : parts_[static_cast<std::size_t>(current_)].said();
-}
-
 QRectF BridgePath::box(std::size_t index) const {
   const auto in_row = [&](bool below) {
     return static_cast<double>(std::ranges::count(parts_, below, &Part::below));

@@ -28,7 +28,7 @@ class BridgePath : public QWidget, public SpokenDrawing {
   };
   const std::vector<Part>& parts() const { return parts_; }
   QString readings() const override { return all_said(parts_); }
-  QString at_cursor() const override;
+  QString at_cursor() const override { return said_at(parts_, current_); }
   void show(const arc::BridgeAnalysis* bridge);
   /// Marks the parts of a page as chosen.
   void choose(const QString& key);

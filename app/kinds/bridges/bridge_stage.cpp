@@ -357,9 +357,8 @@ class BridgeStage : public SimulatedStage {
     for (const std::string& name : workspace_.document.analysis()->circuit.measured)
       measured << QString::fromStdString(name);
     if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
-    const bool low =
-        height() < 600; // then the path needs the lines: what no band says is said, the rest by pointing
-    head_.reason->setText(low && !beside.isEmpty() ? beside.trimmed() : words);
+    // In a low window the path needs the lines: what no band says is said, the rest by pointing.
+    head_.reason->setText(compact() && !beside.isEmpty() ? beside.trimmed() : words);
     head_.reason->setToolTip(words);
   }
 

@@ -322,10 +322,6 @@ void OscillatorView::draw_flame(QPainter& p) const {
   k.ground(x, 244);
 }
 
-QString OscillatorView::at_cursor() const {
-  return parts_.empty() ? QString() : parts_[static_cast<std::size_t>(current_)].said();
-}
-
 void OscillatorView::place_parts() {
   const arc::TubeOscillator& o = workspace_.document.design().tube;
   const bool hartley = o.circuit == arc::OscillatorCircuit::hartley;

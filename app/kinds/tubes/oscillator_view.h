@@ -30,7 +30,7 @@ class OscillatorView : public QWidget, public SpokenDrawing {
   };
   const std::vector<Part>& parts() const { return parts_; }
   QString readings() const override { return all_said(parts_); }
-  QString at_cursor() const override;
+  QString at_cursor() const override { return said_at(parts_, current_); }
   void show(const arc::TubePower* tube);
 
  protected:

@@ -72,9 +72,7 @@ class TubeSheet : public NumberSheet {
                       "the grid. Tubes of one type differ by 15 % and more.",
                       this));
     auto* row = new QHBoxLayout;
-    auto* tied = new ChoiceBox(workspace, "tube.grids", this);
-    keep_words(tied);
-    row->addWidget(captioned("Grids", tied, this));
+    row->addWidget(captioned("Grids", whole_choice(workspace, "tube.grids", this), this));
     row->addStretch();
     add_sheet_button(this, row, "close tube sheet", "Close", [this] { accept(); });
     column_->addLayout(row);
@@ -226,9 +224,7 @@ class PartsSheet : public NumberSheet {
                       "supply starts the oscillator from: the moment varies from cycle to cycle.",
                       this));
     auto* row = new QHBoxLayout;
-    auto* arcs = new ChoiceBox(workspace, "tube.arc", this);
-    keep_words(arcs);
-    row->addWidget(captioned("Arcs load it", arcs, this));
+    row->addWidget(captioned("Arcs load it", whole_choice(workspace, "tube.arc", this), this));
     row->addStretch();
     add_sheet_button(this, row, "close parts sheet", "Close", [this] { accept(); });
     column_->addLayout(row);
