@@ -13,7 +13,6 @@
 #include <QTime>
 #include <QUndoCommand>
 #include <algorithm>
-#include <spdlog/spdlog.h>
 
 namespace {
 constexpr int autosave_ms = 1200;       // after the first unsaved edit, not after the last
@@ -256,7 +255,7 @@ void Document::autosave() {
     if (std::exchange(autosave_fails_, false)) Q_EMIT autosave_works_again();
     return;
   }
-  spdlog::warn("autosave failed: {}", problem.toStdString());
+  log_warning("autosave failed: " + problem);
   autosave_timer_.start(autosave_again_ms);
   if (!std::exchange(autosave_fails_, true)) Q_EMIT autosave_failed(problem);
 }

@@ -1,5 +1,6 @@
 // high-arc: the desktop application.
 #include "capture.h"
+#include "log.h"
 #include "main_window.h"
 
 #include <QApplication>
@@ -13,8 +14,6 @@
 #include <QStyleFactory>
 #include <QTemporaryDir>
 #include <cstdio>
-#include <spdlog/sinks/rotating_file_sink.h>
-#include <spdlog/spdlog.h>
 #include <unistd.h>
 
 namespace {
@@ -106,13 +105,7 @@ int main(int argc, char** argv) {
   const QString folder = parser.isSet(options.capture) ? throwaway.path() : data_folder(parser, options);
   QDir().mkpath(folder);
   if (!parser.isSet(options.capture)) fit_size_to_screen(folder, by_setting, argv);
-  try {
-    spdlog::set_default_logger(
-        spdlog::rotating_logger_mt("high-arc", (folder + "/high-arc.log").toStdString(), 1 << 20, 2));
-    spdlog::flush_on(spdlog::level::warn);
-  } catch (const spdlog::spdlog_ex&) {
-    spdlog::set_level(spdlog::level::off); // no log is no reason not to run
-  }
+  start_log(folder);
 
   MainWindow window(folder);
   if (parser.isSet(options.demo) || parser.isSet(options.capture))

@@ -138,7 +138,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   canvas_ = new QStackedWidget(centre);
   canvas_->setObjectName("canvas");
   canvas_->setFocusPolicy(Qt::ClickFocus); // so that no entry field takes the cursor at the start
-  for (const StageSpec& stage : stages()) canvas_->addWidget(stage.make(workspace_, canvas_));
+  for (std::size_t i = 0; i < stages().size(); ++i) canvas_->addWidget(new QWidget); // each stage when first shown
   middle->addWidget(canvas_, 1);
   middle->addWidget(vertical_rule(centre));
   findings_ = new FindingsPanel(workspace_, centre);
@@ -416,10 +416,21 @@ void MainWindow::show_menu() {
   menu.exec(menu_button_->mapToGlobal(QPoint(0, menu_button_->height())));
 }
 
+QWidget* MainWindow::page(int index) {
+  const auto i = static_cast<std::size_t>(index);
+  if (pages_.size() <= i) pages_.resize(stages().size());
+  if (!pages_[i]) {
+    delete canvas_->widget(index); // what keeps its place
+    pages_[i] = stages()[i].make(workspace_, canvas_);
+    canvas_->insertWidget(index, pages_[i]);
+  }
+  return pages_[i];
+}
+
 void MainWindow::show_stage(int index) {
   if (index < 0 || index >= canvas_->count()) return;
   if (!belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()))) return;
-  canvas_->setCurrentIndex(index);
+  canvas_->setCurrentWidget(page(index));
   rail_->set_current(index);
 }
 
@@ -505,18 +516,29 @@ void MainWindow::go_to(const QString& stage, const QString& field) {
     if (stages()[i].key != stage) continue;
     // A field may stand on another stage than the finding's (the room's on Primary): take the first that has it.
     int target = static_cast<int>(i);
-    QWidget* found = field.isEmpty() ? nullptr : canvas_->widget(target)->findChild<QWidget*>(field);
-    for (int other = 0; !found && !field.isEmpty() && other < canvas_->count(); ++other)
-      if ((found = canvas_->widget(other)->findChild<QWidget*>(field))) target = other;
+    const auto seek = [&](int index) { // on a stage that this kind of coil has
+      const bool here = belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()));
+      if (!here || field.isEmpty()) return static_cast<QWidget*>(nullptr);
+      if (auto* stands = page(index)->findChild<QWidget*>(field)) return stands;
+      for (QPushButton* button : page(index)->findChildren<QPushButton*>())
+        if (button->property(opens_fields).toStringList().contains(field)) {
+          button->click();
+          return page(index)->findChild<QWidget*>(field);
+        }
+      return static_cast<QWidget*>(nullptr);
+    };
+    QWidget* found = seek(target);
+    for (int other = 0; !found && other < canvas_->count(); ++other)
+      if ((found = seek(other))) target = other;
     show_stage(target);
-    if (!found && !field.isEmpty()) found = canvas_->widget(target)->findChild<QWidget*>(field); // made when shown
+    if (!found && !field.isEmpty()) found = page(target)->findChild<QWidget*>(field); // made when shown
     if (found) {
       if (found->window() != this) found->window()->show(); // the field stands in a sheet
       found->setFocus(Qt::ShortcutFocusReason);
       for (QWidget* up = found->parentWidget(); up; up = up->parentWidget())
         if (auto* area = qobject_cast<QScrollArea*>(up)) area->ensureWidgetVisible(found);
     } else
-      canvas_->widget(target)->setFocus();
+      page(target)->setFocus();
   }
 }
 

@@ -37,6 +37,7 @@ class MainWindow : public QMainWindow {
   bool open_demo(const std::string& kind = "spark-gap");
   /// The same design as another kind of coil, as one undoable edit; what was typed for the present one stays.
   void switch_kind(const std::string& key);
+  /// The stage of that place in the table, if the kind of coil has it; it is made when first shown.
   void show_stage(int index);
   int stage() const { return canvas_->currentIndex(); }
   void set_dark(bool dark);
@@ -102,6 +103,7 @@ class MainWindow : public QMainWindow {
   void refresh_title();
   bool write_to(const QString& path);
   void fit_to_screen();
+  QWidget* page(int index);
   void notify(const QString& text);
   void show_text(const QString& title, const QString& html);
 
@@ -111,6 +113,7 @@ class MainWindow : public QMainWindow {
   StageRail* rail_ = nullptr;
   FindingsPanel* findings_ = nullptr;
   QStackedWidget* canvas_ = nullptr;
+  std::vector<QWidget*> pages_; // made so far, by place in the table
   ResonanceRuler* ruler_ = nullptr;
   QLineEdit* name_ = nullptr;
   QPushButton* kind_button_ = nullptr;

@@ -5,7 +5,6 @@
 #include <QFileInfo>
 #include <QLockFile>
 #include <algorithm>
-#include <spdlog/spdlog.h>
 
 namespace {
 constexpr std::size_t most_undo = 200;
@@ -21,7 +20,7 @@ ShelfStore::ShelfStore(QString path, QObject* parent) : QObject(parent), path_(s
     QString kept = path_ + ".unreadable"; // nothing typed is lost
     for (int i = 2; QFileInfo::exists(kept); ++i) kept = QString("%1.unreadable%2").arg(path_).arg(i);
     QFile::copy(path_, kept);
-    spdlog::warn("shelf not read: {}", problem_.toStdString());
+    log_warning("shelf not read: " + problem_);
     shelf_ = arc::starter_shelf();
   }
   stamp_ = FileStamp::of(path_);
@@ -98,7 +97,7 @@ void ShelfStore::replace(const arc::Shelf& wanted) {
   if (write_whole_file(path_, QByteArray::fromStdString(arc::write_shelf(shelf_)), &problem)) {
     stamp_ = FileStamp::of(path_);
   } else {
-    spdlog::warn("shelf not written: {}", problem.toStdString());
+    log_warning("shelf not written: " + problem);
     Q_EMIT trouble("The shelf could not be kept: " + problem + ". Export it to another place.");
   }
   watch();

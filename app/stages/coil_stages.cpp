@@ -5,6 +5,7 @@
 #include "widgets/coil_view.h"
 #include "widgets/common.h"
 #include "widgets/topload_editor.h"
+#include "widgets/when_seen.h"
 
 #include <QCheckBox>
 #include <QComboBox>
@@ -16,7 +17,10 @@
 #include <QPushButton>
 #include <QScrollArea>
 #include <algorithm>
+#include <array>
+#include <string_view>
 #include <tuple>
+#include <vector>
 
 namespace {
 
@@ -39,8 +43,7 @@ struct CoilStage {
   QHBoxLayout* panel;
 };
 
-QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list<std::string_view> keys,
-                    int columns) {
+QWidget* field_grid(Workspace& workspace, QWidget* parent, const std::vector<std::string_view>& keys, int columns) {
   auto* box = new QWidget(parent);
   auto* grid = new QGridLayout(box);
   grid->setContentsMargins(0, 0, 0, 0);
@@ -65,18 +68,18 @@ QWidget* field_grid(Workspace& workspace, QWidget* parent, std::initializer_list
 }
 
 // Where the coil runs, in a sheet of its own: it is set once and seldom touched.
+constexpr std::array room_fields{"site.ceiling_height_m",      "site.wall_distance_m", "site.air_temperature_c",
+                                 "site.air_pressure_hpa",      "site.mains_voltage_v", "site.mains_frequency_hz",
+                                 "site.ground_resistance_ohm", "breakout.roughness",   "breakout.point_length_m",
+                                 "breakout.point_tip_radius_m"};
+
 QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   auto* sheet = new QDialog(parent);
   sheet->setObjectName("room sheet");
   sheet->setWindowTitle("Room, air and breakout");
   auto* column = new QVBoxLayout(sheet);
   column->setContentsMargins(space::large, space::large, space::large, space::medium);
-  column->addWidget(field_grid(workspace, sheet,
-                               {"site.ceiling_height_m", "site.wall_distance_m", "site.air_temperature_c",
-                                "site.air_pressure_hpa", "site.mains_voltage_v", "site.mains_frequency_hz",
-                                "site.ground_resistance_ohm", "breakout.roughness", "breakout.point_length_m",
-                                "breakout.point_tip_radius_m"},
-                               2));
+  column->addWidget(field_grid(workspace, sheet, {room_fields.begin(), room_fields.end()}, 2));
   auto* note = new QLabel(
       "Empty means: nothing there. The floor counts as conducting; a wall counts as standing all around, "
       "which overstates a single one.",
@@ -125,9 +128,13 @@ void add_overlay_buttons(Workspace& workspace, const CoilStage& stage) {
       view->field().show(on ? kind : FieldOverlay::Kind::none);
     });
   }
-  auto* sheet = make_room_sheet(workspace, stage.page);
   auto* room = add("room", "Room", "Ceiling, wall, air, ground and breakout point", 56);
-  QObject::connect(room, &QPushButton::clicked, sheet, &QDialog::show);
+  room->setProperty(opens_fields, QStringList(room_fields.begin(), room_fields.end()));
+  QObject::connect(room, &QPushButton::clicked, stage.page, [&workspace, page = stage.page] {
+    auto* sheet = page->findChild<QDialog*>("room sheet");
+    if (!sheet) sheet = make_room_sheet(workspace, page);
+    sheet->show();
+  });
 }
 
 CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
@@ -195,7 +202,7 @@ class ShapeChoice : public QComboBox {
           design.primary.cone_angle_deg = 30;
       });
     });
-    connect(&workspace_.document, &Document::design_changed, this, &ShapeChoice::refresh);
+    (new WhenSeen(this, [this] { refresh(); }))->on(workspace_.document, &Document::design_changed);
     refresh();
   }
 
@@ -217,7 +224,7 @@ class GroundedConductor : public QCheckBox {
         if (on) design.site.grounded_conductors.push_back(key_);
       });
     });
-    connect(&workspace_.document, &Document::design_changed, this, &GroundedConductor::refresh);
+    (new WhenSeen(this, [this] { refresh(); }))->on(workspace_.document, &Document::design_changed);
     refresh();
   }
 

@@ -5,6 +5,7 @@
 #include "coil/kind.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
+#include "widgets/when_seen.h"
 #include "workshop/runs.h"
 
 #include <QComboBox>
@@ -78,8 +79,9 @@ class RunRecord : public QWidget {
     lower->addLayout(chart, 1);
     column->addLayout(lower, 1);
     connect(runs_, &QTableWidget::itemSelectionChanged, this, &RunRecord::compare);
-    connect(&workspace_.document, &Document::design_changed, this, &RunRecord::refresh);
-    connect(&workspace_.document, &Document::units_changed, this, &RunRecord::refresh);
+    (new WhenSeen(this, [this] { refresh(); }))
+        ->on(workspace_.document, &Document::design_changed)
+        .on(workspace_.document, &Document::units_changed);
     connect(&workspace_, &Workspace::theme_changed, this, &RunRecord::draw);
     refresh();
   }

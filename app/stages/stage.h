@@ -10,6 +10,9 @@
 #include <QWidget>
 #include <span>
 
+/// Property of a button: names of the fields in the sheet that it opens, which is made then.
+inline constexpr const char* opens_fields = "opens fields";
+
 struct StageSpec {
   QString key; // also the `stage` of findings
   QString title;

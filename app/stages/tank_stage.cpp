@@ -10,6 +10,7 @@
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 #include "widgets/shelf_sheet.h"
+#include "widgets/when_seen.h"
 #include "workshop/bank_search.h"
 
 #include <QComboBox>
@@ -73,7 +74,7 @@ class TankStage : public QWidget {
     connect(bank_view_, &BankView::remove_requested, this, &TankStage::take_off);
     connect(bank_view_, &BankView::strings_wanted, this, &TankStage::change_strings);
     connect(bank_view_, &BankView::part_dropped, this, &TankStage::lay_across);
-    connect(&workspace_.document, &Document::design_changed, this, &TankStage::refresh);
+    (new WhenSeen(this, [this] { refresh(); }))->on(workspace_.document, &Document::design_changed);
     connect(&workspace_.document, &Document::analysis_changed, this, &TankStage::refresh_tray);
     connect(&workspace_.document, &Document::power_changed, this, &TankStage::refresh_stress);
     connect(&workspace_.document, &Document::units_changed, this, &TankStage::refresh_tray);

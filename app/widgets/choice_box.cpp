@@ -2,6 +2,7 @@
 #include "widgets/choice_box.h"
 
 #include "widgets/common.h"
+#include "widgets/when_seen.h"
 
 ChoiceBox::ChoiceBox(Workspace& workspace, std::string_view key, QWidget* parent)
     : QComboBox(parent), workspace_(workspace), spec_(arc::design_choice(key)) {
@@ -16,7 +17,7 @@ ChoiceBox::ChoiceBox(Workspace& workspace, std::string_view key, QWidget* parent
       if (also_) also_(design);
     });
   });
-  connect(&workspace_.document, &Document::design_changed, this, &ChoiceBox::refresh);
+  (new WhenSeen(this, [this] { refresh(); }))->on(workspace_.document, &Document::design_changed);
   refresh();
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "widgets/common.h"
+#include "widgets/when_seen.h"
 #include "workspace.h"
 
 #include <QComboBox>
@@ -52,7 +53,7 @@ class ClassBox : public QComboBox {
               workspace.document.edit(
                   edit, [&](arc::Design& design) { of(design) = rows[static_cast<std::size_t>(index)].*part; });
             });
-    connect(&workspace.document, &Document::design_changed, this, show);
+    (new WhenSeen(this, show))->on(workspace.document, &Document::design_changed);
     show();
   }
 

@@ -8,6 +8,7 @@
 #include "parts/topload.h"
 #include "widgets/common.h"
 #include "widgets/topload_painter.h"
+#include "widgets/when_seen.h"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -58,11 +59,11 @@ CoilView::CoilView(Workspace& workspace, std::vector<CoilHandle> (*make_handles)
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(520, 260);
-  connect(&workspace_.document, &Document::design_changed, this, &CoilView::refresh);
-  connect(&workspace_.document, &Document::analysis_changed, this, [this] {
+  (new WhenSeen(this, [this] { refresh(); }))->on(workspace_.document, &Document::design_changed);
+  (new WhenSeen(this, [this] {
     place_children();
     update();
-  });
+  }))->on(workspace_.document, &Document::analysis_changed);
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 

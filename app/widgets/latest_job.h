@@ -3,6 +3,8 @@
 // its own; all that passes between the two passes through one mutex.
 #pragma once
 
+#include "log.h"
+
 #include <QCoreApplication>
 #include <QEvent>
 #include <QObject>
@@ -14,7 +16,6 @@
 #include <memory>
 #include <mutex>
 #include <optional>
-#include <spdlog/spdlog.h>
 #include <thread>
 
 /// Calls a function on its own thread when a QEvent::User reaches it.
@@ -112,7 +113,7 @@ class LatestJob {
           outcome->result = work(*cancelled);
         } catch (const std::exception& error) {
           outcome->problem = error.what();
-          spdlog::error("work in the background failed: {}", error.what());
+          log_error(QString("work in the background failed: %1").arg(error.what()));
         }
       } // the work and what it holds end before its result is told
       lock.lock();

@@ -2,6 +2,7 @@
 #include "widgets/quantity_field.h"
 
 #include "widgets/common.h"
+#include "widgets/when_seen.h"
 
 #include "model/fields.h"
 
@@ -41,8 +42,9 @@ QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* p
   setFont(type::font(type::body, QFont::Medium));
   setMinimumWidth(80);
   setMaximumWidth(150);
-  connect(&workspace_.document, &Document::design_changed, this, &QuantityField::refresh);
-  connect(&workspace_.document, &Document::units_changed, this, &QuantityField::refresh);
+  (new WhenSeen(this, [this] { refresh(); }))
+      ->on(workspace_.document, &Document::design_changed)
+      .on(workspace_.document, &Document::units_changed);
   connect(this, &QLineEdit::textEdited, this, [this] { set_problem({}); });
   refresh();
 }

@@ -18,29 +18,19 @@ ReadingButton::ReadingButton(Workspace& workspace, std::string_view key, QWidget
   setObjectName("reading " + text_of(key));
   setCursor(Qt::PointingHandCursor);
   setFocusPolicy(Qt::TabFocus);
-  connect(&workspace_.document, &Document::analysis_changed, this, &ReadingButton::refresh_when_seen);
+  seen_ = new WhenSeen(this, [this] { refresh(); });
+  seen_->on(workspace_.document, &Document::analysis_changed);
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
   connect(this, &QAbstractButton::clicked, this, &ReadingButton::show_why);
   refresh();
 }
 
-void ReadingButton::refresh_when_seen() {
-  stale_ = true;
-  if (isVisible()) refresh();
-}
-
-void ReadingButton::showEvent(QShowEvent* event) {
-  if (stale_) refresh();
-  QAbstractButton::showEvent(event);
-}
-
 QString ReadingButton::value_text() {
-  if (stale_) refresh();
+  seen_->catch_up();
   return value_;
 }
 
 void ReadingButton::refresh() {
-  stale_ = false;
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
   value_ = QString::fromStdString(

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "coil/readings.h"
+#include "widgets/when_seen.h"
 #include "workspace.h"
 
 #include <QAbstractButton>
@@ -17,7 +18,6 @@ class ReadingButton : public QAbstractButton {
 
  protected:
   void paintEvent(QPaintEvent* event) override;
-  void showEvent(QShowEvent* event) override;
   void enterEvent(QEnterEvent* event) override;
   void leaveEvent(QEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
@@ -25,13 +25,12 @@ class ReadingButton : public QAbstractButton {
 
  private:
   void refresh();
-  void refresh_when_seen();
   void show_why();
   QString plain_value() const; // SI units
 
   Workspace& workspace_;
   const arc::Reading& reading_;
-  bool stale_ = false; // hidden buttons are brought up to date when they are shown
+  WhenSeen* seen_ = nullptr;
   QString value_;
   QString band_;
   QString title_;

@@ -3,6 +3,7 @@
 
 #include "bridges/bridge.h"
 #include "circuit/deck.h"
+#include "circuit/feed_meter.h"
 
 #include <algorithm>
 #include <cmath>

@@ -5,6 +5,7 @@
 // docs/methods/bridge.md.
 #pragma once
 
+#include "circuit/feed.h"
 #include "circuit/feed_loads.h"
 #include "model/design.h"
 #include "quantity/kept.h"

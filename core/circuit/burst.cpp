@@ -3,7 +3,7 @@
 
 #include "laws/circuit.h"
 
-#include <Eigen/Dense>
+#include <Eigen/LU>
 #include <algorithm>
 #include <array>
 #include <bit>

@@ -2,8 +2,8 @@
 // frequency.
 #include "circuit/burst.h"
 #include "circuit/deck.h"
+#include "quantity/matrix.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -109,7 +109,7 @@ std::string lead_words(const BurstCircuit& c) {
     l(0, row) = l(row, 0) = c.modes[k].mutual_h;
     over.push_back(fmt::format("(-v(t{0})-{1:.8g}*i(Vis{0}))", k, c.modes[k].resistance_ohm));
   }
-  const Eigen::MatrixXd inverse = l.inverse();
+  const Eigen::MatrixXd inverse = LowerUpper(l).solve(Eigen::MatrixXd::Identity(n, n));
   const bool primary = c.signal == BurstSignal::primary;
   const Eigen::RowVectorXd rate =
       primary ? inverse.row(0).eval() : inverse.bottomRows(n - 1).colwise().sum().eval();

@@ -2,6 +2,7 @@
 #include "circuit/shot.h"
 
 #include "circuit/deck.h"
+#include "circuit/motion.h"
 #include "laws/circuit.h"
 
 #include <algorithm>

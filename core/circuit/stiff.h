@@ -5,7 +5,7 @@
 // tubes and transistors; what is linear between events goes through network.h.
 #pragma once
 
-#include <Eigen/Dense>
+#include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
 #include <stdexcept>

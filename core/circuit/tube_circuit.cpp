@@ -2,11 +2,12 @@
 #include "circuit/tube_circuit.h"
 
 #include "circuit/feed_network.h"
+#include "circuit/motion.h"
 #include "laws/circuit.h"
+#include "quantity/matrix.h"
 #include "quantity/quantity.h"
 
-#include <Eigen/Dense>
-#include <Eigen/Eigenvalues>
+#include <Eigen/LU>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -389,8 +390,7 @@ MatrixXd with_tube(const Still& still, const TubeCurrents& slope, double factor)
 
 std::vector<TubeMode> modes_of(const MatrixXd& rate, double low_hz, double high_hz) {
   std::vector<TubeMode> out;
-  const Eigen::EigenSolver<MatrixXd> solver(rate, false);
-  for (const Complex& pole : solver.eigenvalues()) {
+  for (const Complex& pole : eigenvalues(rate)) {
     const double hz = pole.imag() / (2 * std::numbers::pi);
     if (hz > low_hz && hz < high_hz) out.push_back({hz, pole.real()});
   }
@@ -447,7 +447,7 @@ struct Balance {
     const Complex s(0, 2 * std::numbers::pi * hz(u));
     MatrixXcd m = -still.rate.cast<Complex>();
     m.diagonal().array() += s;
-    return m.partialPivLu().solve(still.in_turn.cast<Complex>() * Eigen::Vector2cd(-h.plate_1, -h.grid_1));
+    return arc::solve(m, still.in_turn.cast<Complex>() * Eigen::Vector2cd(-h.plate_1, -h.grid_1));
   }
 
   Unknowns residual(const Unknowns& u) const {
@@ -526,20 +526,20 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
   const auto [low, high] = band_of(c);
   const TubeCurrents slope = tube_currents(c.law, rail_v, 0);
   const MatrixXd rate = with_tube(still, slope, 1);
-  const Eigen::EigenSolver<MatrixXd> solver(rate);
+  const GeneralModes found = general_modes(rate);
   Eigen::Index best = -1;
   for (Eigen::Index i = 0; i < rate.rows(); ++i) {
-    const Complex pole = solver.eigenvalues()(i);
+    const Complex pole = found.values(i);
     const double hz = pole.imag() / (2 * std::numbers::pi);
     if (hz < low || hz > high || pole.real() <= 0) continue;
-    if (best < 0 || pole.real() > solver.eigenvalues()(best).real()) best = i;
+    if (best < 0 || pole.real() > found.values(best).real()) best = i;
   }
   if (best < 0) return {};
   // The growing mode's own shape is where to start from.
-  const Eigen::VectorXcd shape = solver.eigenvectors().col(best);
+  const Eigen::VectorXcd shape = found.vectors.col(best);
   const Eigen::Vector2cd ports = still.out.topRows(2).cast<Complex>() * shape;
   const Complex ratio = ports(1) / ports(0);
-  const Balance balance{still, c, solver.eigenvalues()(best).imag() / (2 * std::numbers::pi)};
+  const Balance balance{still, c, found.values(best).imag() / (2 * std::numbers::pi)};
   // Swing and bias to start from, over the supply and over the grid's swing.
   constexpr std::array<std::pair<double, double>, 12> starts{{{1.0, 0.6},
                                                               {1.1, 0.6},

@@ -1,17 +1,17 @@
 // An oscillator whose radio frequency is far above the mains, over whole cycles: at every moment it does what it
 // would do on direct current of that supply. A ladder of full runs says what; the supply is advanced exactly
 // between events, with what the oscillator draws solved at the end of each step.
+#include "circuit/motion.h"
 #include "circuit/tube_run.h"
+#include "quantity/matrix.h"
 #include "quantity/parallel.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <map>
 #include <numbers>
 #include <stdexcept>
-#include <unsupported/Eigen/MatrixFunctions>
 
 namespace arc {
 namespace {
@@ -120,7 +120,7 @@ class SupplyRun {
     MatrixXd all = MatrixXd::Zero(n + 1, n + 1);
     all.topLeftCorner(n, n) = space.rate * step_s_;
     all.block(0, n, n, 1) = -space.rate_in.col(coil) * step_s_;
-    const MatrixXd moved = all.exp();
+    const MatrixXd moved = exponential(all);
     if (!moved.allFinite())
       throw std::invalid_argument("the supply's parts are too far apart in size to be computed");
     at->second = {moved.topLeftCorner(n, n), space.nodes, moved.block(0, n, n, 1), space.nodes.row(coil)};

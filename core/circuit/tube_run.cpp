@@ -1,9 +1,11 @@
 // The run: steps, events, sums.
 #include "circuit/tube_run.h"
 
+#include "circuit/motion.h"
 #include "laws/circuit.h"
+#include "quantity/matrix.h"
 
-#include <Eigen/Dense>
+#include <Eigen/LU>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -14,7 +16,6 @@
 #include <map>
 #include <numbers>
 #include <stdexcept>
-#include <unsupported/Eigen/MatrixFunctions>
 
 namespace arc {
 namespace {
@@ -343,7 +344,7 @@ void TubeRun<Tubes>::build(Topology& t) const {
   all.block(n + 1, 0, 1, n) = (row(parts_.tubes.front().grid) - row(parts_.cathode)) * h_;
   all.block(0, m, n, inputs) = in * h_;
   all.block(m, m + inputs, inputs, inputs) = MatrixXd::Identity(inputs, inputs);
-  const MatrixXd moved = all.exp();
+  const MatrixXd moved = exponential(all);
   if (!moved.allFinite())
     throw std::invalid_argument("the oscillator's parts are too far apart in size to be computed");
   const MatrixXd phi = moved.topLeftCorner(m, m), end = moved.block(0, m + inputs, m, inputs),

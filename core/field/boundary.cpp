@@ -266,7 +266,7 @@ FactoredPieces factor(std::vector<Piece> pieces, Ground ground) {
     add_piece(pieces[j], segments[j], ground, places_r.subspan(done), places_z.subspan(done), column.subspan(done));
     column[j] += pieces[j].grid_excess;
   }
-  return {std::move(pieces), ground, Eigen::PartialPivLU<Eigen::MatrixXd>(potential)};
+  return {std::move(pieces), ground, LowerUpper(potential)};
 }
 
 CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors) {

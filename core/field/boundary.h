@@ -5,26 +5,14 @@
 // by quadrature graded toward the logarithm. Limits: axisymmetric, still air, electrostatic.
 #pragma once
 
+#include "field/piece.h"
 #include "parts/topload.h"
+#include "quantity/matrix.h"
 
-#include <Eigen/Dense>
-#include <cstddef>
 #include <span>
 #include <vector>
 
 namespace arc {
-
-/// One straight generator piece, from (r1, z1) to (r2, z2) in metres, z above the floor. A piece of zero length
-/// with `tube_radius_m` > 0 is a thin round conductor bent to a ring. `conductor` numbers the body it belongs to.
-struct Piece {
-  double r1_m = 0;
-  double z1_m = 0;
-  double r2_m = 0;
-  double z2_m = 0;
-  std::size_t conductor = 0;
-  double tube_radius_m = 0;
-  double grid_excess = 0; // extra self-potential of a grid of wires over a smooth sheet, times 4 pi eps0, per metre
-};
 
 /// grid_excess of a piece of winding: `turns` wires of radius r at pitch p around radius R stand 1/(pi R turns)
 /// ln(p/(2 pi r)) above the sheet of equal charge (wire-grid formula, Maxwell, Treatise, art. 203); 0 for close
@@ -47,7 +35,7 @@ struct CapacitanceSolution {
 struct FactoredPieces {
   std::vector<Piece> pieces;
   Ground ground;
-  Eigen::PartialPivLU<Eigen::MatrixXd> lu; // of their potentials, times 4 pi eps0
+  LowerUpper lu; // of their potentials, times 4 pi eps0
 };
 FactoredPieces factor(std::vector<Piece> pieces, Ground ground);
 CapacitanceSolution solve_capacitance(const FactoredPieces& factored, std::size_t conductors);

@@ -1,6 +1,8 @@
 // Grid of potentials; inside of a conductor the potential is its own, so that the map stays smooth there.
 #include "field/field_map.h"
 
+#include "field/boundary.h"
+
 #include <algorithm>
 #include <cmath>
 

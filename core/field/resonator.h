@@ -2,7 +2,7 @@
 // the same values, and the analysis does not know which model it asked. Models state their method and accuracy.
 #pragma once
 
-#include "field/boundary.h"
+#include "field/piece.h"
 #include "field/rings.h"
 #include "model/design.h"
 #include "quantity/kept.h"

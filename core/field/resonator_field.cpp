@@ -245,10 +245,10 @@ Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l, Eigen::Ind
   Eigen::MatrixXd s = l;
   for (Eigen::Index i = 1; i < s.rows(); ++i) s.row(i) += s.row(i - 1);
   for (Eigen::Index i = 1; i < s.cols(); ++i) s.col(i) += s.col(i - 1);
-  const Eigen::LLT<Eigen::MatrixXd> cholesky(c);
-  if (cholesky.info() != Eigen::Success)
+  const Cholesky cholesky(c);
+  if (!cholesky.positive())
     throw std::invalid_argument("the capacitances are not physical; conductors touch or cross");
-  const Eigen::MatrixXd g = cholesky.matrixL();
+  const Eigen::MatrixXd g = cholesky.lower();
   const Eigen::MatrixXd symmetric = g.transpose() * s * g;
   const Eigen::Index count = std::min(wanted, s.rows());
   Modes out;
@@ -271,22 +271,22 @@ Modes solve_modes(const Eigen::MatrixXd& c, const Eigen::MatrixXd& l, Eigen::Ind
     q = g.transpose() * q;
     Eigen::VectorXd before = Eigen::VectorXd::Zero(count);
     for (int step = 0; step < 60; ++step) {
-      q = Eigen::HouseholderQR<Eigen::MatrixXd>(q).householderQ() * Eigen::MatrixXd::Identity(s.rows(), block);
+      q = orthonormal(q);
       const Eigen::MatrixXd moved = symmetric * q;
-      const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> ritz(q.transpose() * moved);
-      const Eigen::VectorXd now = ritz.eigenvalues().reverse().head(count);
+      const SymmetricModes ritz = symmetric_modes(q.transpose() * moved);
+      const Eigen::VectorXd now = ritz.values.reverse().head(count);
       if (((now - before).array().abs() < 1e-13 * now.array().abs()).all()) {
-        for (Eigen::Index k = 0; k < count; ++k) keep(k, now(k), q * ritz.eigenvectors().col(block - 1 - k));
+        for (Eigen::Index k = 0; k < count; ++k) keep(k, now(k), q * ritz.vectors.col(block - 1 - k));
         return out;
       }
       before = now;
-      q = moved * ritz.eigenvectors();
+      q = moved * ritz.vectors;
     }
   }
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(symmetric);
+  const SymmetricModes all = symmetric_modes(symmetric);
   for (Eigen::Index k = 0; k < count; ++k) {
     const Eigen::Index column = s.rows() - 1 - k;
-    keep(k, solver.eigenvalues()(column), solver.eigenvectors().col(column));
+    keep(k, all.values(column), all.vectors.col(column));
   }
   return out;
 }

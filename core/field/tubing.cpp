@@ -1,7 +1,8 @@
 // Filament solution of crowded current; method in the header.
 #include "field/tubing.h"
 
-#include <Eigen/Dense>
+#include "quantity/matrix.h"
+
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
@@ -41,10 +42,11 @@ SkinCurrent skin_current(std::span<const Ring> turns, double conductor_radius_m,
     belongs.block(t * each, t, each, 1).setOnes();
     present(t) = turns[static_cast<std::size_t>(t)].weight;
   }
-  const Eigen::LLT<Eigen::MatrixXd> cholesky(l);
-  if (cholesky.info() != Eigen::Success) throw std::invalid_argument("primary turns overlap");
+  const Cholesky cholesky(l);
+  if (!cholesky.positive()) throw std::invalid_argument("primary turns overlap");
   const Eigen::MatrixXd response = cholesky.solve(belongs);
-  const Eigen::MatrixXd turn_matrix = (belongs.transpose() * response).inverse(); // inductances between whole turns
+  const Eigen::MatrixXd turn_matrix = // inductances between whole turns
+      LowerUpper(belongs.transpose() * response).solve(Eigen::MatrixXd::Identity(count, count));
   const Eigen::VectorXd current = response * (turn_matrix * present);
   SkinCurrent out;
   out.inductance_h = present.dot(turn_matrix * present);

@@ -1,7 +1,8 @@
 // The ladder by its eigenvalues.
 #include "parts/heat_path.h"
 
-#include <Eigen/Dense>
+#include "quantity/matrix.h"
+
 #include <cmath>
 #include <numeric>
 
@@ -31,13 +32,12 @@ Modes modes_of(const HeatPath& path) {
     }
     out.root(i) = std::sqrt(path.capacity_j_per_k[static_cast<std::size_t>(i)]);
   }
-  Eigen::VectorXd heat = Eigen::VectorXd::Zero(n);
-  heat(0) = 1;
-  out.steady = conductance.ldlt().solve(heat);
-  const Eigen::MatrixXd scale = out.root.cwiseInverse().asDiagonal();
-  const Eigen::SelfAdjointEigenSolver<Eigen::MatrixXd> solver(scale * conductance * scale);
-  out.rate = solver.eigenvalues();
-  out.shape = solver.eigenvectors();
+  const std::vector<double> steady = final_rises_k(path, 1);
+  out.steady = Eigen::Map<const Eigen::VectorXd>(steady.data(), n);
+  const auto scale = out.root.cwiseInverse().asDiagonal();
+  SymmetricModes modes = symmetric_modes(scale * conductance * scale);
+  out.rate = std::move(modes.values);
+  out.shape = std::move(modes.vectors);
   return out;
 }
 

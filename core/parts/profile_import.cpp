@@ -1,109 +1,51 @@
-// Profile files. SVG paths are parsed by SVG++ (Boost licence); only the flattening of its curves is here.
+// Profile files. The drawing's XML is read by pugixml.
 #include "parts/profile_import.h"
 
+#include "parts/path_data.h"
 #include "quantity/csv_rows.h"
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 #include <fmt/format.h>
+#include <pugixml.hpp>
 #include <string>
-
-// SVG++ does not compile cleanly under the project's warnings.
-#pragma GCC diagnostic push
-#pragma GCC diagnostic ignored "-Wshadow"
-#pragma GCC diagnostic ignored "-Wconversion"
-#pragma GCC diagnostic ignored "-Wpedantic"
-#pragma GCC diagnostic ignored "-Wextra"
-#pragma GCC diagnostic ignored "-Wall"
-#include <rapidxml_ns/rapidxml_ns.hpp>
-#include <svgpp/policy/xml/rapidxml_ns.hpp>
-#include <svgpp/svgpp.hpp>
-#pragma GCC diagnostic pop
 
 namespace arc {
 namespace {
 
 constexpr std::size_t most_drawn_points = 20000; // before thinning out
 constexpr std::size_t largest_drawing_bytes = 4u << 20;
-constexpr int deepest_drawing = 60; // groups inside each other
 
-// The XML reader and the path reader trust what they get: depth and numbers are looked at first.
-void check_drawing(std::string_view text) {
-  if (text.size() > largest_drawing_bytes)
-    throw ProfileError(
-        fmt::format("the drawing is larger than {} MB; save the outline alone", largest_drawing_bytes >> 20));
-  int depth = 0;
-  for (std::size_t at = text.find('<'); at != std::string_view::npos; at = text.find('<', at + 1)) {
-    const char next = at + 1 < text.size() ? text[at + 1] : '\0';
-    if (next == '?' || next == '!') continue;
-    const auto end = text.find('>', at);
-    if (next == '/')
-      --depth;
-    else if (end != std::string_view::npos && text[end - 1] != '/')
-      ++depth;
-    if (depth > deepest_drawing)
-      throw ProfileError(fmt::format("elements nested more than {} deep; ungroup the path first", deepest_drawing));
-  }
+// Names may carry a prefix for their namespace.
+bool is_called(const pugi::xml_node& node, std::string_view name) {
+  const std::string_view whole = node.name();
+  const std::size_t colon = whole.find(':');
+  return whole.substr(colon == std::string_view::npos ? 0 : colon + 1) == name;
 }
 
-// Every number of the path data: within what a drawing can hold.
-void check_numbers(std::string_view data) {
-  constexpr double largest = 1e6, smallest = 1e-9;
-  for (std::size_t at = 0; at < data.size();) {
-    if (std::string_view("0123456789.").find(data[at]) == std::string_view::npos) {
-      ++at;
-      continue;
-    }
-    const std::size_t end = std::min(data.find_first_not_of("0123456789.", at), data.size());
-    std::size_t stop = end;
-    if (stop < data.size() && (data[stop] == 'e' || data[stop] == 'E'))
-      stop = std::min(data.find_first_not_of("0123456789", std::min(stop + 2, data.size())), data.size());
-    const double value = std::strtod(std::string(data.substr(at, stop - at)).c_str(), nullptr);
-    if (!(value <= largest) || (value != 0 && value < smallest))
-      throw ProfileError(fmt::format("the path holds the number {}; a drawing in millimetres needs none above {:g}",
-                                     data.substr(at, std::min<std::size_t>(stop - at, 20)), largest));
-    at = std::max(stop, at + 1);
-  }
+// The next element in the file's order; what stands in elements other than groups is not drawn where it stands.
+pugi::xml_node next_element(pugi::xml_node node) {
+  if (is_called(node, "svg") || is_called(node, "g"))
+    if (const pugi::xml_node child = node.first_child()) return child;
+  while (node && !node.next_sibling()) node = node.parent();
+  return node.next_sibling();
 }
 
-// Receives the path's commands and keeps the first subpath as points.
-class PathPoints {
- public:
-  void on_enter_element(svgpp::tag::element::any) {}
-  void on_exit_element() {}
-  void path_move_to(double x, double y, svgpp::tag::coordinate::absolute) {
-    if (!points.empty()) done_ = true;
-    add(x, y);
+// Points of the first path that has some, all transforms around it applied.
+ProfilePoints drawn_points(const pugi::xml_node& root) {
+  for (pugi::xml_node node = root; node; node = next_element(node)) {
+    if (!is_called(node, "path")) continue;
+    ProfilePoints points = first_subpath(node.attribute("d").value(), most_drawn_points);
+    if (points.empty()) continue;
+    Affine place;
+    for (pugi::xml_node around = node; around; around = around.parent())
+      if (const pugi::xml_attribute transform = around.attribute("transform"))
+        place = transform_of(transform.value()) * place;
+    for (auto& point : points) point = place(point);
+    return points;
   }
-  void path_line_to(double x, double y, svgpp::tag::coordinate::absolute) { add(x, y); }
-  void path_cubic_bezier_to(double x1, double y1, double x2, double y2, double x, double y,
-                            svgpp::tag::coordinate::absolute) {
-    if (points.empty()) return;
-    const auto [x0, y0] = points.back();
-    constexpr int cuts = 16;
-    for (int i = 1; i <= cuts; ++i) {
-      const double t = static_cast<double>(i) / cuts, u = 1 - t;
-      add(u * u * u * x0 + 3 * u * u * t * x1 + 3 * u * t * t * x2 + t * t * t * x,
-          u * u * u * y0 + 3 * u * u * t * y1 + 3 * u * t * t * y2 + t * t * t * y);
-    }
-  }
-  void path_close_subpath() {
-    if (!done_ && !points.empty()) add(points.front()[0], points.front()[1]);
-  }
-  void path_exit() { done_ = done_ || !points.empty(); }
-
-  std::vector<std::array<double, 2>> points;
-
- private:
-  void add(double x, double y) {
-    if (done_) return;
-    if (points.size() >= most_drawn_points)
-      throw ProfileError(fmt::format("the path has more than {} points; simplify the drawing", most_drawn_points));
-    points.push_back({x, y});
-  }
-  bool done_ = false;
-};
+  return {};
+}
 
 // The point between two that lies farthest from their line; the first one when all lie within `tolerance`.
 std::size_t farthest(const ProfilePoints& points, std::size_t first, std::size_t last, double tolerance) {
@@ -173,37 +115,27 @@ ProfilePoints settled(ProfilePoints points) {
 } // namespace
 
 ProfilePoints profile_from_svg(std::string_view text, double unit_m) {
-  if (text.find("transform=") != std::string_view::npos)
-    throw ProfileError("the drawing uses transforms; apply them to the path in the drawing program first");
-  check_drawing(text);
-  PathPoints path;
-  try {
-    std::string copy(text);
-    rapidxml_ns::xml_document<> document;
-    document.parse<rapidxml_ns::parse_no_string_terminators>(copy.data());
-    const auto* root = document.first_node("svg");
-    if (!root) throw ProfileError("this is not an SVG drawing; expected an <svg> element");
-    for (auto at = text.find(" d="); at != std::string_view::npos; at = text.find(" d=", at + 3)) {
-      const auto open = text.find_first_of("\"'", at + 3);
-      if (open == std::string_view::npos) break;
-      check_numbers(text.substr(open + 1, std::min(text.find(text[open], open + 1), text.size()) - open - 1));
-    }
-    using Elements = boost::mpl::set<svgpp::tag::element::svg, svgpp::tag::element::g, svgpp::tag::element::path>;
-    svgpp::document_traversal<svgpp::processed_elements<Elements>,
-                              svgpp::processed_attributes<svgpp::traits::shapes_attributes_by_element>,
-                              svgpp::path_policy<svgpp::policy::path::minimal>>::
-        load_document(static_cast<const rapidxml_ns::xml_node<>*>(root), path);
-  } catch (const ProfileError&) {
-    throw;
-  } catch (const rapidxml_ns::parse_error& error) {
-    throw ProfileError(fmt::format("the drawing cannot be read ({}); it may be cut off", error.what()));
-  } catch (const std::exception&) {
-    throw ProfileError("the drawing's path cannot be read; draw it as one path of lines, curves and arcs");
-  }
-  if (path.points.empty())
-    throw ProfileError("the drawing holds no path; draw the right half of the outline as one path");
+  if (text.size() > largest_drawing_bytes)
+    throw ProfileError(
+        fmt::format("the drawing is larger than {} MB; save the outline alone", largest_drawing_bytes >> 20));
+  pugi::xml_document document;
+  const pugi::xml_parse_result read = document.load_buffer(text.data(), text.size());
+  if (!read)
+    throw ProfileError(fmt::format("the drawing cannot be read ({}); it may be cut off", read.description()));
+  const pugi::xml_node root = document.document_element();
+  if (!is_called(root, "svg")) throw ProfileError("this is not an SVG drawing; expected an <svg> element");
   ProfilePoints out;
-  for (const auto& [x, y] : path.points) out.push_back({x * unit_m, -y * unit_m});
+  try {
+    out = drawn_points(root);
+  } catch (const PathProblem& problem) {
+    throw ProfileError(fmt::format(
+        "the drawing's path cannot be read: {}; draw it as one path of lines, curves and arcs", problem.what()));
+  }
+  if (out.empty()) throw ProfileError("the drawing holds no path; draw the right half of the outline as one path");
+  for (auto& [x, y] : out) {
+    x *= unit_m;
+    y *= -unit_m;
+  }
   return settled(std::move(out));
 }
 

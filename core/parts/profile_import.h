@@ -19,8 +19,8 @@ using ProfilePoints = std::vector<std::array<double, 2>>;
 
 inline constexpr std::size_t most_profile_points = 400;
 
-/// The first path of an SVG file. x is the radius (0 is the axis), y runs down; one user unit is `unit_m` metres
-/// (1 mm by default). Transforms are refused: they must be applied in the drawing program first.
+/// The first path of an SVG file, as drawn: with the transforms of itself and of its groups. x is the radius (0 is
+/// the axis), y runs down; one user unit is `unit_m` metres (1 mm by default), whatever size the page says.
 ProfilePoints profile_from_svg(std::string_view text, double unit_m = 1e-3);
 
 /// Rows of radius and height. The header names both and their unit: "radius_mm,height_mm" (m, cm, mm or in);

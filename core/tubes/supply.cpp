@@ -1,7 +1,7 @@
 // What the path from the wall carries while the oscillator runs: its load as a resistor of equal power. The
 // oscillator draws in proportion to its rail as far as that is high enough, so that the line's current is right
 // within some per cent; what its radio frequency does to the rail stays with the full run.
-#include "circuit/feed_network.h"
+#include "circuit/feed_meter.h"
 #include "tubes/tube.h"
 
 #include <cmath>

@@ -90,15 +90,13 @@ TEST_F(Exciter, the_rail_shows_the_stages_of_the_kind) {
 
 TEST_F(Exciter, the_kind_is_chosen_at_its_name_and_nothing_typed_is_lost) {
   const double tap = design().primary.tap_turns;
-  QTimer::singleShot(0, [this] {
-    auto* menu = window().findChild<QMenu*>("kinds");
-    ASSERT_NE(menu, nullptr);
-    for (QAction* action : menu->actions())
+  in_next<QMenu>([](QMenu& menu) {
+    for (QAction* action : menu.actions())
       if (action->objectName() == "kind spark-gap") {
         EXPECT_THAT(action->text().toStdString(), HasSubstr("gap"));
         action->trigger();
       }
-    menu->close();
+    menu.close();
   });
   press("coil kind");
   EXPECT_EQ(design().kind, "spark-gap");
@@ -215,6 +213,7 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
 }
 
 TEST_F(Exciter, the_first_fault_walk_asks_finds_mends_and_is_kept) {
+  show_stage("driver");
   choose("exciter.primary_direction", 1);
   QTest::keyClick(&window(), Qt::Key_F, Qt::ControlModifier);
   settle();

@@ -129,10 +129,10 @@ TEST_F(Files, unknown_keys_survive_an_edit_in_the_window) {
 
 TEST_F(Files, leaving_with_changes_asks_first) {
   type_into("secondary.turns", "999");
-  answer_next("Cancel");
+  answer_next_box("Cancel");
   EXPECT_FALSE(window().close());
   EXPECT_TRUE(window().isVisible());
-  answer_next("Discard");
+  answer_next_box("Discard");
   EXPECT_TRUE(window().close());
 }
 
@@ -141,7 +141,7 @@ TEST_F(Files, a_half_typed_entry_is_taken_before_saving_is_asked) {
   field.setFocus();
   field.selectAll();
   QTest::keyClicks(&field, "777");
-  answer_next("Cancel");
+  answer_next_box("Cancel");
   window().close();
   EXPECT_EQ(design().secondary.turns, 777);
 }
@@ -221,11 +221,9 @@ TEST_F(Files, dialogs_start_where_the_last_one_ended_and_the_next_start_knows) {
   QTest::keyClick(&window(), Qt::Key_S, Qt::ControlModifier | Qt::ShiftModifier);
   ASSERT_EQ(document().path(), path("coils/mine.json"));
   QString started_in;
-  QTimer::singleShot(100, [&] {
-    auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-    ASSERT_NE(dialog, nullptr);
-    started_in = dialog->directory().absolutePath();
-    dialog->reject();
+  in_next<QFileDialog>([&](QFileDialog& dialog) {
+    started_in = dialog.directory().absolutePath();
+    dialog.reject();
   });
   window().findChild<QAction*>("action open")->trigger();
   EXPECT_EQ(started_in, QDir(path("coils")).absolutePath());

@@ -24,15 +24,10 @@ class Fire : public WindowTest {
     return out;
   }
   void use_dialog(const QString& file) { // fills in the next file dialog
-    QTimer::singleShot(100, [file] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      if (!dialog) {
-        ADD_FAILURE() << "no file dialog";
-        return;
-      }
-      dialog->selectFile(file);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(file);
-      QMetaObject::invokeMethod(dialog, "accept");
+    in_next<QFileDialog>([file](QFileDialog& dialog) {
+      dialog.selectFile(file);
+      dialog.findChild<QLineEdit*>("fileNameEdit")->setText(file);
+      QMetaObject::invokeMethod(&dialog, "accept");
     });
   }
 };
@@ -201,16 +196,13 @@ TEST_F(Fire, a_bad_csv_is_reported_and_changes_nothing) {
   press("fire page Record");
   const auto runs = design().runs;
   use_dialog(path("bad.csv"));
-  QTimer::singleShot(600, [] {
-    auto* box = QApplication::activeModalWidget();
-    ASSERT_NE(box, nullptr);
-    bool found = false;
-    for (QLabel* label : box->findChildren<QLabel*>())
-      found |= label->text().contains("row 2, column arc_length_m");
-    EXPECT_TRUE(found);
-    box->close();
+  bool found = false;
+  in_next<QMessageBox>([&](QMessageBox& box) {
+    for (QLabel* label : box.findChildren<QLabel*>()) found |= label->text().contains("row 2, column arc_length_m");
+    box.close();
   });
   press("import runs");
+  EXPECT_TRUE(found);
   EXPECT_EQ(design().runs, runs);
 }
 

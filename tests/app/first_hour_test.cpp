@@ -164,6 +164,7 @@ TEST_F(FirstHour, enter_presses_the_button_that_has_the_cursor_and_adds_what_was
   key(Qt::Key_Return);
   EXPECT_EQ(design().measurements.size(), before + 1);
   EXPECT_EQ(design().measurements.back().note, "nothing to add yet");
+  show_stage("fire");
   press("first fault");
   settle();
 }
@@ -251,7 +252,6 @@ TEST(number_cells, are_numbers_with_units_and_bands_and_nothing_else) {
 
 TEST_F(FirstHour, numbers_stand_to_the_right_under_their_heads_and_words_to_the_left) {
   show_stage("tune");
-  QTest::qWait(20);
   const auto side = [&](const char* name, int column) {
     return get<QTableWidget>(name).horizontalHeaderItem(column)->textAlignment() & Qt::AlignHorizontal_Mask;
   };
@@ -344,14 +344,13 @@ class WholeJob : public FirstHour, public testing::WithParamInterface<Job> {
       if (each->key == kind) break;
     }
     ASSERT_GE(tab_to("coil kind"), 0);
-    QTimer::singleShot(100, [rows] {
-      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-      ASSERT_TRUE(menu);
-      for (int i = 0; i < rows; ++i) QTest::keyClick(menu, Qt::Key_Down);
-      QTest::keyClick(menu, Qt::Key_Return);
+    in_next<QMenu>([rows](QMenu& menu) {
+      for (int i = 0; i < rows; ++i) QTest::keyClick(&menu, Qt::Key_Down);
+      QTest::keyClick(&menu, Qt::Key_Return);
     });
     key(Qt::Key_Return);
     settle();
+    QApplication::setActiveWindow(&window()); // as a desktop does when a menu goes
   }
   void start_feed() {
     go("feed");
@@ -380,9 +379,8 @@ class WholeJob : public FirstHour, public testing::WithParamInterface<Job> {
   void arm() {
     const bool asked = !document().stops().empty();
     if (asked)
-      QTimer::singleShot(100, [this] {
-        ASSERT_TRUE(QApplication::activeModalWidget());
-        QApplication::setActiveWindow(QApplication::activeModalWidget());
+      in_next<QDialog>([this](QDialog& sheet) {
+        QApplication::setActiveWindow(&sheet);
         ASSERT_GE(tab_to("arm reason"), 0);
         keys("a bench test behind a screen");
         ASSERT_GE(tab_to("arm in spite"), 0);
@@ -462,28 +460,28 @@ TEST_P(WholeJob, goes_from_an_empty_start_to_a_logged_run_without_a_pointer) {
 // A small coil for the exciter, whose simulation of a large one is long.
 const Job::Entry small_form{"resonator", "secondary.form_diameter_m", "40 mm"};
 const Job::Entry form{"resonator", "secondary.form_diameter_m", "160 mm"},
-    turns{"resonator", "secondary.turns", "900"};
+    wound{"resonator", "secondary.turns", "900"};
 
 INSTANTIATE_TEST_SUITE_P(
     each_kind, WholeJob,
     testing::Values(
         Job{"spark-gap",
             {form,
-             turns,
+             wound,
              {"primary", "primary.turns", "12"},
              {"primary", "primary.tap_turns", "8.5"},
              {"tank", "tank.capacitance_f", "15n"}},
             true},
-        Job{"exciter", {small_form, turns, {"driver", "exciter.supply_voltage_v", "12 V"}}, false},
+        Job{"exciter", {small_form, wound, {"driver", "exciter.supply_voltage_v", "12 V"}}, false},
         Job{"bridge",
-            {form, turns, {"primary", "primary.turns", "6"}, {"gate", "interrupter.rate_hz", "100"}},
+            {form, wound, {"primary", "primary.turns", "6"}, {"gate", "interrupter.rate_hz", "100"}},
             true},
         Job{"tube",
-            {form, turns, {"oscillator", "tube.grid_leak_ohm", "4k7"}, {"oscillator", "feedback.turns", "25"}},
+            {form, wound, {"oscillator", "tube.grid_leak_ohm", "4k7"}, {"oscillator", "feedback.turns", "25"}},
             true},
         Job{"dual-resonant",
             {form,
-             turns,
+             wound,
              {"primary", "primary.turns", "9"},
              {"tank", "tank.capacitance_f", "100n"},
              {"gate", "interrupter.rate_hz", "100"}},

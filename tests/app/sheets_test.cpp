@@ -1,12 +1,9 @@
-// Every sheet of every stage of every kind: it fits the smallest window in both unit systems, cuts no words, is
-// named for a screen reader, and Escape closes it from any of its fields.
+// Sheets: they grow with the window, Escape takes back first what was typed, and the guide names what stands on the
+// screen. What holds of every sheet is in walk/walk_test.cpp.
 #include "support.h"
 
 #include "stages/stage.h"
-#include "widgets/quantity_field.h"
 
-#include <QAccessible>
-#include <QCheckBox>
 #include <QComboBox>
 #include <QDialog>
 #include <QFile>
@@ -15,74 +12,11 @@
 #include <QPushButton>
 #include <QRegularExpression>
 #include <QSet>
-#include <QStackedWidget>
 #include <QTableWidget>
-#include <set>
 
 namespace {
 
-class Sheets : public WindowTest {
- protected:
-  QDialog* open_sheet() {
-    for (QDialog* dialog : window().findChildren<QDialog*>())
-      if (dialog->isVisible()) return dialog;
-    return nullptr;
-  }
-  /// The buttons of the present stage that open a sheet of the program's own.
-  std::vector<QPushButton*> openers() {
-    std::vector<QPushButton*> out;
-    static const std::set<QString> files{"Export…", "Import…", "File…"}; // the system's dialogs
-    for (QPushButton* button : get<QStackedWidget>("canvas").currentWidget()->findChildren<QPushButton*>())
-      if (button->isVisible() && button->isEnabled() && button->text().endsWith("…") &&
-          !files.contains(button->text()))
-        out.push_back(button);
-    return out;
-  }
-  QDialog* open_by(QPushButton* button) {
-    button->click();
-    QApplication::processEvents();
-    return open_sheet();
-  }
-  /// Calls `look` with each sheet, open, and its name for messages; closes it.
-  template <typename Look>
-  int each_sheet(Look look) {
-    int seen = 0;
-    each_stage([&](const StageSpec&, const std::string& where) {
-      for (QPushButton* button : openers()) {
-        QDialog* sheet = open_by(button);
-        const std::string name = button->text().toStdString() + " on " + where;
-        if (!sheet) {
-          ADD_FAILURE() << name << " opens nothing";
-          continue;
-        }
-        look(button, *sheet, name);
-        ++seen;
-        if (QDialog* still = open_sheet()) still->close();
-        QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
-      }
-    });
-    return seen;
-  }
-};
-
-TEST_F(Sheets, fit_the_smallest_window_in_both_unit_systems_and_cut_no_words) {
-  window().resize(1024, 700);
-  for (const arc::UnitSystem units : {arc::UnitSystem::metric, arc::UnitSystem::inch}) {
-    window().set_units(units);
-    const int seen = each_sheet([](QPushButton*, QDialog& sheet, const std::string& name) {
-      EXPECT_LE(sheet.width(), 1024) << name;
-      EXPECT_LE(sheet.height(), 700) << name;
-      expect_whole_words(sheet, name);
-      expect_whole_values(sheet, name);
-      for (const QWidget* widget : sheet.findChildren<QWidget*>()) {
-        if (!widget->isVisible() || widget->parentWidget() != &sheet) continue;
-        const QRect place = widget->geometry();
-        EXPECT_TRUE(sheet.rect().contains(place)) << widget->objectName().toStdString() << " leaves " << name;
-      }
-    });
-    EXPECT_GE(seen, 12);
-  }
-}
+class Sheets : public WindowTest {};
 
 TEST_F(Sheets, those_with_more_to_show_grow_with_the_window_and_never_leave_it) {
   show_stage("tank");
@@ -109,28 +43,6 @@ TEST_F(Sheets, those_with_more_to_show_grow_with_the_window_and_never_leave_it) 
   EXPECT_GT(before.width(), 1400);
 }
 
-TEST_F(Sheets, escape_closes_each_from_any_field) {
-  int fields = 0;
-  each_sheet([&](QPushButton* button, QDialog& first, const std::string& name) {
-    QStringList names;
-    for (const QLineEdit* field : first.findChildren<QLineEdit*>())
-      if (field->isVisible() && field->isEnabled() && !field->objectName().startsWith("qt_"))
-        names << field->objectName();
-    QDialog* sheet = &first;
-    for (const QString& field_name : names.mid(0, 6)) {
-      auto* field = sheet->findChild<QLineEdit*>(field_name);
-      if (!field) continue;
-      field->setFocus();
-      QTest::keyClick(field, Qt::Key_Escape);
-      EXPECT_FALSE(sheet->isVisible()) << field_name.toStdString() << " in " << name;
-      ++fields;
-      sheet = open_by(button);
-      if (!sheet) return;
-    }
-  });
-  EXPECT_GT(fields, 30);
-}
-
 TEST_F(Sheets, escape_first_takes_back_what_was_typed) {
   window().open_demo("tube");
   settle();
@@ -148,26 +60,6 @@ TEST_F(Sheets, escape_first_takes_back_what_was_typed) {
   EXPECT_EQ(pitch->text(), before);
   QTest::keyClick(pitch, Qt::Key_Escape);
   EXPECT_FALSE(sheet->isVisible());
-}
-
-TEST_F(Sheets, every_control_has_a_name_and_a_role_for_assistive_technology) {
-  const auto look = [](const QWidget& root, const std::string& where) {
-    for (QWidget* widget : root.findChildren<QWidget*>()) {
-      if (!widget->isVisible() || !(widget->focusPolicy() & Qt::TabFocus)) continue;
-      QAccessibleInterface* spoken = QAccessible::queryAccessibleInterface(widget);
-      ASSERT_TRUE(spoken) << where;
-      EXPECT_NE(spoken->role(), QAccessible::NoRole) << widget->objectName().toStdString() << " on " << where;
-      QString name = spoken->text(QAccessible::Name);
-      if (name.isEmpty() && qobject_cast<QCheckBox*>(widget)) name = widget->accessibleName();
-      EXPECT_FALSE(name.isEmpty()) << widget->metaObject()->className() << " " << widget->objectName().toStdString()
-                                   << " on " << where;
-      if (const auto* field = qobject_cast<QuantityField*>(widget)) {
-        EXPECT_EQ(spoken->text(QAccessible::Value), field->text()) << where;
-      }
-    }
-  };
-  each_stage([&](const StageSpec&, const std::string& where) { look(window(), where); });
-  each_sheet([&](QPushButton*, QDialog& sheet, const std::string& name) { look(sheet, name); });
 }
 
 // The guide's words in italics are those that stand on a stage, in a menu or in a sheet.

@@ -1,6 +1,7 @@
 // Shared by the interface tests: a window on a throw-away folder, and hands that type, press and drag.
 #pragma once
 
+#include "boxes.h"
 #include "main_window.h"
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
@@ -14,13 +15,15 @@
 #include <QFileDialog>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QStackedWidget>
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTest>
-#include <QTimer>
 #include <cmath>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <memory>
+#include <set>
 
 class WindowTest : public testing::Test {
  protected:
@@ -33,12 +36,16 @@ class WindowTest : public testing::Test {
   void TearDown() override { close_window(); }
 
   void open_window() {
-    window_ = std::make_unique<MainWindow>(folder_.path());
+    QApplication::processEvents(); // what earlier windows left
+    window_ = std::make_shared<MainWindow>(folder_.path());
     window_->resize(1280, 800);
     window_->show();
     QApplication::setActiveWindow(window_.get());
   }
   void close_window() { window_.reset(); }
+
+  /// Of another test, which stays open.
+  void borrow_window(std::shared_ptr<MainWindow> window) { window_ = std::move(window); }
 
   MainWindow& window() { return *window_; }
   Document& document() { return window_->document(); }
@@ -65,19 +72,68 @@ class WindowTest : public testing::Test {
     QTest::mouseClick(&get<QAbstractButton>(QString("stage ") + key), Qt::LeftButton);
     settle();
   }
+  /// The kinds of coil that each_stage() walks through, and how one comes on the screen: its demo, simulated.
+  virtual std::vector<std::string> kinds() const {
+    std::vector<std::string> out;
+    for (const arc::CoilKind* kind : arc::coil_kinds()) out.emplace_back(kind->key);
+    return out;
+  }
+  virtual void open_kind(const std::string& key) {
+    window().open_demo(key);
+    settle();
+    document().wait_for_simulation();
+  }
   /// Calls `look` on every stage of every kind's demo, computed and simulated, with its name for messages.
   template <typename Look>
   void each_stage(Look look) {
-    for (const arc::CoilKind* kind : arc::coil_kinds()) {
-      window().open_demo(std::string(kind->key));
-      settle();
-      document().wait_for_simulation();
+    for (const std::string& kind : kinds()) {
+      open_kind(kind);
       for (const StageSpec& stage : stages()) {
-        if (!belongs_to(stage, *kind)) continue;
+        if (!belongs_to(stage, *arc::coil_kind(kind))) continue;
         show_stage(qPrintable(stage.key));
-        look(stage, std::string(kind->key) + " " + stage.key.toStdString());
+        look(stage, kind + " " + stage.key.toStdString());
       }
     }
+  }
+  QDialog* open_sheet() {
+    for (QDialog* dialog : window().findChildren<QDialog*>())
+      if (dialog->isVisible()) return dialog;
+    return nullptr;
+  }
+  /// The buttons of the present stage that open a sheet of the program's own.
+  std::vector<QPushButton*> openers() {
+    std::vector<QPushButton*> out;
+    static const std::set<QString> files{"Export…", "Import…", "File…"}; // the system's dialogs
+    for (QPushButton* button : get<QStackedWidget>("canvas").currentWidget()->findChildren<QPushButton*>())
+      if (button->isVisible() && button->isEnabled() && button->text().endsWith("…") &&
+          !files.contains(button->text()))
+        out.push_back(button);
+    return out;
+  }
+  QDialog* open_by(QPushButton* button) {
+    button->click();
+    QApplication::processEvents();
+    return open_sheet();
+  }
+  /// Calls `look` with each sheet, open, and its name for messages; closes it.
+  template <typename Look>
+  int each_sheet(Look look) {
+    int seen = 0;
+    each_stage([&](const StageSpec&, const std::string& where) {
+      for (QPushButton* button : openers()) {
+        QDialog* sheet = open_by(button);
+        const std::string name = button->text().toStdString() + " on " + where;
+        if (!sheet) {
+          ADD_FAILURE() << name << " opens nothing";
+          continue;
+        }
+        look(button, *sheet, name);
+        ++seen;
+        if (QDialog* still = open_sheet()) still->close();
+        QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
+      }
+    });
+    return seen;
   }
   /// What stands in fields, choices and cells of tables below `root` has room.
   static void expect_whole_values(const QWidget& root, const std::string& where) {
@@ -138,25 +194,11 @@ class WindowTest : public testing::Test {
     QTest::mouseRelease(&view, Qt::LeftButton, {}, from + by);
     settle();
   }
-  /// Answers the next modal box by pressing one of its buttons.
-  void answer_next(const QString& text) {
-    QTimer::singleShot(50, [text] {
-      for (QAbstractButton* button : QApplication::activeModalWidget()->findChildren<QAbstractButton*>())
-        if (button->text().remove('&') == text) {
-          button->click();
-          return;
-        }
-      ADD_FAILURE() << "no button " << text.toStdString();
-      QApplication::activeModalWidget()->close();
-    });
-  }
   /// Answers the next file dialog with a path; for opening, the file must exist.
   void choose_file(const QString& file) {
-    QTimer::singleShot(50, [file] {
-      auto* dialog = qobject_cast<QFileDialog*>(QApplication::activeModalWidget());
-      ASSERT_NE(dialog, nullptr);
-      dialog->findChild<QLineEdit*>("fileNameEdit")->setText(file);
-      QMetaObject::invokeMethod(dialog, "accept");
+    in_next<QFileDialog>([file](QFileDialog& dialog) {
+      dialog.findChild<QLineEdit*>("fileNameEdit")->setText(file);
+      QMetaObject::invokeMethod(&dialog, "accept");
     });
   }
   /// Waits for work in the background, at most ten seconds.
@@ -171,5 +213,5 @@ class WindowTest : public testing::Test {
 
  private:
   QTemporaryDir folder_;
-  std::unique_ptr<MainWindow> window_;
+  std::shared_ptr<MainWindow> window_;
 };

@@ -113,11 +113,9 @@ TEST_F(Topload, a_bad_profile_file_changes_nothing_and_says_why) {
   const arc::Design before = design();
   choose_file(write("bad.csv", "0,0\nten,20\n"));
   QString said;
-  QTimer::singleShot(400, [&] {
-    auto* box = qobject_cast<QMessageBox*>(QApplication::activeModalWidget());
-    ASSERT_NE(box, nullptr);
-    said = box->text();
-    box->close();
+  in_next<QMessageBox>([&](QMessageBox& box) {
+    said = box.text();
+    box.close();
   });
   press("read profile 1");
   EXPECT_THAT(said.toStdString(), HasSubstr("row 2"));

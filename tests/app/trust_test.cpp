@@ -248,21 +248,14 @@ TEST_F(Trust, arming_asks_for_a_reason_while_a_stop_stands_and_keeps_it) {
   show_stage("fire");
   for (QCheckBox* box : window().findChildren<QCheckBox*>())
     if (box->objectName().startsWith("check ")) box->setChecked(true);
-  const auto in_sheet = [&](auto act) {
-    QTimer::singleShot(50, [act] {
-      auto* sheet = QApplication::activeModalWidget();
-      ASSERT_NE(sheet, nullptr);
-      act(*sheet);
-    });
-  };
-  in_sheet([](QWidget& sheet) {
+  in_next([](QWidget& sheet) {
     EXPECT_THAT(sheet.findChild<QLabel*>("standing stops")->text().toStdString(), HasSubstr("of its rating"));
     EXPECT_FALSE(sheet.findChild<QPushButton*>("arm in spite")->isEnabled());
     sheet.findChild<QPushButton*>("do not arm")->click();
   });
   press("arm");
   EXPECT_FALSE(get<QPushButton>("start run").isEnabled());
-  in_sheet([](QWidget& sheet) {
+  in_next([](QWidget& sheet) {
     QTest::keyClicks(sheet.findChild<QLineEdit*>("arm reason"), "tested these units to 2 kV");
     sheet.findChild<QPushButton*>("arm in spite")->click();
   });

@@ -351,9 +351,14 @@ TEST(burst, three_modes_of_the_winding_come_close_to_one_circuit) {
   const Analysis a = analyse(d);
   const BurstResult three = run(burst_circuit(d, a, d.interrupter.on_time_s)),
                     one = run(burst_circuit(d, a, d.interrupter.on_time_s, true));
-  expect_close(three.frequency_hz, one.frequency_hz, 0.02);
-  expect_close(three.bus_j, one.bus_j, 0.25);
-  EXPECT_NE(three.top_peak_v, one.top_peak_v);
+  // The higher modes load the primary a little and take a part of what the one circuit puts into the top: here 14 %
+  // of the joules and, with them, a tenth of the volts (root of the energy: 7 %, and what rings beside the lock).
+  expect_close(three.frequency_hz, one.frequency_hz, 0.01);
+  expect_close(three.primary_peak_a, one.primary_peak_a, 0.1);
+  EXPECT_LT(three.bus_j, one.bus_j);
+  expect_close(three.bus_j, one.bus_j, 0.16);
+  EXPECT_LT(three.top_peak_v, 0.95 * one.top_peak_v);
+  expect_close(three.top_peak_v, one.top_peak_v, 0.12);
 }
 
 // Faraday's law, and the builders' common transformer: 8 turns to 2 x 12 lifts 12 V to 18 V (common practice).
@@ -467,6 +472,19 @@ TEST_P(BridgeFault, is_found_and_its_remedy_helps) {
   EXPECT_TRUE(eased(*f, after)) << id << ": " << f->remedy;
 }
 
+// Two that stand in the demos as they are.
+TEST(bridge, what_the_demos_are_told_is_eased_by_its_remedy) {
+  for (const auto& [file, id] :
+       {std::pair{"/copper-heron.json", "hard-switching"}, {"/tin-orchard.json", "limit-trips"}}) {
+    Design d = demo(file);
+    const auto all = bridge_says(d);
+    const Finding* f = finding_in(all, id);
+    ASSERT_TRUE(f && f->apply) << id;
+    f->apply(d);
+    EXPECT_TRUE(eased(*f, bridge_says(d))) << id << ": " << f->remedy;
+  }
+}
+
 void start_from(Design& d, std::string_view arrangement) {
   const auto row = std::ranges::find(feed_arrangements(), arrangement, &FeedArrangement::key);
   d.feed = row->blocks(d.site.mains_voltage_v, bus_of(d).reservoir.capacitance_f);
@@ -530,6 +548,14 @@ INSTANTIATE_TEST_SUITE_P(
                    +[](Design& d) {
                      d.bridge.lead_s = 4e-7;
                      d.bridge.blanking_s = 0;
+                   }},
+        std::tuple{single, "locks-to-the-primary",
+                   +[](Design& d) { d.bridge.feedback = Feedback::primary_transformer; }},
+        std::tuple{single, "no-burst-left", +[](Design& d) { d.interrupter.largest_energy_j = 1e-6; }},
+        std::tuple{dual, "ends-mid-wave",
+                   +[](Design& d) {
+                     d.bridge.current_limit_a = 2000;
+                     d.interrupter.on_time_s = 102e-6;
                    }},
         std::tuple{single, "dead-time-long", +[](Design& d) { d.bridge.dead_time_s = 1.2e-6; }},
         std::tuple{single, "dead-time-short", +[](Design& d) { d.bridge.dead_time_s = 30e-9; }},

@@ -1,6 +1,6 @@
 // Laws of the power path on random circuits: conservation, scaling, monotony, and searches against brute force.
 #include "circuit/feed.h"
-#include "circuit/network.h"
+#include "circuit/motion.h"
 #include "circuit/shot.h"
 #include "kinds/spark_gap/charging.h"
 #include "parts/bank.h"

@@ -17,13 +17,11 @@ class Seam : public WindowTest {
   void SetUp() override {
     WindowTest::SetUp();
     // Chosen at its name, as anybody would.
-    QTimer::singleShot(50, [] {
-      auto* menu = qobject_cast<QMenu*>(QApplication::activePopupWidget());
-      ASSERT_NE(menu, nullptr);
-      auto* action = menu->findChild<QAction*>("kind generator");
+    in_next<QMenu>([](QMenu& menu) {
+      auto* action = menu.findChild<QAction*>("kind generator");
       ASSERT_NE(action, nullptr);
       action->trigger();
-      menu->close();
+      menu.close();
     });
     get<QPushButton>("coil kind").click();
     settle();

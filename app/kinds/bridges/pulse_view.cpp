@@ -15,7 +15,7 @@
 namespace {
 
 using enum arc::Dimension;
-constexpr double left = 26, right = 30, caption_height = 20, axis_height = 22, reach = 8;
+constexpr double left_margin = 26, right_margin = 30, caption_height = 20, axis_height = 22, reach = 8;
 
 } // namespace
 
@@ -69,12 +69,12 @@ QString PulseView::readings() const {
 }
 
 QRectF PulseView::train() const {
-  return {left, caption_height, width() - left - right, height() * 0.42 - caption_height - axis_height};
+  return {left_margin, caption_height, width() - left_margin - right_margin, height() * 0.42 - caption_height - axis_height};
 }
 
 QRectF PulseView::single() const {
   const double top = height() * 0.42 + caption_height + 6;
-  return {left, top, width() - left - right, height() - top - axis_height};
+  return {left_margin, top, width() - left_margin - right_margin, height() - top - axis_height};
 }
 
 double PulseView::train_s() const {
@@ -288,10 +288,10 @@ void PulseView::paintEvent(QPaintEvent*) {
   draw_single(p);
   p.setFont(type::font(type::caption));
   p.setPen(t.second);
-  p.drawText(QRectF(left, 0, width() - left, caption_height), Qt::AlignVCenter,
+  p.drawText(QRectF(left_margin, 0, width() - left_margin, caption_height), Qt::AlignVCenter,
              workspace_.document.design().interrupter.locked ? "Bursts on the mains: drag the first for its phase"
                                                              : "Bursts on the mains: drag the second for the rate");
-  p.drawText(QRectF(left, single().top() - caption_height, width() - left, caption_height), Qt::AlignVCenter,
+  p.drawText(QRectF(left_margin, single().top() - caption_height, width() - left_margin, caption_height), Qt::AlignVCenter,
              "One burst, its primary current: drag its end");
   if (hasFocus()) {
     p.setPen(QPen(t.arc, 1.4));

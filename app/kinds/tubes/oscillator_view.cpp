@@ -12,7 +12,7 @@
 namespace {
 
 using enum arc::Dimension;
-constexpr double wide = 620, high = 268; // of the drawing, in its own units
+constexpr double drawing_wide = 620, drawing_high = 268; // of the drawing, in its own units
 constexpr double coil_x = 338, second_x = 500, rail_y = 40, tube_y = 172;
 constexpr double pair_left = 150, pair_right = 410, pair_middle = 280; // of a push-pull pair
 
@@ -281,7 +281,7 @@ void OscillatorView::show_flame(const arc::TubePower* t) {
 // Supply, plate coil, then the resonator lying to the right with its flame; the grid hears the hot end.
 void OscillatorView::draw_flame(QPainter& p) const {
   const Theme& t = workspace_.theme();
-  const Ink k{p, width() / wide, height() / high};
+  const Ink k{p, width() / drawing_wide, height() / drawing_high};
   constexpr double x = 240, far_y = 108, hot_x = 470;
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(t.ink, 1.4));
@@ -365,7 +365,7 @@ void OscillatorView::place_parts() {
 }
 
 QPointF OscillatorView::at(double x, double y) const {
-  return {x * width() / wide, y * height() / high};
+  return {x * width() / drawing_wide, y * height() / drawing_high};
 }
 
 QRectF OscillatorView::at(const QRectF& box) const {
@@ -381,7 +381,7 @@ int OscillatorView::part_at(QPointF place) const {
 void OscillatorView::draw_wires(QPainter& p, bool hartley) const {
   const Theme& t = workspace_.theme();
   const arc::TubeOscillator& o = workspace_.document.design().tube;
-  const Ink k{p, width() / wide, height() / high};
+  const Ink k{p, width() / drawing_wide, height() / drawing_high};
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(t.ink, 1.4));
   const double far_y = 108;
@@ -444,7 +444,7 @@ void OscillatorView::draw_wires(QPainter& p, bool hartley) const {
 void OscillatorView::draw_push_pull(QPainter& p) const {
   const Theme& t = workspace_.theme();
   const arc::TubeOscillator& o = workspace_.document.design().tube;
-  const Ink k{p, width() / wide, height() / high};
+  const Ink k{p, width() / drawing_wide, height() / drawing_high};
   constexpr double coil_y = 52, tank_y = 112, leak_y = 214, foot_y = 244;
   p.setBrush(Qt::NoBrush);
   p.setPen(QPen(t.ink, 1.4));

@@ -5,6 +5,7 @@
 #include "coil/one_at_a_time.h"
 #include "coil/power.h"
 #include "coil/validity.h"
+#include "parts/topload.h"
 #include "quantity/parallel.h"
 
 #include <algorithm>

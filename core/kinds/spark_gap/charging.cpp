@@ -3,7 +3,7 @@
 
 #include "circuit/deck.h"
 #include "circuit/feed.h"
-#include "circuit/feed_network.h"
+#include "circuit/feed_meter.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 

@@ -1,12 +1,13 @@
 // State equations by nodal analysis: capacitors stand as voltage sources and inductors as current sources in the
 // resistive network; their currents and voltages then give the rates.
-#include "circuit/network.h"
+#include "circuit/motion.h"
+
+#include "quantity/matrix.h"
 
 #include <algorithm>
 #include <cmath>
 #include <numbers>
 #include <stdexcept>
-#include <unsupported/Eigen/MatrixFunctions>
 
 namespace arc {
 
@@ -144,8 +145,8 @@ StateSpace state_space(const Network& network, bool currents_in) {
     const auto i = static_cast<Eigen::Index>(m.first), j = static_cast<Eigen::Index>(m.second);
     inductance(i, j) = inductance(j, i) = m.henry;
   }
-  const Eigen::FullPivLU<Eigen::MatrixXd> lu(a);
-  if (!lu.isInvertible())
+  const FullLowerUpper lu(a);
+  if (!lu.invertible())
     throw std::invalid_argument(
         "the circuit has no unique solution: a node hangs free, or sources and capacitors close a loop");
   const Eigen::MatrixXd solved = lu.solve(b);
@@ -154,8 +155,8 @@ StateSpace state_space(const Network& network, bool currents_in) {
   out.rate = Eigen::MatrixXd::Zero(states, states);
   const auto farad = [&](Eigen::Index k) { return network.capacitors[static_cast<std::size_t>(k)].farad; };
   for (Eigen::Index k = 0; k < c; ++k) out.rate.row(k) = solved.row(n + k) / farad(k);
-  const Eigen::LLT<Eigen::MatrixXd> inductances(inductance);
-  if (l > 0 && inductances.info() != Eigen::Success)
+  const Cholesky inductances(inductance);
+  if (l > 0 && !inductances.positive())
     throw std::invalid_argument("the circuit's couplings are not physical: coils together store less than nothing");
   if (l > 0) out.rate.middleRows(c, l) = inductances.solve(across * out.nodes);
   const double omega = 2 * std::numbers::pi * network.source_hz;
@@ -182,7 +183,7 @@ Motion::Topology Motion::build() const {
   for (int level = levels; level >= 0; --level) {
     Eigen::MatrixXd& step = out.steps[static_cast<std::size_t>(level)];
     if (level % doublings == 0)
-      step = (space.rate * std::ldexp(step_s_, -level)).exp();
+      step = exponential(space.rate * std::ldexp(step_s_, -level));
     else
       step.noalias() =
           out.steps[static_cast<std::size_t>(level) + 1] * out.steps[static_cast<std::size_t>(level) + 1];

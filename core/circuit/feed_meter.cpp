@@ -1,5 +1,5 @@
 // The meter of a feed in motion.
-#include "circuit/feed_loads.h"
+#include "circuit/feed_meter.h"
 
 #include "circuit/feed.h"
 
