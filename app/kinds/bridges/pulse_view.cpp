@@ -69,7 +69,8 @@ QString PulseView::readings() const {
 }
 
 QRectF PulseView::train() const {
-  return {left_margin, caption_height, width() - left_margin - right_margin, height() * 0.42 - caption_height - axis_height};
+  return {left_margin, caption_height, width() - left_margin - right_margin,
+          height() * 0.42 - caption_height - axis_height};
 }
 
 QRectF PulseView::single() const {
@@ -291,8 +292,8 @@ void PulseView::paintEvent(QPaintEvent*) {
   p.drawText(QRectF(left_margin, 0, width() - left_margin, caption_height), Qt::AlignVCenter,
              workspace_.document.design().interrupter.locked ? "Bursts on the mains: drag the first for its phase"
                                                              : "Bursts on the mains: drag the second for the rate");
-  p.drawText(QRectF(left_margin, single().top() - caption_height, width() - left_margin, caption_height), Qt::AlignVCenter,
-             "One burst, its primary current: drag its end");
+  p.drawText(QRectF(left_margin, single().top() - caption_height, width() - left_margin, caption_height),
+             Qt::AlignVCenter, "One burst, its primary current: drag its end");
   if (hasFocus()) {
     p.setPen(QPen(t.arc, 1.4));
     p.setBrush(Qt::NoBrush);
