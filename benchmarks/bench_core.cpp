@@ -17,10 +17,12 @@
 #include <benchmark/benchmark.h>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <fstream>
 #include <iterator>
 #include <memory>
 #include <string>
+#include <unistd.h>
 
 namespace {
 
@@ -83,7 +85,10 @@ BENCHMARK(bands)->Unit(benchmark::kMillisecond);
 
 // Times the SPICE program on a deck.
 void spice(benchmark::State& state, const std::string& text) {
-  const std::string deck = "/tmp/high-arc-benchmark.cir";
+  std::string deck = (std::filesystem::temp_directory_path() / "high-arc-deck-XXXXXX").string();
+  const int file = mkstemp(deck.data());
+  if (file < 0) return state.SkipWithError("no room for the deck");
+  close(file);
   std::ofstream(deck) << text;
   const std::string command = "ngspice -b " + deck + " >/dev/null 2>&1";
   for (auto _ : state)

@@ -107,7 +107,7 @@ void programs(const Json& stored) {
 
 int main() {
   fmt::print(
-      "# Verification\n\nMade by `scripts/make-verification-table`; do not edit. The core tests hold the same "
+      "# Verification\n\nMade by `scripts/make-verification-table`; do not edit. The tests hold the same "
       "comparisons to their tolerances.\n\n"
       "| what | High Arc | reference | off | reference from |\n|---|---|---|---|---|\n");
   for (const auto& [ratio, value] : {std::pair{0.2, 0.92009}, {0.5, 0.81814}, {1.0, 0.68842}, {2.0, 0.52551}})
