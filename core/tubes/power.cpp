@@ -22,7 +22,8 @@ namespace arc {
 namespace {
 
 // Of the resonance: output peaks where the tank meets the resonator as arcs load it, one to three per cent down; a
-// little below that it keeps the lower pole (computed cases).
+// little below that it keeps the lower pole (own runs of oscillators like those of tests/data/solved-tubes.json; no
+// source).
 constexpr double tank_below = 0.02;
 constexpr double swing_over_supply =
     1.1; // of the tank, at most, at rest: a tube swings it nearly as far as its supply
