@@ -227,6 +227,7 @@ class Subpath {
     if (sweep && until < from) until += 2 * std::numbers::pi;
     if (!sweep && until > from) until -= 2 * std::numbers::pi;
     const double angle = until - from;
+    if (!std::isfinite(angle)) return line(to); // radii beyond what can be reckoned with
     const int pieces = static_cast<int>(std::abs(angle) / (std::numbers::pi / 2) + 1);
     const double step = angle / pieces, half = std::tan(step / 2);
     const double reach_out = std::sin(step) * (std::sqrt(4 + 3 * half * half) - 1) / 3;

@@ -8,6 +8,7 @@
 
 #include <QMenu>
 #include <algorithm>
+#include <qcustomplot.h>
 
 using testing::HasSubstr;
 using testing::Not;

@@ -5,6 +5,7 @@
 
 #include <QFileDialog>
 #include <QLabel>
+#include <QMessageBox>
 
 using testing::HasSubstr;
 

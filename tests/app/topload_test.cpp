@@ -4,6 +4,7 @@
 
 #include "widgets/reading_button.h"
 
+#include <QMessageBox>
 #include <QProgressBar>
 
 using testing::HasSubstr;

@@ -1,5 +1,6 @@
 // Stacked, drawn and imported toploads, and the room around them.
 #include "coil/geometry.h"
+#include "field/boundary.h"
 #include "parts/path_data.h"
 #include "parts/profile_import.h"
 #include "parts/topload.h"
@@ -176,10 +177,11 @@ TEST(profile, curves_keep_their_length) {
     return sum;
   };
   constexpr double pi = std::numbers::pi;
-  expect_close(length("M0 0 A50 50 0 0 1 100 0"), 50 * pi, 2e-3);    // half a circle
-  expect_close(length("M0 0 A50 50 0 1 0 50 -50"), 75 * pi, 2e-3);   // the long way round
-  expect_close(length("M0 0 A50 50 0 0 1 50 -50"), 25 * pi, 2e-3);   // the short one
-  expect_close(length("M0 0 A1 1 0 0 1 100 0"), 50 * pi, 2e-3);      // a radius too small is made to reach
+  expect_close(length("M0 0 A50 50 0 0 1 100 0"), 50 * pi, 2e-3);  // half a circle
+  expect_close(length("M0 0 A50 50 0 1 0 50 -50"), 75 * pi, 2e-3); // the long way round
+  expect_close(length("M0 0 A50 50 0 0 1 50 -50"), 25 * pi, 2e-3); // the short one
+  expect_close(length("M0 0 A1 1 0 0 1 100 0"), 50 * pi, 2e-3);    // a radius too small is made to reach
+  expect_close(length("M0 0 A1e-200 1e-200 0 0 1 30 40"), 50, 1e-12);
   expect_close(length("M0 0 A0 9 0 0 1 30 40"), 50, 1e-12);          // no radius: a line
   expect_close(length("M0 0 A40 20 30 0 0 60 10 A40 20 30 0 0 0 0"), // an ellipse of which both arcs are seen
                length("M60 10 A40 20 30 0 0 0 0 A40 20 30 0 0 60 10"), 1e-9);

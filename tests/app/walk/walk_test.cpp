@@ -13,6 +13,7 @@
 #include <QScrollArea>
 #include <QStackedWidget>
 #include <map>
+#include <qcustomplot.h>
 #include <set>
 
 namespace {
