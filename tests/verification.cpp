@@ -106,10 +106,9 @@ void programs(const Json& stored) {
 } // namespace
 
 int main() {
-  fmt::print(
-      "# Verification\n\nMade by `scripts/make-verification-table`; do not edit. The tests hold the same "
-      "comparisons to their tolerances.\n\n"
-      "| what | High Arc | reference | off | reference from |\n|---|---|---|---|---|\n");
+  fmt::print("# Verification\n\nMade by `scripts/make-verification-table`; do not edit. The tests hold the same "
+             "comparisons to their tolerances.\n\n"
+             "| what | High Arc | reference | off | reference from |\n|---|---|---|---|---|\n");
   for (const auto& [ratio, value] : {std::pair{0.2, 0.92009}, {0.5, 0.81814}, {1.0, 0.68842}, {2.0, 0.52551}})
     row(fmt::format("Nagaoka coefficient, D/l = {}", ratio), nagaoka_coefficient(ratio), value, 1, "",
         "Nagaoka 1909");
