@@ -49,12 +49,15 @@ Document::Document(QString recovery_folder, QObject* parent)
     : QObject(parent), locks_folder_(recovery_folder + "/../open"), recovery_(std::move(recovery_folder)),
       analysis_job_([this](const Answer<arc::Analysis>& answer) { analysis_done(answer); },
                     [this](const QString& problem) {
+                      if (!analysis_job_.running()) analysis_problem_ = problem; // else a newer one may do
+                      gather_findings();
                       Q_EMIT work_failed(problem);
                       Q_EMIT analysis_changed();
                     },
                     LatestJob<Answer<arc::Analysis>>::Overtaken::delivered),
       power_job_([this](const Answer<arc::PowerAnalysis>& answer) { power_done(answer); },
                  [this](const QString& problem) {
+                   if (!power_job_.running()) power_problem_ = "it ended with an error, " + problem;
                    power_ended();
                    Q_EMIT work_failed(problem);
                  }) {
@@ -106,6 +109,8 @@ void Document::set_units(arc::UnitSystem units) {
 
 void Document::request_analysis() {
   ++wanted_;
+  analysis_problem_.clear();
+  power_problem_.clear();
   power_job_.cancel(); // of a design that is no more
   analysis_job_.start(
       [design = design_, units = units_, request = wanted_, kept = kept_](const std::atomic<bool>&) {
@@ -130,6 +135,7 @@ void Document::analysis_done(const Answer<arc::Analysis>& answer) {
 void Document::request_power() {
   if (!analysis_is_current()) return; // asked for again when the analysis is done
   power_pending_ = true;
+  power_problem_.clear();
   *power_progress_ = 0;
   power_job_.start([design = design_, analysis = analysis_, options = power_options_, units = units_,
                     progress = power_progress_, request = wanted_,
@@ -162,6 +168,7 @@ void Document::set_power_options(const arc::PowerOptions& options) {
 void Document::cancel_simulation() {
   power_timer_.stop();
   power_job_.cancel();
+  if (!power_is_current()) power_problem_ = "it was cancelled";
   power_ended();
 }
 
@@ -177,12 +184,24 @@ void Document::wait_for_simulation() {
 void Document::gather_findings() {
   findings_ = analysis_ ? arc::all_findings(*analysis_, power_.get(), simulated_ == analysed_)
                         : std::vector<arc::Finding>{};
+  if (!analysis_problem_.isEmpty())
+    findings_.insert(findings_.begin(), arc::unfinished("analysis", analysis_problem_.toStdString()));
+  else if (!power_problem_.isEmpty())
+    findings_.insert(findings_.begin(), arc::unfinished("simulation", power_problem_.toStdString()));
+}
+
+bool Document::figures_settled() const {
+  return !analysis_problem_.isEmpty() ||
+         (analysis_is_current() && (power_is_current() || !power_problem_.isEmpty()));
 }
 
 std::vector<arc::Finding> Document::stops() const {
   std::vector<arc::Finding> out;
   std::ranges::copy_if(findings_, std::back_inserter(out),
                        [](const arc::Finding& f) { return f.severity == arc::Severity::stop; });
+  if (analysis_is_current() && power_is_current())
+    if (const std::string why = arc::not_computed(*design_, *analysis_, *power_); !why.empty())
+      out.push_back(arc::unfinished("simulation", why));
   return out;
 }
 
@@ -190,6 +209,7 @@ void Document::start(arc::Design design, const QString& origin) {
   design.tank.capacitance_f = arc::tank_capacitance_f(design.tank);
   design_ = std::make_shared<const arc::Design>(std::move(design));
   power_.reset(); // of another coil
+  draft_ = {};
   take_file(origin);
   saved_at_.clear();
   history_.clear();
@@ -209,13 +229,17 @@ void Document::take_file(const QString& path) {
   path_ = path;
   open_lock_.reset();
   if (path.isEmpty()) return;
-  QDir().mkpath(locks_folder_);
-  const QByteArray name =
-      QCryptographicHash::hash(QFileInfo(path).absoluteFilePath().toUtf8(), QCryptographicHash::Sha1).toHex();
+  open_lock_ = claim("open", file_identity(path));
+}
+
+std::unique_ptr<QLockFile> Document::claim(const QString& what, const QByteArray& which) {
+  make_private_folder(locks_folder_);
+  const QByteArray name = QCryptographicHash::hash(what.toUtf8() + '\n' + which, QCryptographicHash::Sha1).toHex();
   auto lock = std::make_unique<QLockFile>(QString("%1/%2.lock").arg(locks_folder_, QString::fromLatin1(name)));
   lock->setStaleLockTime(0);
   // Where no lock can be made at all (a folder that cannot be written) nothing is claimed about other windows.
-  if (lock->tryLock(0) || lock->error() != QLockFile::LockFailedError) open_lock_ = std::move(lock);
+  if (lock->tryLock(0) || lock->error() != QLockFile::LockFailedError) return lock;
+  return nullptr;
 }
 
 bool Document::open(const QString& path, QString* problem) {
@@ -235,7 +259,7 @@ bool Document::save_as(const QString& path, QString* problem) {
   take_file(path);
   saved_at_ = QTime::currentTime().toString("hh:mm");
   history_.setClean();
-  discard_recovery();
+  autosave(); // a run that is not logged stays kept
   Q_EMIT file_changed();
   return true;
 }
@@ -244,14 +268,29 @@ QString Document::title() const {
   return QString::fromStdString(design_->name);
 }
 
+// More than what the file holds: changes, a run that is not logged, a coil that may be live.
+bool Document::worth_keeping() const {
+  return modified() || !draft_.empty() || draft_.state > arc::ArmState::checking;
+}
+
+void Document::keep_draft(const arc::RunDraft& draft) {
+  if (draft == draft_) return;
+  const bool step = draft.state != draft_.state;
+  draft_ = draft;
+  if (step)
+    autosave(); // what is live is on disk before anything else happens
+  else if (!autosave_timer_.isActive())
+    autosave_timer_.start(autosave_ms);
+}
+
 void Document::autosave() {
   autosave_timer_.stop();
-  if (!modified()) { // undone back to what is saved: there is nothing to recover
+  if (!worth_keeping()) { // undone back to what is saved: there is nothing to recover
     recovery_.forget();
     return;
   }
   QString problem;
-  if (recovery_.keep(*design_, path_, &problem)) {
+  if (recovery_.keep({*design_, path_.toStdString(), stamp_.text().toStdString(), modified(), draft_}, &problem)) {
     if (std::exchange(autosave_fails_, false)) Q_EMIT autosave_works_again();
     return;
   }
@@ -261,11 +300,16 @@ void Document::autosave() {
 }
 
 bool Document::recover(const RecoverableWork& work, QString* problem) {
-  arc::Design design;
-  if (!Recovery::read(work, &design, problem)) return false;
-  start(std::move(design), QFileInfo::exists(work.origin) ? work.origin : QString());
-  history_.resetClean(); // it is not what the file holds
-  autosave();            // under this window's name, before the old file goes
+  arc::Unsaved unsaved;
+  if (!Recovery::read(work, &unsaved, problem)) return false;
+  start(std::move(unsaved.design), QFileInfo::exists(work.origin) ? work.origin : QString());
+  // What came into the file after this work was begun is asked about when it is saved.
+  const FileStamp edited_from = FileStamp::from_text(QString::fromStdString(unsaved.stamp));
+  if (!path_.isEmpty() && edited_from.known()) stamp_ = edited_from;
+  if (unsaved.changed) history_.resetClean(); // it is not what the file holds
+  draft_ = std::move(unsaved.draft);
+  Q_EMIT draft_found();
+  autosave(); // under this window's name, before the old file goes
   if (!autosave_fails_) Recovery::remove(work);
   Q_EMIT file_changed();
   return true;

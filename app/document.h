@@ -11,6 +11,7 @@
 #include "quantity/quantity.h"
 #include "recovery.h"
 #include "widgets/latest_job.h"
+#include "workshop/arming.h"
 
 #include <QLockFile>
 #include <QObject>
@@ -30,6 +31,9 @@ class Document : public QObject {
   ~Document() override;
 
   const arc::Design& design() const { return *design_; }
+  const std::shared_ptr<const arc::Design>& shared_design() const { return design_; }
+  /// From now on takes over what other documents have computed, and gives its own results to them.
+  void share(std::shared_ptr<arc::Kept> kept) { kept_ = std::move(kept); }
   /// Latest finished analysis; never null once the first one is done.
   std::shared_ptr<const arc::Analysis> analysis() const { return analysis_; }
   /// The analysis shown is that of the design as it stands.
@@ -61,6 +65,9 @@ class Document : public QObject {
   bool is_current(const arc::Finding& finding) const {
     return finding.of_power ? power_is_current() : analysis_is_current();
   }
+  /// All that can be known of the design as it stands is there: what was cancelled or has failed stands among the
+  /// findings as a stop.
+  bool figures_settled() const;
   /// Findings that forbid to arm the coil; those that may be stale count.
   std::vector<arc::Finding> stops() const;
 
@@ -88,6 +95,8 @@ class Document : public QObject {
   QString saved_at() const { return saved_at_; }
   /// Somebody else has changed or removed the file since it was read or written here.
   bool changed_on_disk() const { return !path_.isEmpty() && stamp_.differs(path_); }
+  /// A claim that one window at a time can have, until it is destroyed; null while another window has it.
+  std::unique_ptr<QLockFile> claim(const QString& what, const QByteArray& which);
   /// Another window has the same file open.
   bool open_elsewhere() const { return !path_.isEmpty() && !open_lock_; }
 
@@ -98,6 +107,9 @@ class Document : public QObject {
   bool recover(const RecoverableWork& work, QString* problem);
   /// The unsaved work of this window is given up.
   void discard_recovery();
+  /// What is going on at the coil and not logged yet: kept with the unsaved work, so that it outlives this window.
+  void keep_draft(const arc::RunDraft& draft);
+  const arc::RunDraft& draft() const { return draft_; }
   /// Writes the recovery file now (normally within a second and a half of the first unsaved edit).
   void autosave();
 
@@ -105,6 +117,7 @@ class Document : public QObject {
   void design_changed();   // the design has a new value
   void opened();           // another design altogether: what belonged to the last one goes
   void analysis_changed(); // analysis() is new, or the work on it ended
+  void draft_found();      // draft() is what another window left
   void power_changed();    // power() is new, or simulating() has changed
   void file_changed();     // path, saved state or title
   void units_changed();
@@ -130,6 +143,7 @@ class Document : public QObject {
   void power_ended();
   void gather_findings();
   void take_file(const QString& path);
+  bool worth_keeping() const;
 
   Shared design_ = std::make_shared<const arc::Design>();
   std::shared_ptr<const arc::Analysis> analysis_;
@@ -141,6 +155,7 @@ class Document : public QObject {
   QString locks_folder_;
   std::unique_ptr<QLockFile> open_lock_;
   Recovery recovery_;
+  arc::RunDraft draft_;
   bool autosave_fails_ = false;
   QTimer autosave_timer_;
   std::uint64_t wanted_ = 0;    // counts designs and unit systems that an analysis was asked for
@@ -149,6 +164,8 @@ class Document : public QObject {
   std::shared_ptr<const arc::PowerAnalysis> power_;
   std::shared_ptr<arc::Kept> kept_ = std::make_shared<arc::Kept>(); // what both jobs take over from before
   std::vector<arc::Finding> findings_;
+  QString analysis_problem_; // of the present design; empty while it may still come
+  QString power_problem_;
   arc::PowerOptions power_options_;
   QTimer power_timer_; // edits pause
   bool power_pending_ = false;

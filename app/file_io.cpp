@@ -2,8 +2,10 @@
 #include "file_io.h"
 
 #include "coil/design_file.h"
+#include "quantity/text_file.h"
 
 #include <QCryptographicHash>
+#include <QDir>
 #include <QFile>
 #include <QFileInfo>
 #include <QSaveFile>
@@ -11,6 +13,8 @@
 #include <cstring>
 
 namespace {
+
+constexpr QFileDevice::Permissions own_file = QFileDevice::ReadOwner | QFileDevice::WriteOwner;
 
 // What the system said; Qt's own words where it has better ones.
 QString reason(const QFileDevice& file, int number) {
@@ -37,33 +41,60 @@ QString reason(const QFileDevice& file, int number) {
 
 } // namespace
 
-bool read_whole_file(const QString& path, QByteArray* bytes, QString* problem) {
-  QFile file(path);
-  if (QFileInfo(path).isDir())
-    *problem = "this is a folder; choose a file in it";
-  else if (!file.open(QIODevice::ReadOnly))
-    *problem = file.errorString();
-  else if (file.size() > static_cast<qint64>(arc::largest_design_file_bytes))
-    *problem = QString("the file is %1 MB; a design is never larger than %2 MB")
-                   .arg(file.size() >> 20)
-                   .arg(arc::largest_design_file_bytes >> 20);
-  else {
-    *bytes = file.readAll();
-    if (file.error() == QFileDevice::NoError) return true;
-    *problem = file.errorString();
+bool read_whole_file(const QString& path, QByteArray* bytes, QString* problem, std::size_t beside) {
+  try {
+    *bytes = QByteArray::fromStdString(
+        arc::read_text_file(QFile::encodeName(path).toStdString(), arc::largest_design_file_bytes + beside));
+    return true;
+  } catch (const arc::TextFileError& error) {
+    *problem = QString("the file %1").arg(error.what());
+    return false;
   }
-  return false;
 }
 
-bool write_whole_file(const QString& path, const QByteArray& bytes, QString* problem) {
+bool write_whole_file(const QString& path, const QByteArray& bytes, QString* problem, Readers readers) {
   QSaveFile file(path);
   errno = 0;
   // commit() alone does not notice that the buffer could not be written: flush first.
-  if (file.open(QIODevice::WriteOnly) && file.write(bytes) == bytes.size() && file.flush() && file.commit())
+  if (file.open(QIODevice::WriteOnly) && (readers == Readers::as_usual || file.setPermissions(own_file)) &&
+      file.write(bytes) == bytes.size() && file.flush() && file.commit())
     return true;
   *problem = reason(file, errno);
   file.cancelWriting();
   return false;
+}
+
+bool make_private_folder(const QString& path) {
+  if (!QFileInfo(path).isDir() && !QDir().mkpath(path)) return false;
+  if (!(QFileInfo(path).permissions() & QFileDevice::WriteOther)) // a folder shared on purpose stays so
+    QFile::setPermissions(path, own_file | QFileDevice::ExeOwner);
+  return true;
+}
+
+void make_private(const QString& path) {
+  if (QFileInfo::exists(path)) QFile::setPermissions(path, own_file);
+}
+
+QByteArray file_identity(const QString& path) {
+  const QString canonical = QFileInfo(path).canonicalFilePath();
+  return (canonical.isEmpty() ? QFileInfo(path).absoluteFilePath() : canonical).toUtf8();
+}
+
+QString FileStamp::text() const {
+  if (!there_) return {};
+  return QString("%1 %2 %3").arg(size_).arg(when_.toMSecsSinceEpoch()).arg(QString::fromLatin1(digest_.toHex()));
+}
+
+FileStamp FileStamp::from_text(const QString& text) {
+  FileStamp out;
+  const QStringList parts = text.split(' ');
+  if (parts.size() != 3) return out;
+  bool size = false, when = false;
+  out.size_ = parts[0].toLongLong(&size);
+  out.when_ = QDateTime::fromMSecsSinceEpoch(parts[1].toLongLong(&when));
+  out.digest_ = QByteArray::fromHex(parts[2].toLatin1());
+  out.there_ = size && when && !out.digest_.isEmpty();
+  return out;
 }
 
 FileStamp FileStamp::of(const QString& path) {
@@ -73,12 +104,10 @@ FileStamp FileStamp::of(const QString& path) {
   if (!out.there_) return out;
   out.size_ = info.size();
   out.when_ = info.lastModified();
-  QFile file(path);
-  if (file.open(QIODevice::ReadOnly)) {
-    QCryptographicHash hash(QCryptographicHash::Sha1);
-    hash.addData(&file);
-    out.digest_ = hash.result();
-  }
+  QByteArray bytes;
+  QString problem;
+  if (read_whole_file(path, &bytes, &problem))
+    out.digest_ = QCryptographicHash::hash(bytes, QCryptographicHash::Sha1);
   return out;
 }
 

@@ -1,5 +1,6 @@
 // high-arc: the desktop application.
 #include "capture.h"
+#include "file_io.h"
 #include "log.h"
 #include "main_window.h"
 
@@ -13,6 +14,7 @@
 #include <QStandardPaths>
 #include <QStyleFactory>
 #include <QTemporaryDir>
+#include <csignal>
 #include <cstdio>
 #include <unistd.h>
 
@@ -84,6 +86,7 @@ void fit_size_to_screen(const QString& folder, bool by_setting, char** argv) {
 } // namespace
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN); // a limit on the size of files is an error to be said, like a full disk
   QCoreApplication::setApplicationName("high-arc");
   QCoreApplication::setApplicationVersion(HIGH_ARC_VERSION);
   const Options options;
@@ -103,7 +106,7 @@ int main(int argc, char** argv) {
 
   QTemporaryDir throwaway; // pictures must not depend on, or touch, anybody's settings
   const QString folder = parser.isSet(options.capture) ? throwaway.path() : data_folder(parser, options);
-  QDir().mkpath(folder);
+  make_private_folder(folder);
   if (!parser.isSet(options.capture)) fit_size_to_screen(folder, by_setting, argv);
   start_log(folder);
 

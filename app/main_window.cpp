@@ -11,6 +11,7 @@
 #include "widgets/reading_button.h"
 #include "widgets/recovery_strip.h"
 #include "widgets/spoken.h"
+#include "widgets/text.h"
 #include "widgets/tolerance_sheet.h"
 
 #include <QAbstractItemView>
@@ -30,7 +31,6 @@
 #include <QHBoxLayout>
 #include <QLayoutItem>
 #include <QMenu>
-#include <QMessageBox>
 #include <QMimeData>
 #include <QScreen>
 #include <QScrollArea>
@@ -47,6 +47,9 @@ constexpr int most_recent_files = 8;
 // opening.
 QString usable_settings(const QString& data_folder) {
   const QString path = data_folder + "/settings.ini";
+  make_private_folder(data_folder);
+  if (QFile file(path); !file.exists()) file.open(QIODevice::WriteOnly); // what replaces it takes its rights
+  make_private(path);
   const auto unreadable = [&] {
     const QSettings settings(path, QSettings::IniFormat);
     settings.allKeys(); // sections are read only when asked for
@@ -117,6 +120,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
     : QMainWindow(parent), workspace_(data_folder), settings_(usable_settings(data_folder), QSettings::IniFormat) {
   setObjectName("main window");
   install_spoken_drawings();
+  install_plain_tooltips();
   auto* centre = new QWidget(this);
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
@@ -175,6 +179,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   });
   connect(&document(), &Document::autosave_works_again, this, [this] { notify("Autosave works again."); });
   connect(&document(), &Document::refused, this, &MainWindow::notify);
+  connect(&workspace_.firing, &Firing::notice, this, &MainWindow::notify);
   connect(&document(), &Document::work_failed, this, [this](const QString& problem) {
     notify("A computation ended with an error: " + problem +
            ". What is shown is of before; the design is untouched.");
@@ -222,7 +227,6 @@ QWidget* MainWindow::make_top_bar() {
   name_->setObjectName("design name");
   name_->setAccessibleName("Name of the design");
   name_->setFont(type::font(type::strong, QFont::DemiBold));
-  name_->setMaxLength(80);
   name_->setStyleSheet("QLineEdit:!hover:!focus { border-color: transparent; background: transparent; }");
   connect(name_, &QLineEdit::editingFinished, this, [this] {
     const std::string name = name_->text().trimmed().toStdString();
@@ -237,7 +241,7 @@ QWidget* MainWindow::make_top_bar() {
   connect(kind_button_, &QPushButton::clicked, this, &MainWindow::choose_kind);
   row->addWidget(kind_button_);
   row->addStretch();
-  saved_ = new QLabel(bar);
+  saved_ = make_text(bar);
   saved_->setObjectName("saved state");
   saved_->setProperty("caption", true);
   row->addWidget(saved_);
@@ -289,10 +293,24 @@ void MainWindow::notify(const QString& text) {
 
 // Inside whatever screen there is, whole.
 void MainWindow::fit_to_screen() {
-  const QRect room = screen()->availableGeometry();
+  // What the desktop puts around the window is known once it is shown: a title bar and a border till then.
+  QRect room = screen()->availableGeometry();
+  const QRect frame = frameGeometry();
+  const int usual_title = style()->pixelMetric(QStyle::PM_TitleBarHeight) + 8;
+  const int above = isVisible() ? geometry().top() - frame.top() : isWindow() && !isFullScreen() ? usual_title : 0;
+  const int around = isVisible() ? frame.height() - height() - above : 0;
+  room.adjust(0, above, 0, -around);
   setMinimumSize(QSize(1024, 700).boundedTo(room.size()));
   resize(size().boundedTo(room.size()));
-  if (!room.contains(frameGeometry())) move(room.topLeft());
+  fitted_ = size();
+  if (!room.contains(geometry())) move(room.topLeft() - QPoint(0, above));
+}
+
+void MainWindow::showEvent(QShowEvent* event) {
+  QMainWindow::showEvent(event);
+  QTimer::singleShot(0, this, [this] {
+    if (size() == fitted_ && !isMaximized() && !isFullScreen()) fit_to_screen(); // with the frame that it has
+  });
 }
 
 // Some of the window's shortcuts are also editing keys of an entry line; there they would erase what stands in it.
@@ -408,8 +426,8 @@ void MainWindow::show_menu() {
     const QStringList paths = settings_.value("recent").toStringList();
     recent->setEnabled(!paths.isEmpty());
     for (const QString& path : paths)
-      connect(recent->addAction(QFileInfo(path).fileName() + "   " + QFileInfo(path).path()), &QAction::triggered,
-              this, [this, path] {
+      connect(recent->addAction(unmarked(QFileInfo(path).fileName() + "   " + QFileInfo(path).path())),
+              &QAction::triggered, this, [this, path] {
                 if (may_leave()) open_file(path);
               });
   }
@@ -545,7 +563,7 @@ void MainWindow::go_to(const QString& stage, const QString& field) {
 bool MainWindow::open_file(const QString& path) {
   QString problem;
   if (!document().open(path, &problem)) {
-    notify(QString("%1 was not opened. %2").arg(QFileInfo(path).fileName(), problem));
+    notify(QString("%1 was not opened: %2").arg(QFileInfo(path).fileName(), problem));
     return false;
   }
   notice_->hide();
@@ -648,11 +666,11 @@ bool MainWindow::write_to(const QString& path) {
 bool MainWindow::save() {
   if (document().path().isEmpty()) return save_as();
   if (document().changed_on_disk()) {
-    QMessageBox ask(QMessageBox::Warning, "Changed by somebody else",
-                    QString("%1 has been changed or removed since it was read here, by another window or program. "
-                            "Saving replaces what it holds now.")
-                        .arg(QFileInfo(document().path()).fileName()),
-                    QMessageBox::Cancel, this);
+    MessageBox ask(QMessageBox::Warning, "Changed by somebody else",
+                   QString("%1 has been changed or removed since it was read here, by another window or program. "
+                           "Saving replaces what it holds now.")
+                       .arg(QFileInfo(document().path()).fileName()),
+                   QMessageBox::Cancel, this);
     ask.setObjectName("changed on disk");
     const auto* replace = ask.addButton("Replace it", QMessageBox::DestructiveRole);
     auto* elsewhere = ask.addButton("Save as…", QMessageBox::AcceptRole);
@@ -667,10 +685,8 @@ bool MainWindow::save() {
 bool MainWindow::save_as() {
   QString suggested =
       document().path().isEmpty() ? document().title().toLower().replace(' ', '-') + ".json" : document().path();
-  QString path = file_dialogs::to_save(this, "Save the design", suggested, "High Arc designs (*.json)");
-  if (path.isEmpty()) return false;
-  if (QFileInfo(path).suffix().isEmpty()) path += ".json";
-  return write_to(path);
+  const QString path = file_dialogs::to_save(this, "Save the design", suggested, "High Arc designs (*.json)");
+  return !path.isEmpty() && write_to(path);
 }
 
 void MainWindow::remember(const QString& path) {
@@ -772,17 +788,48 @@ void MainWindow::refresh_title() {
 }
 
 bool MainWindow::may_leave() {
+  if (const QString why = workspace_.firing.holds(); !why.isEmpty()) {
+    notify(why);
+    return false;
+  }
+  return settle_run(false) != Leave::stay && settle_changes() != Leave::stay;
+}
+
+// A run, notes or observations that are not in the record; `quitting` with a coil that may be live.
+MainWindow::Leave MainWindow::settle_run(bool quitting) {
   if (auto* field = qobject_cast<QuantityField*>(QApplication::focusWidget())) field->commit();
-  if (!document().modified()) return true;
-  QMessageBox ask(QMessageBox::Question, "Unsaved changes",
-                  QString("“%1” has changes that are not saved.").arg(document().title()),
-                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  Firing& firing = workspace_.firing;
+  const QString live = firing.holds();
+  if (!firing.arming().unlogged() && live.isEmpty()) return Leave::go;
+  MessageBox ask(QMessageBox::Question, "A run is not logged",
+                 live.isEmpty() ? QString("What was timed and noted at the coil is not in the record yet.")
+                                : live + " What was timed and noted is not in the record yet.",
+                 QMessageBox::Cancel, this);
+  ask.setObjectName("unlogged run");
+  const QAbstractButton* log = live.isEmpty() ? ask.addButton("Log it", QMessageBox::AcceptRole) : nullptr;
+  const QAbstractButton* keep =
+      quitting ? ask.addButton("Keep it for the next start", QMessageBox::AcceptRole) : nullptr;
+  const QAbstractButton* drop =
+      live.isEmpty() ? ask.addButton("Throw it away", QMessageBox::DestructiveRole) : nullptr;
+  ask.setDefaultButton(QMessageBox::Cancel);
+  ask.exec();
+  const QAbstractButton* answer = ask.clickedButton();
+  if (log && answer == log) return firing.log() ? Leave::go : Leave::stay;
+  if (keep && answer == keep) return Leave::keep;
+  return drop && answer == drop ? Leave::go : Leave::stay;
+}
+
+MainWindow::Leave MainWindow::settle_changes() {
+  if (auto* field = qobject_cast<QuantityField*>(QApplication::focusWidget())) field->commit();
+  if (!document().modified()) return Leave::go;
+  MessageBox ask(QMessageBox::Question, "Unsaved changes",
+                 QString("“%1” has changes that are not saved.").arg(document().title()),
+                 QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   ask.setObjectName("unsaved changes");
   ask.setDefaultButton(QMessageBox::Save);
   const int answer = ask.exec();
-  if (answer == QMessageBox::Save) return save();
-  if (answer == QMessageBox::Discard) document().discard_recovery();
-  return answer == QMessageBox::Discard;
+  if (answer == QMessageBox::Save) return save() ? Leave::go : Leave::stay;
+  return answer == QMessageBox::Discard ? Leave::go : Leave::stay; // thrown away with what comes next, not before
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
@@ -793,13 +840,17 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
 }
 
 void MainWindow::closeEvent(QCloseEvent* event) {
-  if (!may_leave()) {
+  const Leave run = settle_run(true);
+  if (run == Leave::stay || (run == Leave::go && settle_changes() == Leave::stay)) {
     event->ignore();
     return;
   }
   settings_.setValue("geometry", saveGeometry());
   settings_.setValue("folder", file_dialogs::folder());
-  document().discard_recovery(); // saved, or given up
+  if (run == Leave::keep)
+    document().autosave(); // offered at the next start, with changes that are not saved
+  else
+    document().discard_recovery(); // saved, or given up
   event->accept();
 }
 
@@ -810,8 +861,7 @@ void MainWindow::show_text(const QString& title, const QString& html) {
   sheet->setWindowTitle(title);
   auto* column = new QVBoxLayout(sheet);
   column->setContentsMargins(space::large, space::large, space::large, space::medium);
-  auto* text = new QLabel(html, sheet);
-  text->setTextFormat(Qt::RichText);
+  auto* text = make_marked_up(html, sheet);
   text->setWordWrap(true);
   text->setMinimumWidth(480);
   text->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);

@@ -60,6 +60,7 @@ class MainWindow : public QMainWindow {
  protected:
   void closeEvent(QCloseEvent* event) override;
   void resizeEvent(QResizeEvent* event) override;
+  void showEvent(QShowEvent* event) override;
   void dragEnterEvent(QDragEnterEvent* event) override;
   void dropEvent(QDropEvent* event) override;
   bool eventFilter(QObject* watched, QEvent* event) override;
@@ -97,7 +98,10 @@ class MainWindow : public QMainWindow {
   void show_tolerances();
   void show_first_fault();
   void show_menu();
-  bool may_leave();
+  enum class Leave { stay, go, keep };
+  bool may_leave(); // for another design in this window
+  Leave settle_run(bool quitting);
+  Leave settle_changes();
   void go_to(const QString& stage, const QString& field);
   void remember(const QString& path);
   void refresh_title();
@@ -109,6 +113,7 @@ class MainWindow : public QMainWindow {
 
   Workspace workspace_;
   QSettings settings_;
+  QSize fitted_; // to the screen, before the frame is known
   std::vector<QAction*> actions_;
   StageRail* rail_ = nullptr;
   FindingsPanel* findings_ = nullptr;

@@ -1,20 +1,15 @@
 // Recovery files: the design and the path that it belongs to, as JSON.
 #include "recovery.h"
 
-#include "coil/design_file.h"
 #include "file_io.h"
-#include "quantity/json_text.h"
 
 #include <QCoreApplication>
 #include <QDir>
 #include <QFileInfo>
 #include <QUuid>
-#include <fmt/format.h>
-#include <nlohmann/json.hpp>
 
 namespace {
 
-constexpr const char* format_name = "high-arc-recovery";
 constexpr int longest_name = 40;
 
 // A design's name as part of a file name.
@@ -40,23 +35,8 @@ std::unique_ptr<QLockFile> make_lock(const QString& file) {
   return lock;
 }
 
-// The wrapped design and what stands beside it; throws arc::DesignFileError.
-arc::Json parsed(const QByteArray& bytes) {
-  try {
-    arc::Json json = arc::parse_json({bytes.constData(), static_cast<std::size_t>(bytes.size())}, "unsaved work");
-    const arc::Json format = json.is_object() ? json.value("format", arc::Json()) : arc::Json();
-    if (format == format_name && json.contains("design") && json["design"].is_object()) return json;
-    if (format == "high-arc-design") // as earlier versions left it
-      return {{"name", json.value("name", arc::Json("unnamed"))}, {"design", json}};
-  } catch (const arc::JsonTextError& error) {
-    throw arc::DesignFileError(error.what(), error.path(), error.line());
-  }
-  throw arc::DesignFileError("this is no unsaved work of High Arc", "", 0);
-}
-
-QString text_in(const arc::Json& json, const char* key) {
-  const auto it = json.find(key);
-  return it != json.end() && it->is_string() ? QString::fromStdString(it->get<std::string>()) : QString();
+std::string_view view_of(const QByteArray& bytes) {
+  return {bytes.constData(), static_cast<std::size_t>(bytes.size())};
 }
 
 } // namespace
@@ -68,7 +48,7 @@ Recovery::~Recovery() =
 
 bool Recovery::own_file(const QString& name, QString* problem) {
   if (!path_.isEmpty()) return true;
-  if (!QDir().mkpath(folder_)) {
+  if (!make_private_folder(folder_)) {
     *problem = QString("the folder %1 cannot be made").arg(folder_);
     return false;
   }
@@ -84,14 +64,10 @@ bool Recovery::own_file(const QString& name, QString* problem) {
   return true;
 }
 
-bool Recovery::keep(const arc::Design& design, const QString& origin, QString* problem) {
-  if (!own_file(slug(design.name), problem)) return false;
-  // The design's own text is put in as it is: one way to write a design.
-  const std::string text =
-      fmt::format("{{\"format\":\"{}\",\"version\":1,\"name\":{},\"origin\":{},\"design\":{}}}\n", format_name,
-                  arc::Json(design.name).dump(-1, ' ', false, arc::Json::error_handler_t::replace),
-                  arc::Json(origin.toStdString()).dump(), arc::write_design(design));
-  return write_whole_file(path_, QByteArray::fromStdString(text), problem);
+bool Recovery::keep(const arc::Unsaved& work, QString* problem) {
+  return own_file(slug(work.design.name), problem) &&
+         write_whole_file(path_, QByteArray::fromStdString(arc::write_unsaved(work)), problem,
+                          Readers::nobody_else);
 }
 
 void Recovery::forget() {
@@ -111,10 +87,12 @@ std::vector<RecoverableWork> Recovery::left_behind() const {
     RecoverableWork work{info.absoluteFilePath(), info.completeBaseName(), {}, info.lastModified()};
     QByteArray bytes;
     QString problem;
-    if (read_whole_file(work.file, &bytes, &problem)) try {
-        const arc::Json json = parsed(bytes);
-        work.name = text_in(json, "name");
-        work.origin = text_in(json, "origin");
+    if (read_whole_file(work.file, &bytes, &problem, arc::most_beside_design)) try {
+        const arc::UnsavedHead head = arc::read_unsaved_head(view_of(bytes));
+        work.name = QString::fromStdString(head.name);
+        work.origin = QString::fromStdString(head.origin);
+        work.changed = head.changed;
+        work.run = head.run;
       } catch (const arc::DesignFileError&) { // offered all the same: reading it says what is wrong
       }
     out.push_back(std::move(work));
@@ -122,11 +100,11 @@ std::vector<RecoverableWork> Recovery::left_behind() const {
   return out;
 }
 
-bool Recovery::read(const RecoverableWork& work, arc::Design* design, QString* problem) {
+bool Recovery::read(const RecoverableWork& work, arc::Unsaved* unsaved, QString* problem) {
   QByteArray bytes;
-  if (!read_whole_file(work.file, &bytes, problem)) return false;
+  if (!read_whole_file(work.file, &bytes, problem, arc::most_beside_design)) return false;
   try {
-    *design = arc::read_design(parsed(bytes)["design"].dump(1));
+    *unsaved = arc::read_unsaved(view_of(bytes));
     return true;
   } catch (const arc::DesignFileError& error) {
     *problem = QString::fromStdString(error.what());

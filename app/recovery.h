@@ -3,7 +3,7 @@
 // to offer.
 #pragma once
 
-#include "model/design.h"
+#include "workshop/unsaved.h"
 
 #include <QDateTime>
 #include <QLockFile>
@@ -17,6 +17,8 @@ struct RecoverableWork {
   QString name;   // of the design
   QString origin; // path of the design's own file; empty when it was never saved
   QDateTime when;
+  bool changed = true; // the design was
+  bool run = false;    // a run was going on or not logged
 };
 
 class Recovery {
@@ -25,15 +27,15 @@ class Recovery {
   explicit Recovery(QString folder);
   ~Recovery();
 
-  /// Keeps the design; false with the reason when it cannot.
-  bool keep(const arc::Design& design, const QString& origin, QString* problem);
+  /// Keeps the work, for nobody else to read; false with the reason when it cannot.
+  bool keep(const arc::Unsaved& work, QString* problem);
   /// This window's work is saved or given up: its file goes.
   void forget();
 
   /// What other windows left behind, newest first; without what running ones keep.
   std::vector<RecoverableWork> left_behind() const;
   /// Reads a piece of work; throws arc::DesignFileError or sets the reason when it cannot be read.
-  static bool read(const RecoverableWork& work, arc::Design* design, QString* problem);
+  static bool read(const RecoverableWork& work, arc::Unsaved* unsaved, QString* problem);
   /// The builder has taken it over or thrown it away.
   static void remove(const RecoverableWork& work);
 

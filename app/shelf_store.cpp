@@ -20,6 +20,7 @@ ShelfStore::ShelfStore(QString path, QObject* parent) : QObject(parent), path_(s
     QString kept = path_ + ".unreadable"; // nothing typed is lost
     for (int i = 2; QFileInfo::exists(kept); ++i) kept = QString("%1.unreadable%2").arg(path_).arg(i);
     QFile::copy(path_, kept);
+    make_private(kept);
     log_warning("shelf not read: " + problem_);
     shelf_ = arc::starter_shelf();
   }
@@ -85,7 +86,7 @@ void ShelfStore::undo() {
 // Makes the change from what is shown to `wanted`, to what the file holds by now.
 void ShelfStore::replace(const arc::Shelf& wanted) {
   QString problem;
-  QDir().mkpath(QFileInfo(path_).path());
+  make_private_folder(QFileInfo(path_).path());
   QLockFile lock(path_ + ".lock");
   lock.tryLock(lock_wait_ms); // where no lock can be had the write below says what is wrong
   arc::Shelf result = wanted, theirs;
@@ -94,7 +95,8 @@ void ShelfStore::replace(const arc::Shelf& wanted) {
     history_.clear();
   }
   shelf_ = std::move(result);
-  if (write_whole_file(path_, QByteArray::fromStdString(arc::write_shelf(shelf_)), &problem)) {
+  if (write_whole_file(path_, QByteArray::fromStdString(arc::write_shelf(shelf_)), &problem,
+                       Readers::nobody_else)) {
     stamp_ = FileStamp::of(path_);
   } else {
     log_warning("shelf not written: " + problem);

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "document.h"
+#include "firing.h"
 #include "shelf_store.h"
 #include "theme.h"
 
@@ -14,6 +15,7 @@ class Workspace : public QObject {
         theme_(Theme::daylight()) {}
 
   Document document;
+  Firing firing{document};
   ShelfStore shelf;
 
   const Theme& theme() const { return theme_; }

@@ -8,6 +8,7 @@
 #include "model/fields.h"
 #include "quantity/json_text.h"
 #include "quantity/listed.h"
+#include "quantity/text_file.h"
 #include "workshop/bank_search.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
@@ -16,15 +17,22 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
+#include <cerrno>
+#include <chrono>
 #include <cmath>
+#include <condition_variable>
+#include <csignal>
+#include <cstdio>
+#include <cstring>
 #include <fmt/format.h>
-#include <fstream>
 #include <iostream>
-#include <iterator>
 #include <map>
+#include <mutex>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <sstream>
+#include <system_error>
+#include <thread>
 
 namespace {
 
@@ -33,15 +41,7 @@ struct FileProblem : std::runtime_error {
 };
 
 std::string read_file(const std::string& path) {
-  std::ifstream in(path, std::ios::binary);
-  if (!in) throw FileProblem("cannot be opened");
-  in.seekg(0, std::ios::end);
-  if (in.tellg() > static_cast<std::streamoff>(arc::largest_design_file_bytes))
-    throw FileProblem("is too large to be a design");
-  in.seekg(0);
-  std::string text{std::istreambuf_iterator<char>(in), std::istreambuf_iterator<char>()};
-  if (in.bad()) throw FileProblem("cannot be read");
-  return text;
+  return arc::read_text_file(path, arc::largest_design_file_bytes);
 }
 
 arc::Json findings_json(const std::vector<arc::Finding>& findings) {
@@ -84,9 +84,11 @@ double quantity(const std::string& text, arc::Dimension dimension) {
 }
 
 void write_text(const std::string& path, const std::string& text) {
-  std::ofstream out(path, std::ios::binary);
-  out << text;
-  if (!out.flush()) throw FileProblem("“" + path + "” cannot be written");
+  try {
+    arc::write_text_file(path, text);
+  } catch (const arc::TextFileError& error) {
+    throw FileProblem("“" + path + "” " + error.what());
+  }
 }
 
 void print(const arc::Json& json) {
@@ -125,6 +127,42 @@ arc::Json banks_json(const arc::Shelf& shelf, const arc::BankWish& wish, double 
     if (arc::doubtful_marking(part, wish.capacitance_f)) out["doubtful_markings"].push_back(part.name);
   return out;
 }
+
+// Says on standard error, every few seconds, that work goes on and how it is ended: some designs take half a
+// minute.
+class Patience {
+ public:
+  explicit Patience(std::string what) : what_(std::move(what)) {
+    try {
+      thread_ = std::thread([this] { wait(); });
+    } catch (const std::system_error&) { // the work goes on in silence
+    }
+  }
+  ~Patience() {
+    if (!thread_.joinable()) return;
+    {
+      const std::lock_guard lock(mutex_);
+      done_ = true;
+    }
+    changed_.notify_all();
+    thread_.join();
+  }
+  Patience(const Patience&) = delete;
+  Patience& operator=(const Patience&) = delete;
+
+ private:
+  void wait() {
+    std::unique_lock lock(mutex_);
+    for (int seconds = 5; !changed_.wait_for(lock, std::chrono::seconds(5), [this] { return done_; }); seconds += 5)
+      std::cerr << fmt::format("{}: still computing after {} s; Ctrl+C ends it\n", what_, seconds) << std::flush;
+  }
+
+  std::string what_;
+  std::mutex mutex_;
+  std::condition_variable changed_;
+  bool done_ = false;
+  std::thread thread_;
+};
 
 // What the command line said.
 struct Request {
@@ -182,13 +220,89 @@ void print_power(const Request& request) {
   print(out);
 }
 
+// What a refusal of the core speaks of, by its words, as the key of the file where it is mended.
+struct Subject {
+  std::string_view words, path;
+};
+constexpr std::array subjects{Subject{"clip", "primary.tap_turns"},
+                              Subject{"dead time", "bridge.dead_time_s"},
+                              Subject{"current transformer", "bridge.transformer_turns"},
+                              Subject{"burst", "interrupter.on_time_s"},
+                              Subject{"of the interrupter", "interrupter"},
+                              Subject{"limits leave nothing", "interrupter.largest_duty"},
+                              Subject{"plate coil", "primary"},
+                              Subject{"coupling", "primary"},
+                              Subject{"primary", "primary"},
+                              Subject{"transistor", "exciter"},
+                              Subject{"oscillator", "tube"},
+                              Subject{"tube", "tube"},
+                              Subject{"feed", "feed"},
+                              Subject{"supply", "feed"},
+                              Subject{"transformer", "feed"},
+                              Subject{"topload", "topload"},
+                              Subject{"resonator", "secondary"},
+                              Subject{"winding", "secondary"},
+                              Subject{"secondary", "secondary"},
+                              Subject{"tank", "tank"},
+                              Subject{"shot", "tank"},
+                              Subject{"conductor", "primary"},
+                              Subject{"circuit", "tank"}};
+
+// A message of the core with the key's path and line in front, where it has none yet.
+std::string placed(const ReadDesign& read, const std::string& message) {
+  const auto with = [&](const std::string& path, const std::string& words) {
+    return arc::with_place(path, arc::json_line_of(read.text, path), words);
+  };
+  if (unsigned block = 0; std::sscanf(message.c_str(), "block %u", &block) == 1 && block > 0)
+    return with(fmt::format("feed[{}]", block - 1), message);
+  if (message.starts_with("feed: ")) {
+    const std::string rest = message.substr(6);
+    return rest.starts_with("block ") ? placed(read, rest) : with("feed", rest);
+  }
+  const std::size_t colon = message.find(": ");
+  const std::string start = message.substr(0, colon);
+  for (const arc::FieldSpec& field : arc::design_fields())
+    if (start == field.key) return with(start, message.substr(colon + 2));
+  if (message.find(" (line ") != std::string::npos) return message;
+  for (const Subject& subject : subjects)
+    if (message.find(subject.words) != std::string::npos) {
+      std::string path(subject.path);
+      if (arc::json_line_of(read.text, path) == 0) path = path.substr(0, path.find('.'));
+      return with(path, message);
+    }
+  return with("kind", message); // of this kind of coil
+}
+
+// Does with a design what may refuse it.
+template <typename Work>
+auto refusing(const ReadDesign& read, Work work) {
+  try {
+    return work();
+  } catch (const std::invalid_argument& refusal) {
+    throw FileProblem(placed(read, refusal.what()));
+  }
+}
+
+// What only needs computing within its ranges is not run outside of them.
+void refuse_out_of_range(const ReadDesign& read) {
+  const auto wrong = arc::numbers_out_of_range(read.design);
+  if (wrong.empty()) return;
+  const std::string& path = wrong.front().path;
+  throw FileProblem(arc::with_place(path, arc::json_line_of(read.text, path),
+                                    wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
+}
+
 void print_interrupter(const Request& request) {
-  const arc::Design design = read_design_file(request.file).design;
+  const ReadDesign read = read_design_file(request.file);
+  refuse_out_of_range(read);
+  const arc::Design& design = read.design;
   const arc::CoilKind& kind = arc::kind_of(design);
-  if (!kind.interrupter) throw FileProblem(fmt::format("a {} coil has no interrupter", kind.key));
+  if (!kind.interrupter)
+    throw FileProblem(arc::with_place("kind", arc::json_line_of(read.text, "kind"),
+                                      fmt::format("a {} coil has no interrupter", kind.key)));
   const double seconds = quantity(request.duration, arc::Dimension::time);
   if (!(seconds > 0 && seconds <= 100)) throw FileProblem("“" + request.duration + "”: above 0 s, up to 100 s");
-  const arc::Json out = kind.interrupter(design, seconds);
+  const arc::Json out = refusing(read, [&] { return kind.interrupter(design, seconds); });
   if (!request.csv_path.empty()) {
     std::string text = "start_s,end_s\r\n";
     for (const arc::Json& pulse : out.at("pulses"))
@@ -204,15 +318,6 @@ void print_banks(const Request& request) {
   wish.voltage_v = quantity(request.voltage, arc::Dimension::voltage);
   wish.order = request.order;
   print(banks_json(arc::read_shelf(read_file(request.file)), wish, request.tolerance));
-}
-
-// What only needs computing within its ranges is not run outside of them.
-void refuse_out_of_range(const ReadDesign& read) {
-  const auto wrong = arc::numbers_out_of_range(read.design);
-  if (wrong.empty()) return;
-  const std::string& path = wrong.front().path;
-  throw FileProblem(arc::with_place(path, arc::json_line_of(read.text, path),
-                                    wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
 }
 
 arc::SimulationValues values_for(const arc::SimulationMode& mode, const Request& request) {
@@ -247,12 +352,15 @@ void simulate(const Request& request) {
   const ReadDesign read = read_design_file(request.file);
   refuse_out_of_range(read);
   const arc::SimulationMode& mode = mode_for(read.design, request);
-  const arc::Simulated done = mode.run(read.design, values_for(mode, request));
-  if (request.deck)
-    std::cout << done.deck();
-  else
-    print(done.results());
-  if (!request.csv_path.empty()) write_text(request.csv_path, done.csv());
+  const arc::SimulationValues values = values_for(mode, request);
+  refusing(read, [&] {
+    const arc::Simulated done = mode.run(read.design, values);
+    if (request.deck)
+      std::cout << done.deck();
+    else
+      print(done.results());
+    if (!request.csv_path.empty()) write_text(request.csv_path, done.csv());
+  });
 }
 
 void add_file(CLI::App& to, Request& request) {
@@ -280,7 +388,9 @@ void add_bank_options(CLI::App& to, Request& request) {
   to.add_option("--shelf", request.file, "shelf file (JSON)")->required();
   to.add_option("--capacitance", request.capacitance, "wanted, e.g. 12n")->required();
   to.add_option("--voltage", request.voltage, "peak across the bank, e.g. 30k")->required();
-  to.add_option("--limit", wish.limit, "most proposals")->capture_default_str();
+  to.add_option("--limit", wish.limit, "most proposals, 1 to 1000")
+      ->check(CLI::Range(1, 1000))
+      ->capture_default_str();
   to.add_option("--margin", wish.margin, "largest share of a unit's rating, 0 to 1; 0.8 is usual")
       ->capture_default_str();
   to.add_option("--tolerance", request.tolerance, "of parts that state none, 0 to 0.9: uneven sharing in series")
@@ -380,6 +490,7 @@ constexpr std::array<Command, 8> commands{
 } // namespace
 
 int main(int argc, char** argv) {
+  std::signal(SIGXFSZ, SIG_IGN); // a limit on the size of files is an error to be said, like a full disk
   CLI::App app{
       "Computes Tesla coil designs from files. Exit code 0: done; 2: the file cannot be used (the reason is on "
       "standard error); other codes: wrong command line."};
@@ -395,11 +506,14 @@ int main(int argc, char** argv) {
   for (std::size_t i = 0; i < commands.size(); ++i) {
     if (!*made[i]) continue;
     try {
+      const Patience patience(requests[i].file + ", " + commands[i].name);
       commands[i].run(requests[i]);
     } catch (const std::exception& error) {
       std::cerr << requests[i].file << ": " << error.what() << '\n';
       return 2;
     }
   }
-  return std::cout.flush() ? 0 : 1;
+  if (std::cout.flush()) return 0;
+  std::cerr << "the results cannot be written: " << std::strerror(errno) << '\n';
+  return 1;
 }

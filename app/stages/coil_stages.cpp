@@ -4,6 +4,7 @@
 #include "stages/stage.h"
 #include "widgets/coil_view.h"
 #include "widgets/common.h"
+#include "widgets/text.h"
 #include "widgets/topload_editor.h"
 #include "widgets/when_seen.h"
 
@@ -80,10 +81,10 @@ QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   auto* column = new QVBoxLayout(sheet);
   column->setContentsMargins(space::large, space::large, space::large, space::medium);
   column->addWidget(field_grid(workspace, sheet, {room_fields.begin(), room_fields.end()}, 2));
-  auto* note = new QLabel(
-      "Empty means: nothing there. The floor counts as conducting; a wall counts as standing all around, "
-      "which overstates a single one.",
-      sheet);
+  auto* note =
+      make_text("Empty means: nothing there. The floor counts as conducting; a wall counts as standing all around, "
+                "which overstates a single one.",
+                sheet);
   note->setWordWrap(true);
   note->setProperty("caption", true);
   column->addWidget(note);

@@ -23,22 +23,22 @@ class FeedStage : public QWidget {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, 12, space::medium, space::small);
     column->setSpacing(space::small);
-    auto* top = new QHBoxLayout;
+    auto* head_row = new QHBoxLayout;
     head_ = make_stage_head("feed", this);
     head_.verdict->setWordWrap(true);
-    top->addWidget(head_.verdict, 1);
+    head_row->addWidget(head_.verdict, 1);
     polarity_ = new QPushButton("Polarity test…", this);
     polarity_->setObjectName("polarity test");
     polarity_->setToolTip("Which way the windings in series go, read at a low variac setting");
     connect(polarity_, &QPushButton::clicked, this, [this] {
       if (const auto block = series_block()) show_polarity_sheet(workspace_, *block, window());
     });
-    top->addWidget(polarity_);
+    head_row->addWidget(polarity_);
     add_ = new QPushButton("Add a block", this);
     add_->setObjectName("add block");
     add_->setMenu(new QMenu(add_));
-    top->addWidget(add_);
-    column->addLayout(top);
+    head_row->addWidget(add_);
+    column->addLayout(head_row);
     column->addWidget(head_.reason);
     start_ = new QWidget(this);
     start_->setObjectName("feed start");

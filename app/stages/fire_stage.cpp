@@ -6,14 +6,13 @@
 #include "widgets/common.h"
 #include "widgets/first_fault_sheet.h"
 #include "widgets/quantity_field.h"
+#include "widgets/text.h"
 #include "workshop/checklist.h"
 #include "workshop/runs.h"
 
 #include <QButtonGroup>
 #include <QCheckBox>
-#include <QDateTime>
 #include <QDialog>
-#include <QElapsedTimer>
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
@@ -21,10 +20,10 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QScrollArea>
+#include <QSignalBlocker>
 #include <QStackedWidget>
 #include <QTimer>
 #include <algorithm>
-#include <map>
 
 namespace {
 
@@ -70,7 +69,10 @@ class StateBanner : public QWidget {
 // A text of several lines that no neighbour may squeeze.
 class WholeText : public QLabel {
  public:
-  explicit WholeText(QWidget* parent) : QLabel(parent) { setWordWrap(true); }
+  explicit WholeText(QWidget* parent) : QLabel(parent) {
+    setTextFormat(Qt::PlainText);
+    setWordWrap(true);
+  }
   QSize minimumSizeHint() const override { return {QLabel::minimumSizeHint().width(), heightForWidth(width())}; }
 
  protected:
@@ -114,14 +116,16 @@ class FireStage : public QWidget {
     clock_.setInterval(100);
     connect(&clock_, &QTimer::timeout, this, &FireStage::show_state);
     connect(&workspace_.document, &Document::analysis_changed, this, &FireStage::refresh);
-    connect(&workspace_.document, &Document::opened, this, &FireStage::forget);
+    connect(&workspace_.document, &Document::opened, this, &FireStage::show_draft);
+    connect(&workspace_.document, &Document::draft_found, this, &FireStage::show_draft);
+    connect(&workspace_.firing, &Firing::changed, this, &FireStage::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
     refresh();
-    show_state();
+    show_draft();
   }
 
  private:
-  enum class State { disarmed, armed, running, after };
+  using State = arc::ArmState;
 
   QWidget* make_run_page() {
     auto* page = new QWidget(this);
@@ -133,7 +137,7 @@ class FireStage : public QWidget {
     left->setSpacing(space::small);
     banner_ = new StateBanner(workspace_, page);
     left->addWidget(banner_);
-    auto* title = new QLabel("Before power", page);
+    auto* title = make_text("Before power", page);
     title->setFont(type::font(type::strong, QFont::DemiBold));
     left->addWidget(title);
     auto* scroll = new QScrollArea(page);
@@ -167,14 +171,14 @@ class FireStage : public QWidget {
     stop_ = add_button("stop run", "Stop", "primary", 0, 2, &FireStage::stop_run);
     disarm_ = add_button("disarm", "Disarm", "", 0, 3, &FireStage::disarm);
     right->addLayout(buttons);
-    auto* after_title = new QLabel("After power", page);
+    auto* after_title = make_text("After power", page);
     after_title->setFont(type::font(type::strong, QFont::DemiBold));
     right->addWidget(after_title);
     after_ = new WholeText(page);
     after_->setObjectName("after power");
     right->addWidget(after_);
 
-    auto* observed = new QLabel("Observed", page);
+    auto* observed = make_text("Observed", page);
     observed->setFont(type::font(type::strong, QFont::DemiBold));
     right->addWidget(observed);
     auto* grid = new QGridLayout;
@@ -192,16 +196,11 @@ class FireStage : public QWidget {
       role.nullable = true;
       const std::string key(spec.key);
       role.get = [this, key]() -> std::optional<double> {
-        const auto it = observed_.find(key);
-        return it == observed_.end() ? std::nullopt : std::optional<double>(it->second);
+        const auto& typed = firing().arming().draft().run.observations;
+        const auto it = typed.find(key);
+        return it == typed.end() ? std::nullopt : std::optional<double>(it->second);
       };
-      role.set = [this, key](std::optional<double> value, const QString&) {
-        if (value)
-          observed_[key] = *value;
-        else
-          observed_.erase(key);
-        show_state();
-      };
+      role.set = [this, key](std::optional<double> value, const QString&) { firing().observe(key, value); };
       auto* field = new QuantityField(workspace_, std::move(role), page);
       fields_.push_back(field);
       observations_.emplace_back(&spec, labelled(field, page));
@@ -222,10 +221,24 @@ class FireStage : public QWidget {
     notes_->setMinimumHeight(34);
     auto* below = new QHBoxLayout;
     below->addWidget(notes_, 1);
+    connect(failed_, &QLineEdit::textEdited, this, &FireStage::note);
+    connect(notes_, &QPlainTextEdit::textChanged, this, &FireStage::note);
+    auto* ends = new QVBoxLayout;
+    ends->setSpacing(space::hair);
+    ends->addStretch();
+    give_up_ = new QPushButton("Clear", page);
+    give_up_->setObjectName("clear run");
+    give_up_->setToolTip("Takes away what is typed and timed here without logging it");
+    connect(give_up_, &QPushButton::clicked, this, [this] {
+      firing().give_up();
+      show_draft();
+    });
+    ends->addWidget(give_up_);
     log_ = new QPushButton("Log this run", page);
     log_->setObjectName("log run");
     connect(log_, &QPushButton::clicked, this, &FireStage::log_run);
-    below->addWidget(log_, 0, Qt::AlignBottom);
+    ends->addWidget(log_);
+    below->addLayout(ends);
     right->addLayout(below, 1);
     row->addLayout(right, 4);
     return page;
@@ -243,14 +256,10 @@ class FireStage : public QWidget {
       ++i;
     }
     show_checks({});
-    forget();
   }
 
-  // A line for each check. What a design asks for can change with any edit: ticks stay with their checks.
+  // A line for each check.
   void show_checks(const std::vector<arc::CheckItem>& items) {
-    std::map<std::string, QString> ticked; // to the words that were read
-    for (std::size_t i = 0; i < boxes_.size(); ++i)
-      if (boxes_[i]->isChecked()) ticked[check_keys_[i]] = texts_[i]->text();
     boxes_.clear();
     texts_.clear();
     check_keys_.clear();
@@ -265,14 +274,10 @@ class FireStage : public QWidget {
       auto* row = new QHBoxLayout(line);
       row->setContentsMargins(0, 2, 0, 2);
       row->setSpacing(space::small);
-      auto* text = new QLabel(line);
+      auto* text = make_text({}, line);
       text->setWordWrap(true);
       text->setBuddy(box);
-      if (const auto before = ticked.find(item.key); before != ticked.end()) {
-        text->setText(before->second);
-        box->setChecked(true);
-      }
-      connect(box, &QCheckBox::toggled, this, &FireStage::show_state);
+      connect(box, &QCheckBox::toggled, this, [this, key = item.key](bool on) { firing().tick(key, on); });
       row->addWidget(box, 0, Qt::AlignTop);
       row->addWidget(text, 1);
       checks_->addWidget(line);
@@ -292,9 +297,6 @@ class FireStage : public QWidget {
     if (!std::ranges::equal(items, check_keys_, {}, &arc::CheckItem::key)) show_checks(items);
     for (std::size_t i = 0; i < items.size(); ++i) {
       const QString text = QString::fromStdString(items[i].text);
-      // A tick belongs to the words that were read: new numbers need a new look.
-      if (!texts_[i]->text().isEmpty() && texts_[i]->text() != text && state_ == State::disarmed)
-        boxes_[i]->setChecked(false);
       texts_[i]->setText(text);
       boxes_[i]->setAccessibleName(text);
     }
@@ -306,33 +308,35 @@ class FireStage : public QWidget {
     show_state();
   }
 
-  // Another coil: what was ticked, timed and noted belonged to the last one.
-  void forget() {
-    clock_.stop();
-    state_ = State::disarmed;
-    for (QCheckBox* box : boxes_) box->setChecked(false);
-    observed_.clear();
-    run_.reset();
-    armed_despite_.clear();
+  // What is typed, as it is kept: of this coil from now on.
+  void show_draft() {
+    const arc::Run& run = firing().arming().draft().run;
     for (QuantityField* field : fields_) field->refresh();
-    failed_->clear();
-    notes_->clear();
+    const QSignalBlocker quiet(notes_);
+    failed_->setText(QString::fromStdString(run.failed));
+    notes_->setPlainText(QString::fromStdString(run.notes));
     show_state();
   }
-
-  int unticked() const {
-    return static_cast<int>(std::ranges::count_if(boxes_, [](const QCheckBox* box) { return !box->isChecked(); }));
-  }
+  void note() { firing().note(notes_->toPlainText(), failed_->text()); }
 
   void show_state() {
-    const int open = unticked();
-    if (open > 0 && state_ == State::armed) state_ = State::disarmed;
-    const QString seconds = QString("%1 s").arg(static_cast<double>(elapsed_ms()) / 1000, 0, 'f', 1);
-    switch (state_) {
+    const arc::Arming& arming = firing().arming();
+    const State state = arming.state();
+    const int open = arming.open_checks();
+    const QString seconds = QString("%1 s").arg(firing().seconds(), 0, 'f', 1);
+    for (std::size_t i = 0; i < boxes_.size(); ++i) {
+      const QSignalBlocker quiet(boxes_[i]);
+      boxes_[i]->setChecked(arming.ticked(check_keys_[i]));
+      boxes_[i]->setEnabled(state <= State::armed);
+    }
+    switch (state) {
     case State::disarmed:
-      banner_->set_state(
-          "NOT ARMED",
-          open > 0 ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size()) : "all checks ticked", false);
+    case State::checking:
+      banner_->set_state("NOT ARMED",
+                         arming.figures() == arc::Figures::outstanding ? "figures are being computed"
+                         : open > 0 ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size())
+                                    : "all checks ticked",
+                         false);
       break;
     case State::armed:
       banner_->set_state("ARMED", "coil may be powered; press Start when it is", true);
@@ -342,38 +346,43 @@ class FireStage : public QWidget {
       break;
     case State::after:
       banner_->set_state(text_of(arc::kind_of(workspace_.document.design()).after_run),
-                         "ran " + seconds + "; do the steps below, then Disarm", true);
+                         arming.draft().run.observations.contains("duration_s")
+                             ? "ran " + seconds + "; do the steps below, then Disarm"
+                             : "it was armed when the window ended; do the steps below, then Disarm",
+                         true);
       break;
     }
+    if (state == State::running)
+      clock_.start();
+    else
+      clock_.stop();
     const auto set = [](QPushButton* button, bool on, const QString& why_not) {
       button->setEnabled(on);
       button->setToolTip(on ? QString() : why_not);
     };
-    set(arm_, state_ == State::disarmed && open == 0 && !boxes_.empty(),
-        open > 0 ? "Tick every check first" : "Already armed");
-    set(start_, state_ == State::armed, "Arm first");
-    set(stop_, state_ == State::running, "Nothing is running");
-    set(disarm_, state_ == State::armed || state_ == State::after,
-        state_ == State::running ? "Stop the run first" : "Not armed");
-    after_->setFont(type::font(type::body, state_ == State::after ? QFont::DemiBold : QFont::Normal));
-    const bool anything = !observed_.empty();
-    set(log_, anything && state_ != State::running,
-        state_ == State::running ? "Stop the run first" : "Enter at least one observation");
-    for (QCheckBox* box : boxes_) box->setEnabled(state_ == State::disarmed || state_ == State::armed);
+    const QString hindrance = firing().hindrance();
+    set(arm_, hindrance.isEmpty(), hindrance);
+    set(start_, state == State::armed, "Arm first");
+    set(stop_, state == State::running, "Nothing is running");
+    set(disarm_, state == State::armed || state == State::after,
+        state == State::running ? "Stop the run first" : "Not armed");
+    after_->setFont(type::font(type::body, state == State::after ? QFont::DemiBold : QFont::Normal));
+    const QString running = "Stop the run first";
+    set(log_, (arming.draft().begun || !arming.draft().run.observations.empty()) && state != State::running,
+        state == State::running ? running : "Enter at least one observation");
+    set(give_up_, arming.unlogged() && state != State::running,
+        state == State::running ? running : "Nothing is typed or timed");
   }
 
-  qint64 elapsed_ms() const { return state_ == State::running ? watch_.elapsed() : ran_ms_; }
-
   void arm() {
-    armed_despite_.clear();
-    if (!workspace_.document.stops().empty() && !ask_despite_stops()) return;
-    state_ = State::armed;
-    show_state();
-    start_->setFocus();
+    QString reason;
+    if (!firing().arming().stops().empty() && !ask_despite_stops(&reason)) return;
+    if (firing().arm(reason)) start_->setFocus();
+    show_draft(); // a run that was not logged is in the record now
   }
 
   // While a stop stands the coil is armed only with a reason, which is kept with the run.
-  bool ask_despite_stops() {
+  bool ask_despite_stops(QString* why) {
     QDialog sheet(this);
     sheet.setObjectName("arm despite");
     sheet.setWindowTitle("Findings forbid to arm");
@@ -381,8 +390,8 @@ class FireStage : public QWidget {
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
     QStringList titles;
-    for (const arc::Finding& stop : workspace_.document.stops()) titles << QString::fromStdString(stop.title);
-    auto* list = new QLabel("•  " + titles.join("\n•  "), &sheet);
+    for (const arc::StandingStop& stop : firing().arming().stops()) titles << QString::fromStdString(stop.title);
+    auto* list = make_text("•  " + titles.join("\n•  "), &sheet);
     list->setObjectName("standing stops");
     list->setWordWrap(true);
     list->setMinimumWidth(460);
@@ -409,39 +418,26 @@ class FireStage : public QWidget {
     row->addWidget(back);
     column->addLayout(row);
     connect(reason, &QLineEdit::textChanged, go_on, [go_on](const QString& text) {
-      go_on->setEnabled(text.trimmed().size() >= 3);
+      go_on->setEnabled(text.trimmed().size() >= qsizetype{arc::Arming::shortest_reason});
       go_on->setToolTip(go_on->isEnabled() ? QString() : "Write the reason first");
     });
     connect(go_on, &QPushButton::clicked, &sheet, &QDialog::accept);
     connect(back, &QPushButton::clicked, &sheet, &QDialog::reject);
     if (sheet.exec() != QDialog::Accepted) return false;
-    armed_despite_ = QString("%1. Reason: %2").arg(titles.join("; "), reason->text().trimmed()).toStdString();
+    *why = reason->text();
     return true;
   }
   void start_run() {
-    state_ = State::running;
-    watch_.start();
-    clock_.start();
-    const auto analysis = workspace_.document.analysis();
-    run_ = arc::begin_run(workspace_.document.design(), *analysis,
-                          QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
-    run_->armed_despite = armed_despite_;
-    show_state();
+    firing().start_run();
     stop_->setFocus();
   }
   void stop_run() {
-    ran_ms_ = watch_.elapsed();
-    state_ = State::after;
-    clock_.stop();
-    observed_["duration_s"] = std::round(static_cast<double>(ran_ms_) / 100) / 10;
+    firing().stop_run();
     for (QuantityField* field : fields_) field->refresh();
-    show_state();
     disarm_->setFocus();
   }
   void disarm() {
-    state_ = State::disarmed;
-    for (QCheckBox* box : boxes_) box->setChecked(false);
-    show_state();
+    firing().disarm();
     if (!fields_.empty()) fields_.front()->setFocus();
   }
 
@@ -451,21 +447,11 @@ class FireStage : public QWidget {
         field->setFocus();
         return;
       }
-    const auto analysis = workspace_.document.analysis();
-    arc::Run run = run_ ? *run_
-                        : arc::begin_run(workspace_.document.design(), *analysis,
-                                         QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
-    run.observations = observed_;
-    run.failed = failed_->text().toStdString();
-    run.notes = notes_->toPlainText().toStdString();
-    run_.reset();
-    observed_.clear();
-    for (QuantityField* field : fields_) field->refresh();
-    failed_->clear();
-    notes_->clear();
-    workspace_.document.edit("Log a run", [&](arc::Design& design) { design.runs.push_back(std::move(run)); });
-    show_state();
+    firing().log();
+    show_draft();
   }
+
+  Firing& firing() { return workspace_.firing; }
 
   Workspace& workspace_;
   QStackedWidget* pages_ = nullptr;
@@ -479,6 +465,7 @@ class FireStage : public QWidget {
   QPushButton* stop_ = nullptr;
   QPushButton* disarm_ = nullptr;
   QPushButton* log_ = nullptr;
+  QPushButton* give_up_ = nullptr;
   QLabel* after_ = nullptr;
   QLineEdit* failed_ = nullptr;
   QPlainTextEdit* notes_ = nullptr;
@@ -486,13 +473,7 @@ class FireStage : public QWidget {
   std::vector<std::pair<const arc::RunField*, QWidget*>> observations_;
   QGridLayout* observed_grid_ = nullptr;
   std::string shown_kind_;
-  std::map<std::string, double> observed_;
-  std::optional<arc::Run> run_; // conditions as they were at the start
-  std::string armed_despite_;   // findings that stood when it was armed, and why
-  State state_ = State::disarmed;
   QTimer clock_;
-  QElapsedTimer watch_;
-  qint64 ran_ms_ = 0;
 };
 
 } // namespace

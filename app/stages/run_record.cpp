@@ -5,15 +5,18 @@
 #include "coil/kind.h"
 #include "widgets/common.h"
 #include "widgets/plot.h"
+#include "widgets/text.h"
 #include "widgets/when_seen.h"
 #include "workshop/runs.h"
 
+#include <QAbstractTableModel>
 #include <QComboBox>
 #include <QHBoxLayout>
+#include <QHash>
 #include <QHeaderView>
 #include <QLabel>
-#include <QMessageBox>
 #include <QPushButton>
+#include <QTableView>
 #include <QTableWidget>
 #include <QVBoxLayout>
 
@@ -24,6 +27,57 @@ const arc::RunField& run_field(std::string_view key) {
   return *std::ranges::find(fields, key, &arc::RunField::key);
 }
 
+/// The runs as rows: a cell is made into words when it is drawn, not before.
+class RunModel : public QAbstractTableModel {
+ public:
+  using QAbstractTableModel::QAbstractTableModel;
+
+  void show(const arc::SharedList<arc::Run>& runs, const arc::CoilKind& kind, arc::UnitSystem units) {
+    beginResetModel();
+    runs_ = runs;
+    kind_ = &kind;
+    units_ = units;
+    endResetModel();
+  }
+
+  int rowCount(const QModelIndex& parent = {}) const override {
+    return parent.isValid() ? 0 : static_cast<int>(runs_.size());
+  }
+  int columnCount(const QModelIndex& parent = {}) const override {
+    return parent.isValid() || !kind_ ? 0 : static_cast<int>(kind_->run_columns.size()) + 3;
+  }
+  QVariant data(const QModelIndex& index, int role) const override {
+    if (!index.isValid() || (role != Qt::DisplayRole && role != Qt::ToolTipRole)) return {};
+    const arc::Run& run = runs_[static_cast<std::size_t>(index.row())];
+    const auto numbers = static_cast<int>(kind_->run_columns.size());
+    if (index.column() == 0) return QString::fromStdString(run.when).replace('T', ' ').left(16);
+    if (index.column() > numbers)
+      return QString::fromStdString(index.column() == numbers + 1 ? run.failed : run.notes);
+    const arc::RunField& field = run_field(kind_->run_columns[static_cast<std::size_t>(index.column()) - 1].key);
+    const auto value = arc::run_value(run, field);
+    return value ? QString::fromStdString(arc::format_quantity(*value, field.dimension, units_, 3)) : QString("–");
+  }
+  QVariant headerData(int section, Qt::Orientation way, int role) const override {
+    if (way != Qt::Horizontal || !kind_) return {};
+    if (role == Qt::TextAlignmentRole) return sides_.value(section);
+    if (role != Qt::DisplayRole) return {};
+    const auto numbers = static_cast<int>(kind_->run_columns.size());
+    if (section == 0) return "When";
+    if (section > numbers) return section == numbers + 1 ? "Failed" : "Notes";
+    return text_of(kind_->run_columns[static_cast<std::size_t>(section) - 1].head);
+  }
+  bool setHeaderData(int section, Qt::Orientation, const QVariant& value, int role) override {
+    if (role == Qt::TextAlignmentRole) sides_[section] = value;
+    return role == Qt::TextAlignmentRole;
+  }
+
+ private:
+  arc::SharedList<arc::Run> runs_;
+  const arc::CoilKind* kind_ = nullptr;
+  arc::UnitSystem units_ = arc::UnitSystem::metric;
+  QHash<int, QVariant> sides_;
+};
+
 class RunRecord : public QWidget {
  public:
   RunRecord(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
@@ -31,7 +85,7 @@ class RunRecord : public QWidget {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(space::small);
     auto* row = new QHBoxLayout;
-    hint_ = new QLabel(this);
+    hint_ = make_text(this);
     hint_->setProperty("caption", true);
     row->addWidget(hint_, 1);
     const auto add_button = [&](const char* name, const char* text, void (RunRecord::*action)()) {
@@ -45,10 +99,15 @@ class RunRecord : public QWidget {
     export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
-    runs_ = make_table(this, "runs", {"When", "", "", "", "", "", "Failed", "Notes"});
-    runs_->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // notes on four lines, not more
+    model_ = new RunModel(this);
+    runs_ = new QTableView(this);
+    model_->show({}, arc::kind_of(workspace_.document.design()), workspace_.units());
+    runs_->setModel(model_);
+    style_table(runs_, "runs");
+    runs_->setWordWrap(true);
     runs_->verticalHeader()->setMinimumSectionSize(24);
-    runs_->verticalHeader()->setMaximumSectionSize(72);
+    runs_->verticalHeader()->setMaximumSectionSize(72); // notes on four lines, not more
+    runs_->horizontalHeader()->setResizeContentsPrecision(int{most_measured});
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
@@ -63,7 +122,7 @@ class RunRecord : public QWidget {
     auto* chart = new QVBoxLayout;
     chart->setSpacing(space::hair);
     auto* against = new QHBoxLayout;
-    against_ = new QLabel(this);
+    against_ = make_text(this);
     against_->setProperty("caption", true);
     against->addWidget(against_);
     condition_ = new QComboBox(this);
@@ -78,7 +137,7 @@ class RunRecord : public QWidget {
     chart->addWidget(plot_, 1);
     lower->addLayout(chart, 1);
     column->addLayout(lower, 1);
-    connect(runs_, &QTableWidget::itemSelectionChanged, this, &RunRecord::compare);
+    connect(runs_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &RunRecord::compare);
     (new WhenSeen(this, [this] { refresh(); }))
         ->on(workspace_.document, &Document::design_changed)
         .on(workspace_.document, &Document::units_changed);
@@ -97,15 +156,13 @@ class RunRecord : public QWidget {
   }
 
  private:
+  static constexpr std::size_t most_measured = 200; // runs, of which each is looked at for sizes and labels
+
   const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
 
   // Columns, and what the chart can be drawn against.
   void show_kind(const arc::CoilKind& kind) {
     shown_kind_ = kind.key;
-    runs_->setRowCount(0);
-    for (std::size_t i = 0; i < kind.run_columns.size(); ++i)
-      runs_->setHorizontalHeaderItem(static_cast<int>(i) + 1,
-                                     new QTableWidgetItem(text_of(kind.run_columns[i].head)));
     const QSignalBlocker quiet(condition_);
     condition_->clear();
     for (const arc::RunField& field : arc::run_fields())
@@ -121,37 +178,20 @@ class RunRecord : public QWidget {
       }
   }
 
-  QString cell(const arc::Run& run, std::string_view key) const {
-    const arc::RunField& field = run_field(key);
-    const auto value = arc::run_value(run, field);
-    return value ? QString::fromStdString(arc::format_quantity(*value, field.dimension, workspace_.units(), 3))
-                 : QString("–");
-  }
-
   void refresh() {
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
     if (shown_kind_ != kind.key) show_kind(kind);
-    if (shown_ == runs() && shown_units_ == workspace_.units() &&
-        runs_->rowCount() == static_cast<int>(runs().size()))
-      return;
+    if (shown_ == runs() && shown_units_ == workspace_.units() && modelled_kind_ == kind.key) return;
     shown_ = runs();
     shown_units_ = workspace_.units();
-    runs_->setRowCount(static_cast<int>(shown_.size()));
-    for (int r = 0; r < runs_->rowCount(); ++r) {
-      const arc::Run& run = shown_[static_cast<std::size_t>(r)];
-      QStringList cells{QString::fromStdString(run.when).replace('T', ' ').left(16)};
-      for (const arc::RunColumn& column : kind.run_columns) cells << cell(run, column.key);
-      cells << QString::fromStdString(run.failed) << QString::fromStdString(run.notes);
-      for (int c = 0; c < cells.size(); ++c) {
-        runs_->setItem(r, c, new QTableWidgetItem(cells[c]));
-        runs_->item(r, c)->setToolTip(cells[c]);
-      }
-    }
-    if (runs_->rowCount() > 1) { // the last two: what did the latest change do?
-      runs_->clearSelection();
-      const auto whole = [&](int row) { return QTableWidgetSelectionRange(row, 0, row, runs_->columnCount() - 1); };
-      runs_->setRangeSelected(whole(runs_->rowCount() - 2), true);
-      runs_->setRangeSelected(whole(runs_->rowCount() - 1), true);
+    modelled_kind_ = kind.key;
+    // A long record has one line for each run: measuring thousands of notes would take seconds.
+    runs_->verticalHeader()->setSectionResizeMode(shown_.size() <= most_measured ? QHeaderView::ResizeToContents
+                                                                                 : QHeaderView::Fixed);
+    model_->show(shown_, kind, shown_units_);
+    if (const int rows = model_->rowCount(); rows > 1) { // the last two: what did the latest change do?
+      const QItemSelection last(model_->index(rows - 2, 0), model_->index(rows - 1, model_->columnCount() - 1));
+      runs_->selectionModel()->select(last, QItemSelectionModel::ClearAndSelect);
       runs_->scrollToBottom();
     }
     export_->setEnabled(!shown_.empty());
@@ -225,6 +265,7 @@ class RunRecord : public QWidget {
     dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.arc, t.arc, 8));
     for (std::size_t i = 0; i < points.size(); ++i) {
       dots->addData(points[i].first / xu.factor, points[i].second / yu.factor);
+      if (points.size() > most_measured) continue; // numbers upon numbers say nothing
       auto* label = new QCPItemText(plot_);
       label->position->setCoords(points[i].first / xu.factor, points[i].second / yu.factor);
       label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
@@ -259,7 +300,7 @@ class RunRecord : public QWidget {
     if (path.isEmpty()) return;
     QString problem;
     if (!write_whole_file(path, QByteArray::fromStdString(arc::runs_to_csv(runs())), &problem))
-      QMessageBox::warning(window(), "Export runs", path + "\n" + problem);
+      say(window(), "Export runs", path + "\n" + problem);
   }
 
   void import_csv() {
@@ -284,20 +325,21 @@ class RunRecord : public QWidget {
         problem = error.what();
       }
     }
-    QMessageBox::warning(window(), "Import runs", path + "\n" + problem);
+    say(window(), "Import runs", path + "\n" + problem);
   }
 
   Workspace& workspace_;
   QLabel* hint_ = nullptr;
   QPushButton* remove_ = nullptr;
   QPushButton* export_ = nullptr;
-  QTableWidget* runs_ = nullptr;
+  RunModel* model_ = nullptr;
+  QTableView* runs_ = nullptr;
   QTableWidget* differences_ = nullptr;
   QLabel* against_ = nullptr;
   QComboBox* condition_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   arc::SharedList<arc::Run> shown_;
-  std::string shown_kind_;
+  std::string shown_kind_, modelled_kind_;
   arc::UnitSystem shown_units_ = arc::UnitSystem::metric;
 };
 

@@ -10,6 +10,7 @@
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
 #include "widgets/shelf_sheet.h"
+#include "widgets/text.h"
 #include "widgets/when_seen.h"
 #include "workshop/bank_search.h"
 
@@ -104,7 +105,7 @@ class TankStage : public QWidget {
     auto* column = new QVBoxLayout(box);
     column->setContentsMargins(space::large, 12, 0, space::small);
     column->setSpacing(4);
-    auto* title = new QLabel("On the shelf", box);
+    auto* title = make_text("On the shelf", box);
     title->setFont(type::font(type::body, QFont::DemiBold));
     column->addWidget(title);
     tray_ = new PartTray(box);

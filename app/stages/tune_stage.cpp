@@ -7,6 +7,7 @@
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/reading_button.h"
+#include "widgets/text.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -51,10 +52,10 @@ class TuneStage : public QWidget {
     plot_->setAccessibleName("Tank frequency against clip position");
     middle->addWidget(plot_, 1);
     empty_ =
-        new QLabel("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
-                   "What is measured below narrows the band of the resonance and stands in for what is computed:\n"
-                   "the quality factor decides how far the top swings.",
-                   this);
+        make_text("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
+                  "What is measured below narrows the band of the resonance and stands in for what is computed:\n"
+                  "the quality factor decides how far the top swings.",
+                  this);
     empty_->setObjectName("nothing to tune");
     empty_->setAlignment(Qt::AlignCenter);
     empty_->setProperty("caption", true);
@@ -81,10 +82,10 @@ class TuneStage : public QWidget {
     auto* row = new QHBoxLayout;
     row->setContentsMargins(space::large, 12, space::medium, 0);
     row->setSpacing(space::medium);
-    verdict_ = new QLabel(this);
+    verdict_ = make_text(this);
     verdict_->setObjectName("tune verdict");
     verdict_->setFont(type::font(type::heading, QFont::DemiBold));
-    reason_ = new QLabel(this);
+    reason_ = make_text(this);
     reason_->setProperty("caption", true);
     reason_->setWordWrap(true);
     row->addWidget(verdict_, 1);
@@ -121,7 +122,7 @@ class TuneStage : public QWidget {
     column->setSpacing(6);
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
-    auto* title = new QLabel("Measured", panel);
+    auto* title = make_text("Measured", panel);
     title->setFont(type::font(type::body, QFont::DemiBold));
     row->addWidget(title);
     kind_ = new QComboBox(panel);
@@ -146,7 +147,7 @@ class TuneStage : public QWidget {
     connect(note_, &QLineEdit::returnPressed, add_, &QAbstractButton::click);
     row->addWidget(add_);
     column->addLayout(row);
-    problem_ = new QLabel(panel);
+    problem_ = make_text(panel);
     problem_->setProperty("problem", true);
     problem_->setFont(type::font(type::caption));
     column->addWidget(problem_);

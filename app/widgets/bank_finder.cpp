@@ -6,6 +6,7 @@
 #include "widgets/latest_job.h"
 #include "widgets/quantity_field.h"
 #include "widgets/shelf_sheet.h"
+#include "widgets/text.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"
 
@@ -84,7 +85,7 @@ class BankFinder : public QDialog {
  private:
   QLayout* make_shelf_row() {
     auto* row = new QHBoxLayout;
-    name_ = new QLabel(this);
+    name_ = make_text(this);
     name_->setObjectName("searched shelf");
     name_->setWordWrap(true);
     row->addWidget(name_, 1);

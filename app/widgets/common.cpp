@@ -2,6 +2,7 @@
 #include "widgets/common.h"
 
 #include "widgets/number_columns.h"
+#include "widgets/text.h"
 
 #include <QHeaderView>
 #include <QVBoxLayout>
@@ -25,9 +26,14 @@ QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,
 
 QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads) {
   auto* table = new QTableWidget(0, static_cast<int>(heads.size()), parent);
+  table->setHorizontalHeaderLabels(heads);
+  style_table(table, name);
+  return table;
+}
+
+void style_table(QTableView* table, const QString& name) {
   table->setObjectName(name);
   table->setAccessibleName(name);
-  table->setHorizontalHeaderLabels(heads);
   table->verticalHeader()->hide();
   table->verticalHeader()->setDefaultSectionSize(24);
   table->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
@@ -38,7 +44,6 @@ QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList
   table->setShowGrid(false);
   table->setTabKeyNavigation(false); // Tab leaves the table
   align_numbers(table);
-  return table;
 }
 
 void set_row(QTableWidget* table, int row, const QStringList& cells) {
@@ -89,7 +94,7 @@ void show_figures_in(QTableWidget* table, const std::vector<std::pair<QString, Q
 }
 
 StageHead make_stage_head(const QString& name, QWidget* parent) {
-  auto* verdict = new QLabel(parent);
+  auto* verdict = make_text(parent);
   verdict->setObjectName(name + " verdict");
   verdict->setFont(type::font(type::heading, QFont::DemiBold));
   QLabel* reason = caption_label({}, parent);
@@ -121,7 +126,7 @@ void open_large(QDialog& sheet, QSize least) {
 }
 
 QLabel* caption_label(const QString& text, QWidget* parent) {
-  auto* label = new QLabel(text, parent);
+  auto* label = make_text(text, parent);
   label->setProperty("caption", true);
   label->setFont(type::font(type::caption));
   return label;

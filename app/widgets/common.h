@@ -31,6 +31,9 @@ QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,
 /// A read-only table whose rows are selected whole; `name` is its object and accessible name.
 QTableWidget* make_table(QWidget* parent, const QString& name, const QStringList& heads);
 
+/// The look of such a table, for one whose rows come from a model; it has its model already.
+void style_table(QTableView* table, const QString& name);
+
 /// A hairline between two groups of fields that stand side by side.
 QFrame* vertical_rule(QWidget* parent);
 

@@ -6,6 +6,7 @@
 #include "widgets/common.h"
 #include "widgets/feed_ends.h"
 #include "widgets/quantity_field.h"
+#include "widgets/text.h"
 #include "workshop/reservoir_offers.h"
 
 #include <QAbstractButton>
@@ -532,7 +533,7 @@ QWidget* FeedStrip::page(std::size_t index) {
   auto* words = new QVBoxLayout(said);
   words->setContentsMargins(0, 0, 0, 0);
   words->setSpacing(4);
-  auto* title = new QLabel(text_of(kind.title), box);
+  auto* title = make_text(text_of(kind.title), box);
   title->setFont(type::font(type::body, QFont::DemiBold));
   title->setWordWrap(true);
   words->addWidget(title);

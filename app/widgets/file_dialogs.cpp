@@ -1,9 +1,13 @@
 // One folder for the whole program; the window keeps it in its settings.
 #include "widgets/file_dialogs.h"
 
+#include "widgets/text.h"
+
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QPushButton>
+#include <QRegularExpression>
 
 namespace file_dialogs {
 namespace {
@@ -30,7 +34,29 @@ void set_folder(const QString& folder) {
 
 QString to_save(QWidget* parent, const QString& title, const QString& name, const QString& filter) {
   const bool whole = QFileInfo(name).isAbsolute() || folder().isEmpty();
-  return left_in(QFileDialog::getSaveFileName(parent, title, whole ? name : QDir(folder()).filePath(name), filter));
+  QFileDialog dialog(parent, title, whole ? QFileInfo(name).absolutePath() : folder(), filter);
+  dialog.setAcceptMode(QFileDialog::AcceptSave);
+  dialog.selectFile(QFileInfo(name).fileName());
+  // The suffix is there before the dialog looks whether it would replace something.
+  const auto suffix = [&dialog] {
+    return dialog.selectedNameFilter().section("*.", 1).section(QRegularExpression("[ )]"), 0, 0);
+  };
+  const auto take = [&] { dialog.setDefaultSuffix(suffix()); };
+  take();
+  QObject::connect(&dialog, &QFileDialog::filterSelected, &dialog, take);
+  if (dialog.exec() != QDialog::Accepted || dialog.selectedFiles().isEmpty()) return {};
+  const QString chosen = left_in(dialog.selectedFiles().front());
+  if (!QFileInfo(chosen).suffix().isEmpty()) return chosen;
+  // A desktop's own dialog may have asked about the name without it.
+  const QString path = chosen + "." + suffix();
+  if (!QFileInfo::exists(path)) return path;
+  MessageBox ask(QMessageBox::Warning, title,
+                 QString("%1 is there already. Saving replaces what it holds now.").arg(QFileInfo(path).fileName()),
+                 QMessageBox::Cancel, parent);
+  ask.setObjectName("replace file");
+  const QAbstractButton* replace = ask.addButton("Replace it", QMessageBox::DestructiveRole);
+  ask.exec();
+  return ask.clickedButton() == replace ? path : QString();
 }
 
 QString to_open(QWidget* parent, const QString& title, const QString& filter) {

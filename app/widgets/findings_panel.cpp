@@ -3,6 +3,7 @@
 
 #include "widgets/common.h"
 #include "widgets/link_button.h"
+#include "widgets/text.h"
 
 #include <QHBoxLayout>
 #include <QPainter>
@@ -67,7 +68,7 @@ class FindingCard : public QWidget {
     auto* column = new QVBoxLayout;
     column->setSpacing(2);
     const auto add_label = [&](int size, QFont::Weight weight) {
-      auto* label = new QLabel(this);
+      auto* label = make_text(this);
       label->setWordWrap(true);
       label->setFont(type::font(size, weight));
       column->addWidget(label);
@@ -148,9 +149,9 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   layout->setContentsMargins(space::large, 14, space::small, space::medium);
   layout->setSpacing(space::small);
   auto* head = new QHBoxLayout;
-  auto* title = new QLabel("Findings", this);
+  auto* title = make_text("Findings", this);
   title->setFont(type::font(type::strong, QFont::DemiBold));
-  count_ = new QLabel(this);
+  count_ = make_text(this);
   count_->setProperty("caption", true);
   count_->setContentsMargins(0, 0, space::medium, 0);
   head->addWidget(title);
@@ -167,10 +168,10 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   cards_->setSpacing(space::small);
   scroll->setWidget(list_);
   layout->addWidget(scroll, 1);
-  next_title_ = new QLabel("Measure next", this);
+  next_title_ = make_text("Measure next", this);
   next_title_->setFont(type::font(type::body, QFont::DemiBold));
   layout->addWidget(next_title_);
-  next_ = new QLabel(this);
+  next_ = make_text(this);
   next_->setObjectName("measure next");
   next_->setWordWrap(true);
   next_->setProperty("caption", true);
@@ -251,8 +252,7 @@ void FindingsPanel::show_cards(const std::vector<arc::Finding>& findings) {
     cards_->addWidget(shown_.back());
   }
   if (findings.empty()) {
-    auto* none =
-        new QLabel("Nothing to report. Every rule that High Arc knows is content with this design.", list_);
+    auto* none = make_text("Nothing to report. Every rule that High Arc knows is content with this design.", list_);
     none->setWordWrap(true);
     none->setProperty("caption", true);
     cards_->addWidget(none);

@@ -3,6 +3,7 @@
 
 #include "coil/kind.h"
 #include "widgets/common.h"
+#include "widgets/text.h"
 #include "workshop/first_fault.h"
 
 #include <QComboBox>
@@ -37,12 +38,12 @@ class FirstFaultSheet : public QDialog {
     place_ = caption_label({}, this);
     place_->setObjectName("fault place");
     column->addWidget(place_);
-    question_ = new QLabel(this);
+    question_ = make_text(this);
     question_->setObjectName("fault question");
     question_->setFont(type::font(type::heading, QFont::DemiBold));
     question_->setWordWrap(true);
     column->addWidget(question_);
-    how_ = new QLabel(this);
+    how_ = make_text(this);
     how_->setObjectName("fault how");
     how_->setWordWrap(true);
     column->addWidget(how_);

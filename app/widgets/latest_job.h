@@ -16,6 +16,7 @@
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <system_error>
 #include <thread>
 
 /// Calls a function on its own thread when a QEvent::User reaches it.
@@ -94,7 +95,15 @@ class LatestJob {
       cancelled_ = std::make_shared<std::atomic<bool>>(false);
       work_ = std::move(work);
     }
-    if (!thread_.joinable()) thread_ = std::thread([this] { serve(); });
+    if (!thread_.joinable()) try {
+        thread_ = std::thread([this] { serve(); });
+      } catch (const std::system_error& none) {
+        const std::lock_guard lock(mutex_);
+        work_ = nullptr;
+        outcome_ = std::make_unique<Outcome>();
+        outcome_->problem = std::string("the system gives no thread to compute on: ") + none.what();
+        bell_.ring();
+      }
     changed_.notify_all();
   }
 

@@ -6,6 +6,7 @@
 #include <QPainter>
 #include <QRegularExpression>
 #include <QStyledItemDelegate>
+#include <QTableWidget>
 #include <QTimer>
 #include <algorithm>
 #include <vector>
@@ -25,7 +26,7 @@ bool is_blank(const QString& text) {
 
 class NumberColumns : public QStyledItemDelegate {
  public:
-  explicit NumberColumns(QTableWidget* table) : QStyledItemDelegate(table), table_(table) {
+  explicit NumberColumns(QTableView* table) : QStyledItemDelegate(table), table_(table) {
     later_.setSingleShot(true);
     table->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter); // while nothing is in it
     connect(&later_, &QTimer::timeout, this, &NumberColumns::settle);
@@ -33,6 +34,7 @@ class NumberColumns : public QStyledItemDelegate {
     connect(table->model(), &QAbstractItemModel::dataChanged, this, changed);
     connect(table->model(), &QAbstractItemModel::rowsRemoved, this, changed);
     connect(table->model(), &QAbstractItemModel::columnsInserted, this, changed);
+    connect(table->model(), &QAbstractItemModel::modelReset, this, changed);
   }
 
   void paint(QPainter* painter, const QStyleOptionViewItem& option, const QModelIndex& index) const override {
@@ -74,6 +76,7 @@ class NumberColumns : public QStyledItemDelegate {
 
  private:
   static constexpr int margin = 6;
+  static constexpr int most_looked_at = 500; // rows of a long table
 
   struct Column {
     bool numbers = false;
@@ -90,12 +93,15 @@ class NumberColumns : public QStyledItemDelegate {
   Column look_at(int c) const {
     Column out;
     bool words = false;
-    for (int r = 0; r < table_->rowCount(); ++r) {
-      const QTableWidgetItem* item = table_->item(r, c);
-      if (!item || is_blank(item->text())) continue;
-      const QString text = item->text();
+    const QAbstractItemModel& model = *table_->model();
+    const int step = std::max(1, model.rowCount() / most_looked_at);
+    for (int r = 0; r < model.rowCount(); r += step) {
+      const QModelIndex item = model.index(r, c);
+      const QString text = item.data().toString();
+      if (is_blank(text)) continue;
       (is_number_cell(text) ? out.numbers : words) = true;
-      const QFontMetrics metrics(item->data(Qt::FontRole).isValid() ? item->font() : table_->font());
+      const QVariant font = item.data(Qt::FontRole);
+      const QFontMetrics metrics(font.isValid() ? font.value<QFont>() : table_->font());
       const qsizetype point = point_of(text);
       out.tail = std::max(out.tail, metrics.horizontalAdvance(text.mid(point)) + 1);
       out.head = std::max(out.head, metrics.horizontalAdvance(text.left(point)));
@@ -106,15 +112,20 @@ class NumberColumns : public QStyledItemDelegate {
 
   void settle() {
     columns_.clear();
-    for (int c = 0; c < table_->columnCount(); ++c) {
+    auto* widget = qobject_cast<QTableWidget*>(table_);
+    const int columns = table_->model()->columnCount();
+    for (int c = 0; c < columns; ++c) {
       columns_.push_back(look_at(c));
-      if (auto* head = table_->horizontalHeaderItem(c)) head->setTextAlignment(side(c));
+      if (!widget)
+        table_->model()->setHeaderData(c, Qt::Horizontal, QVariant(side(c)), Qt::TextAlignmentRole);
+      else if (auto* head = widget->horizontalHeaderItem(c))
+        head->setTextAlignment(side(c));
     }
-    table_->horizontalHeader()->headerDataChanged(Qt::Horizontal, 0, std::max(0, table_->columnCount() - 1));
+    table_->horizontalHeader()->headerDataChanged(Qt::Horizontal, 0, std::max(0, columns - 1));
     table_->viewport()->update();
   }
 
-  QTableWidget* table_;
+  QTableView* table_;
   QTimer later_;
   std::vector<Column> columns_;
 };
@@ -127,6 +138,6 @@ bool is_number_cell(const QString& text) {
   return number.match(text).hasMatch();
 }
 
-void align_numbers(QTableWidget* table) {
+void align_numbers(QTableView* table) {
   table->setItemDelegate(new NumberColumns(table));
 }

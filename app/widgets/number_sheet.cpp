@@ -2,6 +2,7 @@
 #include "widgets/number_sheet.h"
 
 #include "theme.h"
+#include "widgets/text.h"
 
 #include <optional>
 
@@ -16,7 +17,7 @@ NumberSheet::NumberSheet(Workspace& workspace, const QString& name, const QStrin
 }
 
 QLabel* NumberSheet::heading(const QString& text) {
-  auto* label = new QLabel(text, this);
+  auto* label = make_text(text, this);
   label->setFont(type::font(type::strong, QFont::DemiBold));
   return label;
 }
@@ -52,7 +53,7 @@ void NumberSheet::add_number(QGridLayout* grid, const QString& name, const char*
 }
 
 QLabel* NumberSheet::make_problem() {
-  auto* label = new QLabel(this);
+  auto* label = make_text(this);
   label->setProperty("problem", true);
   label->setObjectName(name_ + " problem");
   label->setWordWrap(true);

@@ -2,7 +2,9 @@
 #include "widgets/plot.h"
 #include "widgets/file_dialogs.h"
 
+#include <QBuffer>
 #include <QPainter>
+#include <QPixmap>
 #include <QSvgGenerator>
 #include <stdexcept>
 
@@ -69,10 +71,13 @@ QString export_plot(QCustomPlot& plot, const QString& name, const std::function<
                             "Waveforms (*.csv);;Drawing (*.svg);;Picture (*.png);;SPICE deck (*.cir)");
   if (path.isEmpty()) return {};
   QString problem;
-  bool done = false;
+  QByteArray bytes;
+  QBuffer buffer(&bytes);
+  buffer.open(QIODevice::WriteOnly);
+  bool done = true;
   if (path.endsWith(".svg", Qt::CaseInsensitive)) {
     QSvgGenerator svg;
-    svg.setFileName(path);
+    svg.setOutputDevice(&buffer);
     svg.setSize(plot.size());
     svg.setViewBox(QRect({}, plot.size()));
     QCPPainter painter;
@@ -80,14 +85,15 @@ QString export_plot(QCustomPlot& plot, const QString& name, const std::function<
     if (done) plot.toPainter(&painter, plot.width(), plot.height());
     painter.end();
   } else if (path.endsWith(".png", Qt::CaseInsensitive)) {
-    done = plot.savePng(path, 0, 0, 2);
+    done = plot.toPixmap(0, 0, 2).save(&buffer, "PNG");
   } else {
     try {
-      const std::string text = path.endsWith(".cir", Qt::CaseInsensitive) ? deck() : csv();
-      done = write_whole_file(path, QByteArray::fromStdString(text), &problem);
+      bytes = QByteArray::fromStdString(path.endsWith(".cir", Qt::CaseInsensitive) ? deck() : csv());
     } catch (const std::invalid_argument& refusal) { // a circuit that cannot be exported says why
       problem = QString::fromUtf8(refusal.what());
+      done = false;
     }
   }
+  done = done && write_whole_file(path, bytes, &problem);
   return done ? "Written to " + path : QString("Not written: %1").arg(problem.isEmpty() ? path : problem);
 }

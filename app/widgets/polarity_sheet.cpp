@@ -4,6 +4,7 @@
 #include "circuit/feed.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/text.h"
 
 #include <QDialog>
 #include <QHBoxLayout>
@@ -57,7 +58,7 @@ class PolaritySheet : public QDialog {
             .arg(series_)
             .arg(volts(series_ * one)),
         make_field("all in series", "Read across all", all_v_));
-    verdict_ = new QLabel(this);
+    verdict_ = make_text(this);
     verdict_->setObjectName("polarity verdict");
     verdict_->setWordWrap(true);
     verdict_->setFont(type::font(type::strong, QFont::Medium));
@@ -96,11 +97,11 @@ class PolaritySheet : public QDialog {
     auto* page = new QWidget(steps_);
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(0, 0, 0, 0);
-    auto* head = new QLabel(title, page);
+    auto* head = make_text(title, page);
     head->setFont(type::font(type::heading, QFont::DemiBold));
     column->addWidget(head);
     if (!text.isEmpty()) {
-      auto* words = new QLabel(text, page);
+      auto* words = make_text(text, page);
       words->setWordWrap(true);
       words->setFont(type::font(type::strong));
       column->addWidget(words);

@@ -5,6 +5,7 @@
 #include "widgets/when_seen.h"
 
 #include "model/fields.h"
+#include "widgets/text.h"
 
 #include <QKeyEvent>
 #include <QLabel>
@@ -45,13 +46,17 @@ QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* p
   (new WhenSeen(this, [this] { refresh(); }))
       ->on(workspace_.document, &Document::design_changed)
       .on(workspace_.document, &Document::units_changed);
-  connect(this, &QLineEdit::textEdited, this, [this] { set_problem({}); });
+  connect(this, &QLineEdit::textEdited, this, [this] {
+    if (!begun_) begun_ = {workspace_.units(), like()};
+    set_problem({});
+  });
   refresh();
 }
 
 void QuantityField::refresh() {
   // An entry that was refused, or is being typed, stays until its owner settles it.
   if (!problem_.isEmpty() || (hasFocus() && text() != shown_)) return;
+  begun_.reset();
   const auto value = role_.get();
   const QString unit = unit_of(like(), role_.dimension, workspace_.units());
   shown_ = !value ? QString()
@@ -110,7 +115,9 @@ bool QuantityField::commit() {
     refresh();
     return true;
   }
-  const auto result = arc::parse_quantity(entry.toStdString(), role_.dimension, workspace_.units(), like());
+  // A bare number has the unit that stood there when it was begun, whatever has changed since.
+  const Begun begun = begun_.value_or(Begun{workspace_.units(), like()});
+  const auto result = arc::parse_quantity(entry.toStdString(), role_.dimension, begun.units, begun.like);
   if (const auto* error = std::get_if<arc::ParseError>(&result)) {
     set_problem(QString::fromStdString(error->message));
     return false;
@@ -213,7 +220,7 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
 
 QWidget* labelled(QuantityField* field, QWidget* parent) {
   QWidget* box = captioned(field->role().label, field, parent);
-  auto* problem = new QLabel(box);
+  auto* problem = make_text(box);
   problem->setProperty("problem", true);
   problem->setFont(type::font(type::caption));
   problem->setWordWrap(true);

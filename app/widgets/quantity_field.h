@@ -67,8 +67,15 @@ class QuantityField : public QLineEdit {
   double like() const; // whose unit a bare number takes
   void step(double factor);
 
+  /// What a bare number is taken by.
+  struct Begun {
+    arc::UnitSystem units;
+    double like;
+  };
+
   Workspace& workspace_;
   QuantityRole role_;
+  std::optional<Begun> begun_; // while an entry is being typed
   QString problem_;
   std::optional<arc::Doubt> doubt_;
   double doubted_ = 0; // the value that the doubt is about

@@ -2,6 +2,7 @@
 #include "widgets/reading_button.h"
 
 #include "widgets/common.h"
+#include "widgets/text.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -118,7 +119,7 @@ void ReadingButton::show_why() {
   layout->setSpacing(space::hair);
   const auto add = [&](const QString& text, int size, QFont::Weight weight, bool caption) {
     if (text.isEmpty()) return;
-    auto* label = new QLabel(text, sheet);
+    auto* label = make_text(text, sheet);
     label->setFont(type::font(size, weight));
     label->setProperty("caption", caption);
     label->setWordWrap(true);

@@ -34,7 +34,11 @@ void RecoveryStrip::offer() {
   if (works_.empty()) return;
   at_ = std::min(at_, works_.size() - 1);
   const RecoverableWork& work = works_[at_];
-  QString text = QString("Unsaved work: “%1”, %2").arg(work.name, age(work.when));
+  QString text = QString("%1: “%2”, %3")
+                     .arg(!work.run      ? "Unsaved work"
+                          : work.changed ? "Unsaved work and a run that is not logged"
+                                         : "A run that is not logged",
+                          work.name, age(work.when));
   if (!work.origin.isEmpty()) text += QString(", of %1").arg(QFileInfo(work.origin).fileName());
   if (works_.size() > 1) text += QString(" (%1 of %2)").arg(at_ + 1).arg(works_.size());
   words().setText(text + ".");

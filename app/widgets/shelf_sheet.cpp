@@ -5,6 +5,7 @@
 #include "model/fields.h"
 #include "parts/wire.h"
 #include "widgets/common.h"
+#include "widgets/text.h"
 
 #include <QCheckBox>
 #include <QDialog>
@@ -69,7 +70,7 @@ class ShelfSheet : public QDialog {
 
   QLayout* make_head() {
     auto* row = new QHBoxLayout;
-    name_ = new QLabel(this);
+    name_ = make_text(this);
     name_->setObjectName("shelf name");
     name_->setWordWrap(true);
     name_->setFont(type::font(type::strong, QFont::DemiBold));

@@ -2,6 +2,7 @@
 #include "widgets/single_changes.h"
 
 #include "widgets/common.h"
+#include "widgets/text.h"
 
 #include <QHeaderView>
 #include <QVBoxLayout>
@@ -13,7 +14,7 @@ SingleChanges::SingleChanges(Workspace& workspace, const QString& title, const Q
   auto* column = new QVBoxLayout(this);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(4);
-  auto* heading = new QLabel(title, this);
+  auto* heading = make_text(title, this);
   heading->setFont(type::font(type::caption, QFont::DemiBold));
   heading->setWordWrap(true);
   column->addWidget(heading);

@@ -5,13 +5,13 @@
 #include "timing/timer_drawing.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/text.h"
 
 #include <QComboBox>
 #include <QDialog>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPainter>
-#include <QSaveFile>
 #include <QSvgRenderer>
 #include <QVBoxLayout>
 #include <optional>
@@ -77,7 +77,7 @@ class TimerSheet : public QDialog {
     add(row, "highest rate", "Highest", frequency, 0.1, 20000, task_.rate_hz.high);
     add(row, "timer supply", "Supply", voltage, 4.5, 16, task_.supply_v);
     column->addLayout(row);
-    words_ = new QLabel(this);
+    words_ = make_text(this);
     words_->setObjectName("timer words");
     words_->setWordWrap(true);
     column->addWidget(words_);
@@ -169,10 +169,9 @@ class TimerSheet : public QDialog {
   void save(const QString& title, const QString& name, const QString& filter, const std::string& content) {
     const QString path = file_dialogs::to_save(this, title, name, filter);
     if (path.isEmpty()) return;
-    QSaveFile file(path);
-    const QByteArray text = QByteArray::fromStdString(content);
-    if (!file.open(QIODevice::WriteOnly) || file.write(text) != text.size() || !file.commit())
-      words_->setText("Cannot write " + path + ": " + file.errorString());
+    QString problem;
+    if (!write_whole_file(path, QByteArray::fromStdString(content), &problem))
+      words_->setText("Not written: " + path + ": " + problem);
   }
 
   Workspace& workspace_;

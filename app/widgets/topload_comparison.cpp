@@ -6,6 +6,7 @@
 #include "parts/topload.h"
 #include "widgets/common.h"
 #include "widgets/latest_job.h"
+#include "widgets/text.h"
 #include "widgets/topload_painter.h"
 
 #include <QDialog>
@@ -158,7 +159,7 @@ class Comparison : public QDialog {
     auto* column = new QVBoxLayout(box);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(3);
-    auto* title = new QLabel(candidate.name, box);
+    auto* title = make_text(candidate.name, box);
     title->setFont(type::font(type::strong, QFont::DemiBold));
     column->addWidget(title);
     column->addWidget(new Picture(workspace_, candidate, half, low, high, box), 1);
@@ -171,14 +172,14 @@ class Comparison : public QDialog {
           arc::reading_text(reading, candidate.design, candidate.analysis, workspace_.units()));
       if (index > 0 && value && base && *base != 0)
         text += QString("   %1%2 %").arg(*value >= *base ? "+" : "").arg((*value / *base - 1) * 100, 0, 'f', 1);
-      auto* number = new QLabel(text, box);
+      auto* number = make_text(text, box);
       number->setObjectName(QString("candidate %1 %2").arg(index).arg(key));
       number->setFont(type::font(type::body, QFont::DemiBold));
       column->addWidget(number);
       column->addWidget(caption_label(text_of(reading.title).toLower(), box));
     }
     if (!candidate.analysis.problem.empty()) {
-      auto* problem = new QLabel(QString::fromStdString(candidate.analysis.problem), box);
+      auto* problem = make_text(QString::fromStdString(candidate.analysis.problem), box);
       problem->setProperty("problem", true);
       problem->setWordWrap(true);
       column->addWidget(problem);

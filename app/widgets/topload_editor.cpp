@@ -6,13 +6,13 @@
 #include "parts/topload.h"
 #include "widgets/common.h"
 #include "widgets/quantity_field.h"
+#include "widgets/text.h"
 #include "widgets/topload_comparison.h"
 
 #include <QComboBox>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QLabel>
-#include <QMessageBox>
 #include <QPushButton>
 
 namespace {
@@ -114,8 +114,8 @@ void ToploadEditor::read_profile(std::size_t index) {
       problem = QString::fromStdString(error.what());
     }
   }
-  QMessageBox::warning(this, "The profile was not read",
-                       QString("%1: %2. Nothing was changed.").arg(QFileInfo(path).fileName(), problem));
+  say(this, "The profile was not read",
+      QString("%1: %2. Nothing was changed.").arg(QFileInfo(path).fileName(), problem));
 }
 
 QWidget* ToploadEditor::row(std::size_t index) {
@@ -131,7 +131,7 @@ QWidget* ToploadEditor::row(std::size_t index) {
   lines->addLayout(layout);
   const arc::ToploadPart& part = workspace_.document.design().topload[index];
 
-  auto* shape_label = new QLabel(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
+  auto* shape_label = make_text(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
   shape_label->setProperty("caption", true);
   shape_label->setFont(type::font(type::caption));
   auto* shape = new QComboBox(box);

@@ -110,6 +110,10 @@ struct BridgeAnalysis : KindPart {
   std::shared_ptr<const MainsResult> mains; // null without a feed
   double bus_share = 1;                     // of the bus at rest, at the beginning of a burst
   const FeedLoads* feed() const override { return mains.get(); }
+  std::string unsolved(const Design& design) const override {
+    if (!problem.empty()) return problem;
+    return !plan_problem.empty() || design.feed.empty() ? plan_problem : mains_problem;
+  }
   Range arc_m{};           // expected, by average power
   Range arc_by_energy_m{}; // by the energy of a burst, see analysis.cpp
   std::optional<ArcByLog> arc_by_log;

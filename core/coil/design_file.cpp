@@ -22,6 +22,9 @@
 namespace arc {
 namespace {
 
+constexpr std::size_t most_unknown_keys = 800;  // of one object: with those that are written it stays readable
+constexpr std::size_t surely_small = 6'000'000; // bytes of a text that no bound is near of
+
 struct Complaint {
   std::string path;
   std::string text;
@@ -76,6 +79,9 @@ class Reader {
     Json out = Json::object();
     for (const auto& [key, value] : object_.items())
       if (!taken_.contains(key)) out[key] = value;
+    if (out.size() > most_unknown_keys)
+      complain(path_, fmt::format("{} keys that this version does not know; at most {} are kept", out.size(),
+                                  most_unknown_keys));
     return out;
   }
 
@@ -412,10 +418,25 @@ Design read_design(std::string_view text) {
     if (!document.contains("version") || !document["version"].is_number_integer())
       complain("version", "expected a whole number");
     migrate(document, migrations, design_file_version);
-    return read_document(document);
+    Design design = read_document(document);
+    if (text.size() > surely_small)
+      if (std::string large = too_large_to_keep(design); !large.empty()) complain("", large);
+    return design;
   } catch (const Complaint& complaint) {
     const int line = json_line_of(text, complaint.path);
     throw DesignFileError(with_place(complaint.path, line, complaint.text), complaint.path, line);
+  }
+}
+
+Json json_of(const Run& run) {
+  return run_json(run);
+}
+
+Run run_of(const Json& json) {
+  try {
+    return read_run(json, "run");
+  } catch (const Complaint& complaint) {
+    throw DesignFileError(with_place(complaint.path, 0, complaint.text), complaint.path, 0);
   }
 }
 
@@ -468,7 +489,35 @@ std::string write_design(const Design& design) {
   json["measurements"] = list_json(design.measurements, measurement_json);
   json["runs"] = list_json(design.runs, run_json);
   append(json, design.unknown.json());
-  return json.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+  std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace);
+  if (text.size() >= largest_design_file_bytes) text = json.dump(-1, ' ', false, Json::error_handler_t::replace);
+  return text + "\n";
+}
+
+std::string too_large_to_keep(const Design& design) {
+  // Counted first: most designs are far from any bound.
+  std::size_t bytes = 1 << 20, numbers = 0;
+  for (const Run& run : design.runs) {
+    bytes += run.when.size() + run.notes.size() + run.failed.size() + run.armed_despite.size();
+    numbers += run.conditions.size() + run.observations.size() + 6;
+  }
+  for (const Measurement& m : design.measurements) bytes += m.note.size();
+  constexpr std::size_t longest_escape = 6, longest_number = 60;
+  const bool extras = !design.unknown.empty();
+  if (!extras && longest_escape * bytes + longest_number * numbers < largest_design_file_bytes &&
+      numbers < most_json_values / 2)
+    return {};
+  const std::string text = write_design(design);
+  if (text.size() > largest_design_file_bytes)
+    return fmt::format("The design would be {} MB when it is written; at most {} MB can be kept", text.size() >> 20,
+                       largest_design_file_bytes >> 20);
+  if (text.size() < surely_small) return {};
+  try {
+    parse_json(text, "a High Arc design");
+    return {};
+  } catch (const JsonTextError& error) {
+    return error.what();
+  }
 }
 
 } // namespace arc

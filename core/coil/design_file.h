@@ -30,8 +30,16 @@ inline constexpr std::size_t largest_design_file_bytes = 64u << 20;
 /// Parses the text of a design file, migrating older versions. Throws DesignFileError.
 Design read_design(std::string_view text);
 
-/// The file's text, ready to store; ends with a newline. read_design(write_design(d)) == d.
+/// The file's text, ready to store; ends with a newline. read_design(write_design(d)) == d. In lines, or in one
+/// when only that is within the bound above.
 std::string write_design(const Design& design);
+
+/// Why a design cannot be kept in a file that is read again: its text would pass a bound. Empty when it can.
+std::string too_large_to_keep(const Design& design);
+
+/// One logged run alone, as it stands in a design's file. Throws DesignFileError with the key's path.
+Json json_of(const Run& run);
+Run run_of(const Json& json);
 
 /// One step of the migration seam: changes a document of version `from` into version `from + 1`.
 struct Migration {

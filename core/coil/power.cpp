@@ -69,4 +69,23 @@ std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis*
   return out;
 }
 
+std::string not_computed(const Design& design, const Analysis& analysis, const PowerAnalysis& power) {
+  if (!analysis.computed || !analysis.resonator)
+    return analysis.problem.empty() ? "the resonator is not known" : analysis.problem;
+  return power.part ? power.part->unsolved(design) : "the coil as it runs cannot be simulated yet";
+}
+
+Finding unfinished(const std::string& what, const std::string& why) {
+  Finding out;
+  out.id = what + "-unfinished";
+  out.severity = Severity::stop;
+  out.stage = "fire";
+  out.title = fmt::format("The {} gives nothing: {}", what, why);
+  out.text = what == "simulation"
+                 ? "Currents, voltages and heat of this design are not known, and neither is what they forbid."
+                 : "Nothing that is shown belongs to this design.";
+  out.remedy = "Let it run to its end; any change begins it anew.";
+  return out;
+}
+
 } // namespace arc

@@ -52,6 +52,8 @@ struct KindPart {
   virtual const TankDuty* tank() const { return nullptr; } // of the kinds that have one
   /// What the feed carries, where there is one that could be simulated; one joint for each block, then its end.
   virtual const FeedLoads* feed() const { return nullptr; }
+  /// Why some of it is not known, of what the design gives; empty when all is.
+  virtual std::string unsolved(const Design& design) const = 0;
 };
 
 struct PowerAnalysis {
@@ -87,5 +89,13 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
 /// Power findings and findings together, worst first; remedies that the power path forbids are taken away.
 /// `same_design` is false while the power path is that of an earlier design.
 std::vector<Finding> all_findings(const Analysis& analysis, const PowerAnalysis* power, bool same_design = true);
+
+/// Why figures of the design are not known though both computations ended: it lacks what they need, or has no
+/// solution. Empty when they are known.
+std::string not_computed(const Design& design, const Analysis& analysis, const PowerAnalysis& power);
+
+/// The stop that stands for figures that are not there: `what` is "analysis" or "simulation", `why` what became of
+/// it.
+Finding unfinished(const std::string& what, const std::string& why);
 
 } // namespace arc

@@ -3,6 +3,7 @@
 #include "coil/validity.h"
 
 #include "circuit/feed.h"
+#include "coil/design_file.h"
 #include "coil/tolerance.h"
 #include "coil/tuning.h"
 #include "model/fields.h"
@@ -109,10 +110,14 @@ void visit_lists(D& d, const Visit& visit) {
   }
 }
 
+// Whether the tank's capacitance is a number of its own where it follows from its units or sections.
+enum Derived { with_derived, typed_only };
+
 template <typename D>
-void visit_numbers(D& d, const Visit& visit) {
+void visit_numbers(D& d, Derived derived, const Visit& visit) {
+  const bool tank_too = derived == with_derived || tank_given(d.tank) == TankGiven::one_value;
   for (const FieldSpec& field : design_fields())
-    if (const auto value = field.get(d))
+    if (const auto value = field.get(d); value && (tank_too || field.key != "tank.capacitance_f"))
       visit({[&] { return std::string(field.key); }, [&] { return std::string(field.key); }, field.label,
              field.dimension, field.minimum, field.maximum, *value,
              [&](double v) {
@@ -146,7 +151,7 @@ bool in_range(const Met& n) {
 
 std::vector<RangeProblem> numbers_out_of_range(const Design& design) {
   std::vector<RangeProblem> out;
-  visit_numbers(design, [&](const Met& n) {
+  visit_numbers(design, with_derived, [&](const Met& n) {
     if (in_range(n)) return;
     double nearest = std::clamp(std::isfinite(n.value) ? n.value : n.minimum, n.minimum, n.maximum);
     if (n.dimension == Dimension::count) nearest = std::round(nearest);
@@ -163,7 +168,7 @@ std::string RangeProblem::text(UnitSystem units) const {
 }
 
 void set_number(Design& design, const std::string& path, double value) {
-  visit_numbers(design, [&](const Met& n) {
+  visit_numbers(design, with_derived, [&](const Met& n) {
     if (n.path() == path) n.set(value);
   });
 }
@@ -218,7 +223,7 @@ std::optional<Unreadable> bad_lists(const Design& d) {
 std::optional<Unreadable> unreadable(const Design& d, bool runs) {
   std::optional<Unreadable> out = bad_lists(d);
   if (!out)
-    visit_numbers(d, [&](const Met& n) {
+    visit_numbers(d, typed_only, [&](const Met& n) {
       if (out) return;
       if (std::string problem = absurdity(n); !problem.empty()) out = Unreadable{n.path(), std::move(problem)};
     });
@@ -237,8 +242,10 @@ std::optional<Unreadable> unreadable(const Design& d) {
 }
 
 std::string edit_problem(const Design& before, const Design& after, UnitSystem units) {
-  if (const auto bad = unreadable(after, !after.runs.shares_with(before.runs)))
-    return fmt::format("{}: {}", bad->path, bad->text);
+  const bool runs = !after.runs.shares_with(before.runs);
+  if (const auto bad = unreadable(after, runs)) return fmt::format("{}: {}", bad->path, bad->text);
+  if (runs || !after.measurements.shares_with(before.measurements))
+    if (std::string large = too_large_to_keep(after); !large.empty()) return large;
   const auto now = numbers_out_of_range(after);
   if (now.empty()) return {};
   std::set<std::string> known;

@@ -172,7 +172,8 @@ double tank_capacitance_f(const Tank& tank) {
     side_by_side += section_capacitance_f(s);
     inverse += 1 / section_capacitance_f(s);
   }
-  return is_stacked(tank) ? 1 / inverse : side_by_side;
+  const double total = is_stacked(tank) ? 1 / inverse : side_by_side;
+  return std::isfinite(total) ? total : 0; // counts that make no bank
 }
 
 void scale_tank(Tank& tank, double factor) {

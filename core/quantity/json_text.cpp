@@ -13,7 +13,7 @@ namespace {
 // Follows the parser: where it is, how deep, and which keys each open object has had.
 class Checker {
  public:
-  explicit Checker(std::string_view text) : text_(text) {}
+  Checker(std::string_view text, int wrapped) : text_(text), deepest_(deepest_json + wrapped) {}
 
   bool null() { return value(); }
   bool boolean(bool) { return value(); }
@@ -76,8 +76,8 @@ class Checker {
     return true;
   }
   bool open(bool object) {
-    if (levels_.size() >= deepest_json)
-      refuse(fmt::format("lists or objects nested more than {} deep", deepest_json));
+    if (static_cast<int>(levels_.size()) >= deepest_)
+      refuse(fmt::format("lists or objects nested more than {} deep", deepest_));
     levels_.push_back({object, {}, {}, 0});
     return true;
   }
@@ -87,6 +87,7 @@ class Checker {
   }
 
   std::string_view text_;
+  int deepest_;
   std::vector<Level> levels_;
   std::size_t values_ = 0;
 };
@@ -161,10 +162,10 @@ class Walker {
 
 } // namespace
 
-Json parse_json(std::string_view text, std::string_view what) {
+Json parse_json(std::string_view text, std::string_view what, int wrapped) {
   if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
     throw JsonTextError(fmt::format("the file is empty; expected {} (JSON)", what), "", 0);
-  Checker checker(text);
+  Checker checker(text, wrapped);
   Json::sax_parse(text, &checker);
   return Json::parse(text);
 }

@@ -25,6 +25,9 @@ namespace arc {
 /// May be used from several threads at once; two that ask for the same at the same time both compute it.
 class Kept {
  public:
+  /// `room` times as many results as each step asks for: for several designs at once.
+  explicit Kept(std::size_t room = 1) : room_(room) {}
+
   /// The result of `step`: as kept, else `make()`. What throws is not kept.
   template <typename Step, typename Make>
   std::shared_ptr<const typename Step::Result> get(const Step& step, const Make& make) {
@@ -41,7 +44,7 @@ class Kept {
     ++shelf.made;
     if (cancelled) return made;
     shelf.items.emplace_front(step, made);
-    if (shelf.items.size() > Step::kept) shelf.items.pop_back();
+    if (shelf.items.size() > room_ * Step::kept) shelf.items.pop_back();
     return made;
   }
   /// The result of `step` as kept; null when it is not.
@@ -81,6 +84,7 @@ class Kept {
     return static_cast<Shelf<Step>&>(*shelf);
   }
 
+  const std::size_t room_;
   const std::atomic<bool> never_{false};
   std::mutex guard_;
   std::unordered_map<std::type_index, std::unique_ptr<AnyShelf>> shelves_;

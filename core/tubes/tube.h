@@ -128,6 +128,9 @@ struct TubePower : KindPart {
   std::shared_ptr<const FeedLoads> mains; // null without a feed
   std::string mains_problem;
   const FeedLoads* feed() const override { return mains.get(); }
+  std::string unsolved(const Design& design) const override {
+    return !problem.empty() || design.feed.empty() ? problem : mains_problem;
+  }
   std::vector<TubeChange> changes; // best first
   std::vector<TubeSweep> sweeps;
   std::vector<TubeMap> maps;

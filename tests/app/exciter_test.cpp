@@ -205,11 +205,11 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
   EXPECT_EQ(run.conditions.at("supply_voltage_v"), 9);
   EXPECT_FALSE(run.conditions.contains("firing_voltage_v"));
   press("fire page Record");
-  EXPECT_EQ(get<QTableWidget>("runs").horizontalHeaderItem(1)->text(), "Supply");
+  EXPECT_EQ(get<QTableView>("runs").model()->headerData(1, Qt::Horizontal).toString(), "Supply");
   window().switch_kind("spark-gap");
   settle();
   show_stage("fire");
-  EXPECT_EQ(get<QTableWidget>("runs").horizontalHeaderItem(1)->text(), "Clip");
+  EXPECT_EQ(get<QTableView>("runs").model()->headerData(1, Qt::Horizontal).toString(), "Clip");
   EXPECT_NO_THROW(get<QCheckBox>("check bleed"));
 }
 

@@ -93,7 +93,7 @@ TEST_F(Files, a_huge_file_is_refused_before_it_is_read) {
   ASSERT_TRUE(file.resize(100LL << 20)); // sparse
   file.close();
   EXPECT_FALSE(window().open_file(path("huge.json")));
-  EXPECT_THAT(notice().toStdString(), HasSubstr("100 MB; a design is never larger"));
+  EXPECT_THAT(notice().toStdString(), HasSubstr("100 MB; at most 64 MB"));
 }
 
 TEST_F(Files, a_save_that_cannot_be_written_leaves_the_old_file_and_the_work) {

@@ -16,6 +16,13 @@ class Fire : public WindowTest {
   void SetUp() override {
     WindowTest::SetUp();
     show_stage("fire");
+    compute();
+  }
+  // It arms only with all figures there.
+  void compute() {
+    settle();
+    document().wait_for_simulation();
+    QApplication::processEvents();
   }
   QString state() { return get<QWidget>("state").accessibleName(); }
   std::vector<QCheckBox*> checks() {
@@ -23,13 +30,6 @@ class Fire : public WindowTest {
     for (QCheckBox* box : window().findChildren<QCheckBox*>())
       if (box->objectName().startsWith("check ")) out.push_back(box);
     return out;
-  }
-  void use_dialog(const QString& file) { // fills in the next file dialog
-    in_next<QFileDialog>([file](QFileDialog& dialog) {
-      dialog.selectFile(file);
-      dialog.findChild<QLineEdit*>("fileNameEdit")->setText(file);
-      QMetaObject::invokeMethod(&dialog, "accept");
-    });
   }
 };
 
@@ -131,8 +131,8 @@ TEST_F(Fire, a_bad_observation_is_not_logged) {
 
 TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
   press("fire page Record");
-  auto& runs = get<QTableWidget>("runs");
-  ASSERT_EQ(runs.rowCount(), static_cast<int>(design().runs.size()));
+  auto& runs = get<QTableView>("runs");
+  ASSERT_EQ(runs.model()->rowCount(), static_cast<int>(design().runs.size()));
   auto& differences = get<QTableWidget>("run comparison");
   ASSERT_GT(differences.rowCount(), 5);
   EXPECT_TRUE(differences.item(0, 0)->text().startsWith("≠")) << "what differed comes first";
@@ -177,12 +177,12 @@ TEST_F(Fire, the_record_cuts_nothing_where_there_is_room) {
 TEST_F(Fire, runs_go_out_as_csv_and_come_back) {
   press("fire page Record");
   const auto runs = design().runs;
-  use_dialog(path("runs.csv"));
+  choose_file(path("runs.csv"));
   press("export runs");
-  get<QTableWidget>("runs").selectAll();
+  get<QTableView>("runs").selectAll();
   press("remove run");
   EXPECT_TRUE(design().runs.empty());
-  use_dialog(path("runs.csv"));
+  choose_file(path("runs.csv"));
   press("import runs");
   EXPECT_EQ(design().runs, runs);
   press("undo");
@@ -196,7 +196,7 @@ TEST_F(Fire, a_bad_csv_is_reported_and_changes_nothing) {
   file.close();
   press("fire page Record");
   const auto runs = design().runs;
-  use_dialog(path("bad.csv"));
+  choose_file(path("bad.csv"));
   bool found = false;
   in_next<QMessageBox>([&](QMessageBox& box) {
     for (QLabel* label : box.findChildren<QLabel*>()) found |= label->text().contains("row 2, column arc_length_m");

@@ -341,8 +341,9 @@ TEST_P(EachKill, loses_at_most_two_seconds_of_work) {
   }
   auto again = open_in(folder);
   for (const RecoverableWork& work : again->document().recoverable()) {
-    arc::Design design;
-    ASSERT_TRUE(Recovery::read(work, &design, &problem)) << problem.toStdString();
+    arc::Unsaved unsaved;
+    ASSERT_TRUE(Recovery::read(work, &unsaved, &problem)) << problem.toStdString();
+    const arc::Design& design = unsaved.design;
     EXPECT_EQ(arc::read_design(arc::write_design(design)), design);
     kept = std::max(kept, last_edit(design));
   }

@@ -38,6 +38,9 @@ class WindowTest : public testing::Test {
   void open_window() {
     QApplication::processEvents(); // what earlier windows left
     window_ = std::make_shared<MainWindow>(folder_.path());
+    // The demos, which most tests begin with, are simulated once.
+    static const auto computed = std::make_shared<arc::Kept>(8);
+    document().share(computed);
     window_->resize(1280, 800);
     window_->show();
     QApplication::setActiveWindow(window_.get());
@@ -148,18 +151,19 @@ class WindowTest : public testing::Test {
         EXPECT_GE(box->width() - 30, box->fontMetrics().horizontalAdvance(box->currentText()))
             << box->objectName().toStdString() << ": " << box->currentText().toStdString() << " on " << where;
       }
-    for (const QTableWidget* table : root.findChildren<QTableWidget*>())
-      for (int r = 0; shown(table) && r < table->rowCount(); ++r)
-        for (int c = 0; c < table->columnCount(); ++c) {
-          const QTableWidgetItem* item = table->item(r, c);
-          if (!item || item->text().isEmpty() || table->isColumnHidden(c)) continue;
-          const QFontMetrics metrics(item->data(Qt::FontRole).isValid() ? item->font() : table->font());
+    for (const QTableView* table : root.findChildren<QTableView*>())
+      for (int r = 0; shown(table) && r < table->model()->rowCount(); ++r)
+        for (int c = 0; c < table->model()->columnCount(); ++c) {
+          const QModelIndex item = table->model()->index(r, c);
+          const QString text = item.data().toString();
+          if (text.isEmpty() || table->isColumnHidden(c)) continue;
+          const QVariant font = item.data(Qt::FontRole);
+          const QFontMetrics metrics(font.isValid() ? font.value<QFont>() : table->font());
           const int room = table->columnWidth(c) - 6; // the margins of a cell
-          const QRect needs = metrics.boundingRect(QRect(0, 0, room, 1000), Qt::TextWordWrap, item->text());
-          EXPECT_TRUE(metrics.horizontalAdvance(item->text()) <= room ||
+          const QRect needs = metrics.boundingRect(QRect(0, 0, room, 1000), Qt::TextWordWrap, text);
+          EXPECT_TRUE(metrics.horizontalAdvance(text) <= room ||
                       (needs.width() <= room && needs.height() <= table->rowHeight(r) + 2))
-              << table->objectName().toStdString() << " " << c << ": " << item->text().toStdString() << " on "
-              << where;
+              << table->objectName().toStdString() << " " << c << ": " << text.toStdString() << " on " << where;
         }
   }
   /// No visible button below `root` is narrower than its words.
@@ -196,10 +200,17 @@ class WindowTest : public testing::Test {
   }
   /// Answers the next file dialog with a path; for opening, the file must exist.
   void choose_file(const QString& file) {
-    in_next<QFileDialog>([file](QFileDialog& dialog) {
-      dialog.findChild<QLineEdit*>("fileNameEdit")->setText(file);
+    in_next<QFileDialog>([file](QFileDialog& dialog) { type_path(dialog, file); });
+  }
+  // While the dialog still reads its folder it goes back to the name that was suggested.
+  static void type_path(QFileDialog& dialog, const QString& file) {
+    auto* name = dialog.findChild<QLineEdit*>("fileNameEdit");
+    name->clear();
+    name->setText(file);
+    if (dialog.selectedFiles().value(0).startsWith(file))
       QMetaObject::invokeMethod(&dialog, "accept");
-    });
+    else
+      QTimer::singleShot(10, &dialog, [&dialog, file] { type_path(dialog, file); });
   }
   /// Waits for work in the background, at most ten seconds.
   template <typename Ready>

@@ -3,6 +3,7 @@ import json
 import os
 import re
 import shlex
+import socket
 import subprocess
 import tempfile
 import unittest
@@ -269,7 +270,42 @@ class Calc(unittest.TestCase):
 
     def test_a_full_disk_is_reported(self):
         with open("/dev/full", "w") as full:
-            self.assertNotEqual(subprocess.run([CALC, "analyse", DEMO], stdout=full).returncode, 0)
+            run = subprocess.run([CALC, "analyse", DEMO], stdout=full, stderr=subprocess.PIPE, text=True)
+        self.assertNotEqual(run.returncode, 0)
+        self.assertIn("cannot be written", run.stderr)
+
+    def test_only_ordinary_files_are_read_and_none_is_waited_for(self):
+        with tempfile.TemporaryDirectory() as folder:
+            pipe, loop = os.path.join(folder, "pipe.json"), os.path.join(folder, "loop.json")
+            os.mkfifo(pipe)
+            os.symlink(loop, loop)
+            plug = socket.socket(socket.AF_UNIX)
+            self.addCleanup(plug.close)
+            plug.bind(os.path.join(folder, "plug.json"))
+            for path, why in ((pipe, "a pipe"), (loop, "symbolic links"), ("/dev/zero", "a device"), (folder, "a folder"),
+                              (os.path.join(folder, "plug.json"), "a socket"), (folder + "/none", "No such file")):
+                for command in (["analyse"], ["check"], ["simulate", "--shot"],
+                                ["bank", "--capacitance", "12n", "--voltage", "30k", "--shelf"]):
+                    run = subprocess.run([CALC, *command, path], capture_output=True, text=True, timeout=60)
+                    self.assertEqual(run.returncode, 2, (command, path))
+                    self.assertIn(why, run.stderr)
+
+    def test_no_answer_holds_a_null(self):
+        # Numbers far out of their ranges: a message, or findings at each, never half an answer.
+        folder = os.path.join(ROOT, "tests", "data", "corpus", "design")
+        for name in sorted(os.listdir(folder)):
+            for command in ("analyse", "power", "interrupter"):
+                run = calc(command, os.path.join(folder, name), *(["--no-trials"] if command == "power" else []))
+                self.assertIn(run.returncode, (0, 2), name)
+                self.assertNotIn("null", run.stdout, (command, name))
+                if run.returncode == 2:
+                    self.assertTrue(run.stderr.strip(), name)
+
+    def test_the_number_of_banks_is_bounded(self):
+        shelf = os.path.join(ROOT, "examples", "shelf.json")
+        for limit in ("-1", "0", "2000"):
+            run = calc("bank", "--shelf", shelf, "--capacitance", "12n", "--voltage", "30k", "--limit", limit)
+            self.assertNotIn(run.returncode, (0, 2), limit)
 
 
 if __name__ == "__main__":

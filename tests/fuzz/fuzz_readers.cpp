@@ -7,6 +7,7 @@
 #include "quantity/quantity.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
+#include "workshop/unsaved.h"
 
 #include <algorithm>
 #include <array>
@@ -65,6 +66,15 @@ bool design(const std::string& text) {
   });
 }
 
+bool recovery(const std::string& text) {
+  return reads<arc::DesignFileError>([&] {
+    arc::read_unsaved_head(text);
+    const arc::Unsaved unsaved = arc::read_unsaved(text);
+    if (arc::read_unsaved(arc::write_unsaved(unsaved)) != unsaved)
+      broken("unsaved work that does not survive itself");
+  });
+}
+
 bool shelf(const std::string& text) {
   return reads<arc::ShelfError>([&] {
     const std::string once = arc::write_shelf(arc::read_shelf(text));
@@ -118,7 +128,8 @@ struct Reader {
   const char* name; // folder of its corpus
   bool (*read)(const std::string&);
 };
-constexpr std::array<Reader, 7> readers{{{"design", design},
+constexpr std::array<Reader, 8> readers{{{"design", design},
+                                         {"recovery", recovery},
                                          {"shelf", shelf},
                                          {"shelf-csv", shelf_csv},
                                          {"runs-csv", runs_csv},

@@ -13,6 +13,7 @@ namespace {
 
 struct GeneratorPart : KindPart {
   double top_v = 0;
+  std::string unsolved(const Design&) const override { return {}; }
 };
 
 PowerAnalysis simulate(const Design&, const Analysis& analysis, const PowerOptions&, UnitSystem, const Work& work) {

@@ -8,6 +8,7 @@
 #include "widgets/common.h"
 #include "widgets/number_sheet.h"
 #include "widgets/plot.h"
+#include "widgets/text.h"
 
 #include <QGridLayout>
 #include <QHeaderView>
@@ -167,7 +168,7 @@ class FilamentSheet : public NumberSheet {
     column_->addWidget(heading("A trial winding on the core, soft start"));
     column_->addWidget(grid_of({"tube.filament_trial_turns", "tube.filament_trial_v", "tube.filament_soft_ohm",
                                 "tube.filament_soft_s", "tube.filament_cold_ratio"}));
-    words_ = new QLabel(this);
+    words_ = make_text(this);
     words_->setObjectName("filament plan");
     words_->setWordWrap(true);
     words_->setMinimumHeight(96);
@@ -249,7 +250,7 @@ class GateDriveSheet : public NumberSheet {
     column_->addLayout(grid);
     problem_ = make_problem();
     column_->addWidget(problem_);
-    words_ = new QLabel(this);
+    words_ = make_text(this);
     words_->setObjectName("gate drive words");
     words_->setWordWrap(true);
     words_->setMinimumSize(560, 64);

@@ -48,6 +48,7 @@ struct ExciterChange {
 
 struct ExciterAnalysis : KindPart {
   std::string problem; // why there is no simulation
+  std::string unsolved(const Design&) const override { return problem; }
   ExciterCircuit circuit;
   OscillationResult oscillation;
   double junction_c = 0, case_c = 0; // in the long run, at this supply

@@ -63,6 +63,9 @@ struct SparkGapPower : KindPart {
   TankDuty duty;
   const TankDuty* tank() const override { return &duty; }
   const FeedLoads* feed() const override { return charging_problem.empty() ? &charging : nullptr; }
+  std::string unsolved(const Design& design) const override {
+    return !shot_problem.empty() || design.feed.empty() ? shot_problem : charging_problem;
+  }
   double gap_loss_w = 0;
   double gap_charge_c_per_s = 0;
   double dwell_s = 0;   // of each presentation of a rotor

@@ -1,0 +1,143 @@
+// One way: the document changes, the machine looks, the views are told.
+#include "firing.h"
+
+#include "coil/design_file.h"
+#include "model/inputs.h"
+#include "workshop/checklist.h"
+#include "workshop/runs.h"
+
+#include <QDateTime>
+#include <map>
+
+Firing::Firing(Document& document, QObject* parent) : QObject(parent), document_(document) {
+  connect(&document_, &Document::opened, this, &Firing::forget);
+  connect(&document_, &Document::draft_found, this, [this] {
+    arming_.take_over(document_.draft());
+    tell();
+  });
+  connect(&document_, &Document::design_changed, this, &Firing::look);
+  connect(&document_, &Document::analysis_changed, this, &Firing::figures);
+  connect(&document_, &Document::power_changed, this, &Firing::figures);
+  look();
+}
+
+double Firing::seconds() const {
+  if (state() == arc::ArmState::running) return static_cast<double>(watch_.elapsed()) / 1000;
+  const auto& observed = arming_.draft().run.observations;
+  const auto it = observed.find("duration_s");
+  return it == observed.end() ? 0 : it->second;
+}
+
+QString Firing::holds() const {
+  switch (state()) {
+  case arc::ArmState::running:
+    return "The coil is running. Stop it, do the steps after power and disarm first.";
+  case arc::ArmState::after:
+    return "The coil may still be charged. Do the steps after power and disarm first.";
+  default:
+    return {};
+  }
+}
+
+void Firing::look() {
+  arming_.look_at(document_.shared_design());
+  tell();
+}
+
+void Firing::figures() {
+  const auto analysis = document_.analysis();
+  arming_.look_at(document_.shared_design());
+  if (analysis && (document_.analysis_is_current() || document_.figures_settled()))
+    arming_.show_checks(arc::checks_before_power(document_.design(), *analysis, arc::UnitSystem::metric));
+  if (analysis && document_.figures_settled()) {
+    std::vector<arc::StandingStop> stops;
+    for (const arc::Finding& stop : document_.stops()) stops.push_back({stop.id, stop.title});
+    arming_.figures_there(stops);
+  }
+  tell();
+}
+
+// What the machine has to say, what must outlive the window, and who holds the coil.
+void Firing::tell() {
+  if (state() < arc::ArmState::armed) held_.reset();
+  arc::RunDraft draft = arming_.draft();
+  if (state() == arc::ArmState::running) draft.run.observations["duration_s"] = seconds();
+  document_.keep_draft(draft);
+  for (const std::string& words : arming_.take_notices()) Q_EMIT notice(QString::fromStdString(words));
+  Q_EMIT changed();
+}
+
+// Another coil: what was ticked, timed and noted belonged to the last one.
+void Firing::forget() {
+  arming_ = {};
+  look();
+}
+
+arc::Run Firing::present_conditions() const {
+  const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+  const auto analysis = document_.analysis();
+  if (analysis) return arc::begin_run(document_.design(), *analysis, now);
+  arc::Run run;
+  run.when = now;
+  return run;
+}
+
+void Firing::tick(const std::string& key, bool on) {
+  arming_.tick(key, on);
+  tell();
+}
+
+bool Firing::arm(const QString& reason) {
+  if (arming_.draft().begun && !log()) return false;
+  const QByteArray coil = document_.path().isEmpty()
+                              ? QByteArray::fromStdString(arc::write_design(arc::inputs_of(document_.design())))
+                              : file_identity(document_.path());
+  auto held = document_.claim("armed", coil);
+  if (!held) {
+    Q_EMIT notice("This coil is armed in another window: one coil is armed in one window only. Disarm it there.");
+    return false;
+  }
+  if (arming_.arm(reason.trimmed().toStdString())) held_ = std::move(held);
+  tell();
+  return state() == arc::ArmState::armed;
+}
+
+void Firing::start_run() {
+  if (!arming_.start(present_conditions())) return;
+  watch_.start();
+  tell();
+}
+
+void Firing::stop_run() {
+  arming_.stop(std::round(seconds() * 10) / 10);
+  tell();
+}
+
+void Firing::disarm() {
+  arming_.disarm();
+  tell();
+}
+
+void Firing::observe(const std::string& key, std::optional<double> value) {
+  arming_.observe(key, value);
+  tell();
+}
+
+void Firing::note(const QString& notes, const QString& failed) {
+  arming_.note(notes.toStdString(), failed.toStdString());
+  tell();
+}
+
+bool Firing::log() {
+  arc::Arming after = arming_;
+  arc::Run run = after.log(present_conditions());
+  if (!document_.edit("Log a run", [&](arc::Design& design) { design.runs.push_back(run); })) return false;
+  arming_.log(run);
+  tell();
+  return true;
+}
+
+void Firing::give_up() {
+  arming_.give_up();
+  tell();
+}

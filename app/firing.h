@@ -1,0 +1,54 @@
+// The armed state in the window: hands the core's state machine what the document knows, keeps time of the run,
+// holds the coil against other windows, and sees that a run that is not logged outlives the window.
+#pragma once
+
+#include "document.h"
+#include "workshop/arming.h"
+
+#include <QElapsedTimer>
+#include <QLockFile>
+#include <memory>
+
+class Firing : public QObject {
+  Q_OBJECT
+ public:
+  explicit Firing(Document& document, QObject* parent = nullptr);
+
+  const arc::Arming& arming() const { return arming_; }
+  arc::ArmState state() const { return arming_.state(); }
+  /// Seconds that the present run takes, or the last one took.
+  double seconds() const;
+  /// Why it cannot be armed; empty when it can, over stops only with a reason.
+  QString hindrance() const { return QString::fromStdString(arming_.hindrance()); }
+  /// What stands in the way of another coil in this window; empty when nothing does.
+  QString holds() const;
+
+  void tick(const std::string& key, bool on);
+  /// False when it is not armed after all: another window holds the coil, or the figures have changed meanwhile. A
+  /// run that is not logged yet is logged first.
+  bool arm(const QString& reason = {});
+  void start_run();
+  void stop_run();
+  void disarm();
+  void observe(const std::string& key, std::optional<double> value);
+  void note(const QString& notes, const QString& failed);
+  /// Puts the run into the record; true when the design has it.
+  bool log();
+  void give_up();
+
+ Q_SIGNALS:
+  void changed();
+  void notice(const QString& text); // loud
+
+ private:
+  void look();
+  void figures();
+  void tell();
+  void forget();
+  arc::Run present_conditions() const;
+
+  Document& document_;
+  arc::Arming arming_;
+  std::unique_ptr<QLockFile> held_;
+  QElapsedTimer watch_;
+};
