@@ -75,8 +75,7 @@ Document::~Document() = default;
 bool Document::edit(const QString& text, const Edit& change, const QString& gesture) {
   arc::Design after = *design_;
   change(after);
-  arc::note_given(*design_, after);
-  after.tank.capacitance_f = arc::tank_capacitance_f(after.tank); // a bank's value follows its units
+  arc::settle_edit(*design_, after);
   if (after == *design_) return true;
   if (const std::string problem = arc::edit_problem(*design_, after, units_); !problem.empty()) {
     Q_EMIT refused(QString("%1: not done. %2.").arg(text, QString::fromStdString(problem)));
@@ -205,12 +204,12 @@ std::vector<arc::Finding> Document::stops() const {
   return out;
 }
 
-void Document::start(arc::Design design, const QString& origin) {
-  design.tank.capacitance_f = arc::tank_capacitance_f(design.tank);
+void Document::start(arc::Design design, const QString& origin, const FileStamp& stamp) {
+  arc::settle_edit(design, design);
   design_ = std::make_shared<const arc::Design>(std::move(design));
   power_.reset(); // of another coil
   draft_ = {};
-  take_file(origin);
+  take_file(origin, stamp);
   saved_at_.clear();
   history_.clear();
   history_.setClean();
@@ -223,8 +222,8 @@ void Document::start(arc::Design design, const QString& origin) {
 }
 
 // The file that the design belongs to from now on. A lock tells other windows that it is open here.
-void Document::take_file(const QString& path) {
-  stamp_ = path.isEmpty() ? FileStamp() : FileStamp::of(path);
+void Document::take_file(const QString& path, const FileStamp& stamp) {
+  stamp_ = stamp;
   if (path == path_ && (open_lock_ || path.isEmpty())) return;
   path_ = path;
   open_lock_.reset();
@@ -244,9 +243,11 @@ std::unique_ptr<QLockFile> Document::claim(const QString& what, const QByteArray
 
 bool Document::open(const QString& path, QString* problem) {
   QByteArray bytes;
+  FileStamp stamp = FileStamp::before_reading(path);
   if (!read_whole_file(path, &bytes, problem)) return false;
+  stamp.was_read(bytes);
   try {
-    start(arc::read_design({bytes.constData(), static_cast<std::size_t>(bytes.size())}), path);
+    start(arc::read_design({bytes.constData(), static_cast<std::size_t>(bytes.size())}), path, stamp);
   } catch (const arc::DesignFileError& error) {
     *problem = QString::fromStdString(error.what());
     return false;
@@ -255,8 +256,11 @@ bool Document::open(const QString& path, QString* problem) {
 }
 
 bool Document::save_as(const QString& path, QString* problem) {
-  if (!write_whole_file(path, QByteArray::fromStdString(arc::write_design(*design_)), problem)) return false;
-  take_file(path);
+  const QByteArray bytes = QByteArray::fromStdString(arc::write_design(*design_));
+  if (!write_whole_file(path, bytes, problem)) return false;
+  FileStamp stamp = FileStamp::before_reading(path);
+  stamp.was_read(bytes);
+  take_file(path, stamp);
   saved_at_ = QTime::currentTime().toString("hh:mm");
   history_.setClean();
   autosave(); // a run that is not logged stays kept
@@ -302,10 +306,11 @@ void Document::autosave() {
 bool Document::recover(const RecoverableWork& work, QString* problem) {
   arc::Unsaved unsaved;
   if (!Recovery::read(work, &unsaved, problem)) return false;
-  start(std::move(unsaved.design), QFileInfo::exists(work.origin) ? work.origin : QString());
   // What came into the file after this work was begun is asked about when it is saved.
   const FileStamp edited_from = FileStamp::from_text(QString::fromStdString(unsaved.stamp));
-  if (!path_.isEmpty() && edited_from.known()) stamp_ = edited_from;
+  const QString origin = QFileInfo::exists(work.origin) ? work.origin : QString();
+  start(std::move(unsaved.design), origin,
+        origin.isEmpty() || edited_from.known() ? edited_from : FileStamp::of(origin));
   if (unsaved.changed) history_.resetClean(); // it is not what the file holds
   draft_ = std::move(unsaved.draft);
   Q_EMIT draft_found();

@@ -83,7 +83,7 @@ class Document : public QObject {
   arc::UnitSystem units() const { return units_; }
 
   /// Replaces everything with a new design that has no file yet.
-  void start(arc::Design design, const QString& origin = {});
+  void start(arc::Design design, const QString& origin = {}, const FileStamp& stamp = {});
   /// Opens a file. On failure the document is unchanged and the message says what is wrong, where, and what would
   /// be right.
   bool open(const QString& path, QString* problem);
@@ -142,7 +142,7 @@ class Document : public QObject {
   void power_done(const Answer<arc::PowerAnalysis>& answer);
   void power_ended();
   void gather_findings();
-  void take_file(const QString& path);
+  void take_file(const QString& path, const FileStamp& stamp);
   bool worth_keeping() const;
 
   Shared design_ = std::make_shared<const arc::Design>();

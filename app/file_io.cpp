@@ -97,17 +97,26 @@ FileStamp FileStamp::from_text(const QString& text) {
   return out;
 }
 
-FileStamp FileStamp::of(const QString& path) {
+FileStamp FileStamp::before_reading(const QString& path) {
   FileStamp out;
   const QFileInfo info(path);
   out.there_ = info.exists();
   if (!out.there_) return out;
   out.size_ = info.size();
   out.when_ = info.lastModified();
+  return out;
+}
+
+void FileStamp::was_read(const QByteArray& bytes) {
+  size_ = bytes.size();
+  digest_ = QCryptographicHash::hash(bytes, QCryptographicHash::Sha1);
+}
+
+FileStamp FileStamp::of(const QString& path) {
+  FileStamp out = before_reading(path);
   QByteArray bytes;
   QString problem;
-  if (read_whole_file(path, &bytes, &problem))
-    out.digest_ = QCryptographicHash::hash(bytes, QCryptographicHash::Sha1);
+  if (out.there_ && read_whole_file(path, &bytes, &problem)) out.was_read(bytes);
   return out;
 }
 

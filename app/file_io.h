@@ -27,6 +27,9 @@ class FileStamp {
   FileStamp() = default;
   /// As it is now.
   static FileStamp of(const QString& path);
+  /// As it is before it is read; what was read then counts, whatever stands there by now.
+  static FileStamp before_reading(const QString& path);
+  void was_read(const QByteArray& bytes);
   /// Whether the file has other contents now, or is gone; false while nothing was stamped.
   bool differs(const QString& path) const;
   /// As text for another window, and back; an unknown stamp from what is none.

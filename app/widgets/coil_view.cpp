@@ -567,7 +567,14 @@ void CoilView::paint_handles(QPainter& painter) {
       painter.setPen(QPen(t.arc, 1.2));
       painter.drawEllipse(at, 11, 11);
       painter.setFont(type::font(type::caption, QFont::Medium));
-      painter.drawText(at + QPointF(14, -10), handle.label);
+      // On a patch of its own, above the handle, inside the view: lines run everywhere here.
+      QRectF patch = painter.fontMetrics().boundingRect(handle.label).adjusted(-6, -3, 6, 3);
+      patch.moveBottomLeft(at + QPointF(12, -8));
+      patch.moveRight(std::min(patch.right(), width() - 4.0));
+      patch.moveTop(std::max(patch.top(), 4.0));
+      painter.setBrush(t.card);
+      painter.drawRoundedRect(patch, 3, 3);
+      painter.drawText(patch, Qt::AlignCenter, handle.label);
     }
   }
 }

@@ -22,8 +22,9 @@
 namespace arc {
 namespace {
 
-constexpr std::size_t most_unknown_keys = 800;  // of one object: with those that are written it stays readable
-constexpr std::size_t surely_small = 6'000'000; // bytes of a text that no bound is near of
+constexpr std::size_t most_unknown_keys = 800;   // of one object: with those that are written it stays readable
+constexpr std::size_t surely_small = 12'000'000; // bytes of a text that no bound is near of
+constexpr std::size_t surely_few = 2'900'000;    // values, with those that writing adds
 
 struct Complaint {
   std::string path;
@@ -304,9 +305,7 @@ Design read_document(const Json& document) {
   in.list("runs",
           [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where)); });
   if (const auto bad = unreadable(design)) complain(bad->path, bad->text);
-  design.tank.capacitance_f = tank_capacitance_f(design.tank);
-  if (!design.tank.sections.empty() || design.tank.unit_capacitance_f || design.tank.single_capacitance_f)
-    design.absent.erase("tank.capacitance_f"); // given another way
+  settle_edit(design, design);
   Json rest = in.rest();
   for (const auto& [key, value] : groups.items()) rest[key] = value;
   design.unknown = rest;
@@ -406,8 +405,9 @@ Design read_design(std::string_view text) {
                                       largest_design_file_bytes >> 20),
                           "", 0);
   Json document;
+  std::size_t values = 0;
   try {
-    document = parse_json(text, "a High Arc design");
+    document = parse_json(text, "a High Arc design", 0, &values);
   } catch (const JsonTextError& error) {
     throw DesignFileError(error.what(), error.path(), error.line());
   }
@@ -419,7 +419,7 @@ Design read_design(std::string_view text) {
       complain("version", "expected a whole number");
     migrate(document, migrations, design_file_version);
     Design design = read_document(document);
-    if (text.size() > surely_small)
+    if (text.size() > surely_small || values > surely_few)
       if (std::string large = too_large_to_keep(design); !large.empty()) complain("", large);
     return design;
   } catch (const Complaint& complaint) {
@@ -511,7 +511,6 @@ std::string too_large_to_keep(const Design& design) {
   if (text.size() > largest_design_file_bytes)
     return fmt::format("The design would be {} MB when it is written; at most {} MB can be kept", text.size() >> 20,
                        largest_design_file_bytes >> 20);
-  if (text.size() < surely_small) return {};
   try {
     parse_json(text, "a High Arc design");
     return {};

@@ -241,6 +241,13 @@ std::optional<Unreadable> unreadable(const Design& d) {
   return unreadable(d, true);
 }
 
+void settle_edit(const Design& before, Design& after) {
+  note_given(before, after);
+  after.tank.capacitance_f = tank_capacitance_f(after.tank); // a bank's value follows its units
+  if (!after.tank.sections.empty() || after.tank.unit_capacitance_f || after.tank.single_capacitance_f)
+    after.absent.erase("tank.capacitance_f"); // given another way
+}
+
 std::string edit_problem(const Design& before, const Design& after, UnitSystem units) {
   const bool runs = !after.runs.shares_with(before.runs);
   if (const auto bad = unreadable(after, runs)) return fmt::format("{}: {}", bad->path, bad->text);

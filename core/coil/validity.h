@@ -48,6 +48,9 @@ struct Unreadable {
 /// text within its bound.
 std::optional<Unreadable> unreadable(const Design& design);
 
+/// After an edit: what follows from other numbers follows, and what is given now is no longer absent.
+void settle_edit(const Design& before, Design& after);
+
 /// Why an edit from `before` to `after` cannot be taken: it would leave a design that cannot be kept, or bring a
 /// number out of its range that was in range before. Empty when it can; otherwise one sentence.
 std::string edit_problem(const Design& before, const Design& after, UnitSystem units);

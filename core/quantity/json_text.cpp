@@ -1,4 +1,4 @@
-// Two walks: one checks the text as it is parsed, one finds the line of a path; the second builds no values.
+// Two walks: one checks the text as it is parsed, one finds the line of a path and builds no values.
 #include "quantity/json_text.h"
 
 #include <algorithm>
@@ -13,29 +13,32 @@ namespace {
 // Follows the parser: where it is, how deep, and which keys each open object has had.
 class Checker {
  public:
-  Checker(std::string_view text, int wrapped) : text_(text), deepest_(deepest_json + wrapped) {}
+  Checker(std::string_view text, int wrapped, Json& out)
+      : text_(text), deepest_(deepest_json + wrapped), maker_(out) {}
 
-  bool null() { return value(); }
-  bool boolean(bool) { return value(); }
-  bool number_integer(Json::number_integer_t) { return value(); }
-  bool number_unsigned(Json::number_unsigned_t) { return value(); }
-  bool number_float(Json::number_float_t, const std::string&) { return value(); }
-  bool string(std::string&) { return value(); }
-  bool binary(Json::binary_t&) { return value(); }
-  bool start_object(std::size_t) { return open(true); }
-  bool start_array(std::size_t) { return open(false); }
-  bool end_object() { return close(); }
-  bool end_array() { return close(); }
+  std::size_t values() const { return values_; }
+
+  bool null() { return value() && maker_.null(); }
+  bool boolean(bool v) { return value() && maker_.boolean(v); }
+  bool number_integer(Json::number_integer_t v) { return value() && maker_.number_integer(v); }
+  bool number_unsigned(Json::number_unsigned_t v) { return value() && maker_.number_unsigned(v); }
+  bool number_float(Json::number_float_t v, const std::string& s) { return value() && maker_.number_float(v, s); }
+  bool string(std::string& v) { return value() && maker_.string(v); }
+  bool binary(Json::binary_t& v) { return value() && maker_.binary(v); }
+  bool start_object(std::size_t n) { return open(true) && maker_.start_object(n); }
+  bool start_array(std::size_t n) { return open(false) && maker_.start_array(n); }
+  bool end_object() { return maker_.end_object() && close(); }
+  bool end_array() { return maker_.end_array() && close(); }
   bool key(std::string& name) {
     Level& level = levels_.back();
-    if (!level.keys.insert(name).second) {
+    if (!level.first(name)) {
       const std::string where = path(name);
       const int line = json_line_of(text_, where);
       throw JsonTextError(with_place(where, line, "stands here twice; keep one of the two"), where, line);
     }
     level.key = name;
-    if (level.keys.size() > most_json_keys) refuse(fmt::format("more than {} keys in one object", most_json_keys));
-    return true;
+    if (++level.keys > most_json_keys) refuse(fmt::format("more than {} keys in one object", most_json_keys));
+    return maker_.key(name);
   }
   bool parse_error(std::size_t position, const std::string&, const nlohmann::detail::exception& error) {
     const auto byte = std::min(position, text_.size());
@@ -51,10 +54,20 @@ class Checker {
 
  private:
   struct Level {
-    bool object;
-    std::set<std::string> keys;
+    bool object = false;
+    std::size_t keys = 0;
+    std::vector<std::string> few; // keys so far: most objects have a handful
+    std::set<std::string> many;   // and those beyond
     std::string key;
     std::size_t index = 0;
+
+    bool first(const std::string& name) {
+      constexpr std::size_t handful = 24;
+      if (std::ranges::find(few, name) != few.end()) return false;
+      if (few.size() >= handful) return many.insert(name).second;
+      few.push_back(name);
+      return true;
+    }
   };
 
   std::string path(const std::string& last) const {
@@ -78,7 +91,7 @@ class Checker {
   bool open(bool object) {
     if (static_cast<int>(levels_.size()) >= deepest_)
       refuse(fmt::format("lists or objects nested more than {} deep", deepest_));
-    levels_.push_back({object, {}, {}, 0});
+    levels_.emplace_back().object = object;
     return true;
   }
   bool close() {
@@ -88,6 +101,7 @@ class Checker {
 
   std::string_view text_;
   int deepest_;
+  nlohmann::detail::json_sax_dom_parser<Json> maker_; // what the library makes of a text itself
   std::vector<Level> levels_;
   std::size_t values_ = 0;
 };
@@ -162,12 +176,14 @@ class Walker {
 
 } // namespace
 
-Json parse_json(std::string_view text, std::string_view what, int wrapped) {
+Json parse_json(std::string_view text, std::string_view what, int wrapped, std::size_t* values) {
   if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
     throw JsonTextError(fmt::format("the file is empty; expected {} (JSON)", what), "", 0);
-  Checker checker(text, wrapped);
+  Json out;
+  Checker checker(text, wrapped, out);
   Json::sax_parse(text, &checker);
-  return Json::parse(text);
+  if (values) *values = checker.values();
+  return out;
 }
 
 int json_line_of(std::string_view text, std::string_view path) {

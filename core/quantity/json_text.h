@@ -30,8 +30,9 @@ class JsonTextError : public std::runtime_error {
 
 /// Parses a text. `what` names the kind of file for messages ("a High Arc design"). Throws JsonTextError when the
 /// text is empty, not JSON, cut off, beyond the bounds above, holds a key twice in one object or a number beyond
-/// what a double can hold. `wrapped`: levels by which a file of ours stands inside another.
-Json parse_json(std::string_view text, std::string_view what, int wrapped = 0);
+/// what a double can hold. `wrapped`: levels by which a file of ours stands inside another. `values`, when given:
+/// how many there are.
+Json parse_json(std::string_view text, std::string_view what, int wrapped = 0, std::size_t* values = nullptr);
 
 /// Line (from 1) of the value at `path` ("topload[1].shape"), or 0 when it is not there. `text` must be valid JSON.
 int json_line_of(std::string_view text, std::string_view path);

@@ -1,6 +1,7 @@
 // Runs the interface tests on the offscreen platform. With --edit-steadily FOLDER SEED it is the victim of the kill
 // tests: a real window in which work goes on faster than anybody works, by typing, dragging and saving, until it is
-// killed. Each edit is told on standard output as soon as it is made.
+// killed. Each edit is told on standard output as soon as it is made. With --fire FOLDER STATE the victim stands at
+// the coil in that state of the armed coil, and notes are typed.
 #include "main_window.h"
 #include "widgets/quantity_field.h"
 
@@ -12,6 +13,29 @@
 #include <random>
 
 namespace {
+
+// Goes to Fire and on to the wanted state, tells when it is there, and types notes until it is killed.
+int fire_until_killed(const char* folder, const std::string& wanted) {
+  MainWindow window(folder);
+  window.open_demo();
+  window.show();
+  window.document().wait_for_simulation();
+  Firing& firing = window.workspace().firing;
+  firing.observe("arc_length_m", 0.4);
+  for (const arc::CheckItem& check : firing.arming().checks()) firing.tick(check.key, true);
+  if (wanted != "checking" && !firing.arm("to be killed")) return 5;
+  if (wanted == "running" || wanted == "after") firing.start_run();
+  if (wanted == "after") firing.stop_run();
+  if (arc::word_of(firing.state()) != wanted) return 6;
+  for (int n = 1; n < 4000; ++n) {
+    firing.note(QString("note %1").arg(n), {});
+    if (n == 1) window.document().autosave();
+    std::printf("%d\n", n);
+    std::fflush(stdout);
+    QTest::qWait(20);
+  }
+  return 4;
+}
 
 int edit_until_killed(const char* folder, unsigned seed) {
   MainWindow window(folder);
@@ -48,5 +72,6 @@ int main(int argc, char** argv) {
   QApplication::setFont(type::font(type::body));
   if (argc == 4 && std::string(argv[1]) == "--edit-steadily")
     return edit_until_killed(argv[2], static_cast<unsigned>(std::atoi(argv[3])));
+  if (argc == 4 && std::string(argv[1]) == "--fire") return fire_until_killed(argv[2], argv[3]);
   return RUN_ALL_TESTS();
 }

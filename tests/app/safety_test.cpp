@@ -11,6 +11,7 @@
 #include <QFileInfo>
 #include <QHelpEvent>
 #include <QMessageBox>
+#include <QProcess>
 #include <QToolTip>
 #include <sys/socket.h>
 #include <sys/stat.h>
@@ -175,6 +176,40 @@ TEST_F(Safe, a_run_outlives_the_window_and_comes_back_as_still_charged) {
   EXPECT_DOUBLE_EQ(design().runs.back().observations.at("arc_length_m"), 0.4);
   EXPECT_EQ(design().runs.back().conditions.at("tap_turns"), design().primary.tap_turns);
 }
+
+// Killed at Fire: whatever was armed is never armed again by itself, what ran is still there as still charged.
+class EachKillAtFire : public testing::TestWithParam<int> {};
+
+TEST_P(EachKillAtFire, comes_back_disarmed_or_still_charged_with_its_run) {
+  const std::vector<const char*> states{"checking", "armed", "running", "after"};
+  const std::string wanted = states[static_cast<std::size_t>(GetParam()) % states.size()];
+  QTemporaryDir folder;
+  QProcess victim;
+  victim.start(QCoreApplication::applicationFilePath(), {"--fire", folder.path(), QString::fromStdString(wanted)});
+  ASSERT_TRUE(victim.waitForStarted());
+  QByteArray heard;
+  const auto lines = static_cast<qsizetype>(1 + GetParam() % 7);
+  while (heard.count('\n') < lines) {
+    ASSERT_TRUE(victim.waitForReadyRead(60000)) << victim.exitCode();
+    heard += victim.readAllStandardOutput();
+  }
+  victim.kill();
+  ASSERT_TRUE(victim.waitForFinished());
+  MainWindow again(folder.path());
+  again.show();
+  EXPECT_NE(again.workspace().firing.state(), arc::ArmState::armed);
+  ASSERT_EQ(again.document().recoverable().size(), 1u);
+  QTest::mouseClick(again.findChild<QPushButton*>("recover"), Qt::LeftButton);
+  const arc::Arming& arming = again.workspace().firing.arming();
+  EXPECT_EQ(arming.state(), wanted == "checking" ? arc::ArmState::disarmed : arc::ArmState::after);
+  EXPECT_EQ(arming.draft().begun, wanted == "running" || wanted == "after");
+  EXPECT_EQ(arming.draft().run.observations.at("arc_length_m"), 0.4);
+  EXPECT_THAT(arming.draft().run.notes, testing::StartsWith("note "));
+  again.document().wait_for_simulation();
+  EXPECT_EQ(arming.open_checks(), static_cast<int>(arming.checks().size())) << "all ticks gone";
+}
+
+INSTANTIATE_TEST_SUITE_P(at_fire, EachKillAtFire, testing::Range(0, 50));
 
 TEST_F(Safe, another_coil_is_not_opened_over_a_live_one_and_notes_are_asked_about) {
   arm();
