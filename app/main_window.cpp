@@ -179,7 +179,10 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   });
   connect(&document(), &Document::autosave_works_again, this, [this] { notify("Autosave works again."); });
   connect(&document(), &Document::refused, this, &MainWindow::notify);
-  connect(&workspace_.firing, &Firing::notice, this, &MainWindow::notify);
+  connect(&workspace_.firing, &Firing::notice, this, [this](const QString& text) {
+    notify(text);
+    notice_->set_loud(true);
+  });
   connect(&document(), &Document::work_failed, this, [this](const QString& problem) {
     notify("A computation ended with an error: " + problem +
            ". What is shown is of before; the design is untouched.");
@@ -288,6 +291,7 @@ QWidget* MainWindow::make_notice() {
 void MainWindow::notify(const QString& text) {
   start_again_->hide();
   notice_->words().setText(text);
+  notice_->set_loud(false);
   notice_->show();
 }
 

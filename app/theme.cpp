@@ -58,6 +58,8 @@ QString style_sheet(const Theme& t) {
   QString sheet = R"(
     QWidget { color: @ink; outline: none; }
     QMainWindow, QDialog, QMenu, QToolTip { background: @paper; }
+    QWidget[loud="true"] { background: @stop; }
+    QWidget[loud="true"] QLabel { color: @paper; }
     QToolTip { border: 1px solid @hairline; padding: 4px; color: @ink; background: @card; }
     QLineEdit, QPlainTextEdit, QComboBox, QSpinBox { background: @card; border: 1px solid @hairline; border-radius: 4px; padding: 3px 5px;
         selection-background-color: @arc; selection-color: @paper; }

@@ -14,6 +14,8 @@ class Strip : public QWidget {
   Strip(const QString& name, const QString& text_name, QWidget* parent);
 
   QLabel& words() { return *words_; }
+  /// In the colour of a stop, in larger letters: for what must be seen from the bench.
+  void set_loud(bool loud);
   /// A button at its end, before those that come later.
   template <typename Action>
   QPushButton* add_button(const char* name, const char* words, const char* tip, Action action) {
