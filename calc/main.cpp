@@ -262,12 +262,17 @@ std::string placed(const ReadDesign& read, const std::string& message) {
   const std::size_t colon = message.find(": ");
   const std::string start = message.substr(0, colon);
   for (const arc::FieldSpec& field : arc::design_fields())
-    if (start == field.key) return with(start, message.substr(colon + 2));
+    if (start == field.key) {
+      if (arc::json_line_of(read.text, start) > 0) return with(start, message.substr(colon + 2));
+      const std::string group = start.substr(0, start.find('.'));
+      return arc::json_line_of(read.text, group) > 0 ? with(group, message) : with("kind", message);
+    }
   if (message.find(" (line ") != std::string::npos) return message;
   for (const Subject& subject : subjects)
     if (message.find(subject.words) != std::string::npos) {
       std::string path(subject.path);
       if (arc::json_line_of(read.text, path) == 0) path = path.substr(0, path.find('.'));
+      if (arc::json_line_of(read.text, path) == 0) path = "kind"; // what is missing stands nowhere
       return with(path, message);
     }
   return with("kind", message); // of this kind of coil
@@ -337,21 +342,24 @@ arc::SimulationValues values_for(const arc::SimulationMode& mode, const Request&
   return out;
 }
 
-const arc::SimulationMode& mode_for(const arc::Design& design, const Request& request) {
+const arc::SimulationMode& mode_for(const ReadDesign& read, const Request& request) {
+  const arc::Design& design = read.design;
   const auto& modes = arc::kind_of(design).modes;
   const std::string known = arc::listed(modes, &arc::SimulationMode::flag, " or ");
   if (request.ways.empty()) throw FileProblem("say what to simulate: " + known);
   const std::string& asked = *request.ways.begin();
   const auto mode = std::ranges::find(modes, asked, &arc::SimulationMode::flag);
   if (mode == modes.end())
-    throw FileProblem(fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind, asked, known));
+    throw FileProblem(
+        arc::with_place("kind", arc::json_line_of(read.text, "kind"),
+                        fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind, asked, known)));
   return *mode;
 }
 
 void simulate(const Request& request) {
   const ReadDesign read = read_design_file(request.file);
   refuse_out_of_range(read);
-  const arc::SimulationMode& mode = mode_for(read.design, request);
+  const arc::SimulationMode& mode = mode_for(read, request);
   const arc::SimulationValues values = values_for(mode, request);
   refusing(read, [&] {
     const arc::Simulated done = mode.run(read.design, values);

@@ -168,6 +168,29 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   cards_->setSpacing(space::small);
   scroll->setWidget(list_);
   layout->addWidget(scroll, 1);
+  // Most designs take tenths of a second; what takes longer is said, and can be ended.
+  waiting_ = new QWidget(this);
+  auto* wait_row = new QHBoxLayout(waiting_);
+  wait_row->setContentsMargins(0, 0, space::medium, 0);
+  wait_text_ = make_text(waiting_);
+  wait_text_->setObjectName("simulating");
+  wait_text_->setProperty("caption", true);
+  wait_row->addWidget(wait_text_, 1);
+  auto* cancel = new QPushButton("Cancel", waiting_);
+  cancel->setObjectName("cancel any simulation");
+  cancel->setProperty("link", true);
+  cancel->setToolTip(
+      "Ends the simulation; what is not known then counts as a stop at Fire. Any change begins it anew");
+  connect(cancel, &QPushButton::clicked, this, [this] { workspace_.document.cancel_simulation(); });
+  wait_row->addWidget(cancel);
+  waiting_->hide();
+  layout->addWidget(waiting_);
+  late_.setInterval(1000);
+  connect(&late_, &QTimer::timeout, this, [this] {
+    const auto done = static_cast<int>(100 * workspace_.document.simulation_progress());
+    wait_text_->setText(QString("The coil is being simulated, %1 % done").arg(done));
+    waiting_->show();
+  });
   next_title_ = make_text("Measure next", this);
   next_title_->setFont(type::font(type::body, QFont::DemiBold));
   layout->addWidget(next_title_);
@@ -204,6 +227,12 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 }
 
 void FindingsPanel::refresh() {
+  if (!workspace_.document.simulating()) {
+    late_.stop();
+    waiting_->hide();
+  } else if (!late_.isActive()) {
+    late_.start();
+  }
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
   const auto& findings = workspace_.document.findings();

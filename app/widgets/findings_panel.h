@@ -5,6 +5,7 @@
 #include "workspace.h"
 
 #include <QLabel>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <QWidget>
 
@@ -30,4 +31,7 @@ class FindingsPanel : public QWidget {
   QWidget* list_;
   QVBoxLayout* cards_;
   std::vector<FindingCard*> shown_;
+  QWidget* waiting_; // while a simulation takes long
+  QLabel* wait_text_;
+  QTimer late_;
 };

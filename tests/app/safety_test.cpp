@@ -128,6 +128,18 @@ TEST_F(Safe, a_cancelled_simulation_is_a_stop_that_wants_a_reason) {
   EXPECT_FALSE(get<QPushButton>("start run").isEnabled());
 }
 
+TEST_F(Safe, what_takes_long_says_so_and_can_be_ended) {
+  ASSERT_TRUE(window().open_file(HIGH_ARC_TEST_DATA "/slow-tube.json")); // in range, and half a minute of work
+  document().wait_for_analysis();
+  auto& said_so = get<QLabel>("simulating");
+  ASSERT_TRUE(wait_until([&] { return said_so.isVisible(); }));
+  press("cancel any simulation");
+  EXPECT_FALSE(said_so.isVisible());
+  EXPECT_FALSE(document().simulating());
+  ASSERT_FALSE(document().stops().empty());
+  EXPECT_THAT(document().stops().front().title, HasSubstr("cancelled"));
+}
+
 TEST_F(Safe, one_coil_is_armed_in_one_window_only) {
   QString problem;
   ASSERT_TRUE(document().save_as(path("coil.json"), &problem));

@@ -301,6 +301,32 @@ class Calc(unittest.TestCase):
                 if run.returncode == 2:
                     self.assertTrue(run.stderr.strip(), name)
 
+    def test_every_refusal_names_a_key_and_its_line(self):
+        def spoiled(name, spoil):
+            with open(os.path.join(ROOT, "examples", name)) as file:
+                design = json.load(file)
+            spoil(design)
+            with tempfile.NamedTemporaryFile("w", suffix=".json", delete=False) as file:
+                json.dump(design, file, indent=2)
+            self.addCleanup(os.unlink, file.name)
+            return file.name
+
+        cases = (("quiet-lantern.json", "feed", ["simulate", "--charging"], lambda d: d["feed"].reverse()),
+                 ("quiet-lantern.json", "feed", ["simulate", "--charging"], lambda d: d["feed"].clear()),
+                 ("quiet-lantern.json", "kind", ["simulate", "--charging"], lambda d: d.pop("tank")),
+                 ("quiet-lantern.json", "kind", ["simulate", "--shot"], lambda d: (d.pop("secondary"), d.pop("primary"))),
+                 ("quiet-lantern.json", "secondary", ["simulate", "--shot"], lambda d: d.update(secondary={})),
+                 ("quiet-lantern.json", "kind", ["simulate", "--burst"], lambda d: None),
+                 ("quiet-lantern.json", "kind", ["interrupter"], lambda d: None),
+                 ("copper-heron.json", "feed", ["simulate", "--mains"], lambda d: d["feed"].reverse()),
+                 ("copper-heron.json", "interrupter", ["interrupter"], lambda d: d["interrupter"].update(largest_duty=1e-5)),
+                 ("glass-willow.json", "primary", ["simulate", "--mains"], lambda d: d.update(primary={})),
+                 ("paper-moth.json", "secondary", ["simulate", "--oscillation"], lambda d: d.update(secondary={})))
+        for name, key, command, spoil in cases:
+            run = calc(*command, spoiled(name, spoil))
+            self.assertEqual(run.returncode, 2, (name, key, run.stdout[:200]))
+            self.assertRegex(run.stderr, re.escape(key) + r"[\w.\[\]]* \(line \d+\): ", (name, key))
+
     def test_the_number_of_banks_is_bounded(self):
         shelf = os.path.join(ROOT, "examples", "shelf.json")
         for limit in ("-1", "0", "2000"):
