@@ -51,9 +51,9 @@ TEST_F(Seam, its_simulation_findings_checks_and_record_are_the_rows) {
   show_stage("fire");
   EXPECT_NE(window().findChild<QCheckBox*>("check generator-low"), nullptr);
   press("fire page Record");
-  auto& table = get<QTableWidget>("runs");
+  const QAbstractItemModel& runs = *get<QTableView>("runs").model();
   QStringList heads;
-  for (int c = 0; c < table.columnCount(); ++c) heads << table.horizontalHeaderItem(c)->text();
+  for (int c = 0; c < runs.columnCount(); ++c) heads << runs.headerData(c, Qt::Horizontal).toString();
   EXPECT_THAT(heads.join("|").toStdString(), HasSubstr("Resonance"));
   EXPECT_THAT(heads.join("|").toStdString(), HasSubstr("Lamp at"));
 }
