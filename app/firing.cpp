@@ -60,9 +60,7 @@ void Firing::figures() {
 // What the machine has to say, what must outlive the window, and who holds the coil.
 void Firing::tell() {
   if (state() < arc::ArmState::armed) held_.reset();
-  arc::RunDraft draft = arming_.draft();
-  if (state() == arc::ArmState::running) draft.run.observations["duration_s"] = seconds();
-  document_.keep_draft(draft);
+  document_.keep_draft(arming_.draft());
   for (const std::string& words : arming_.take_notices()) Q_EMIT notice(QString::fromStdString(words));
   Q_EMIT changed();
 }

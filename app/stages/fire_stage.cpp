@@ -348,7 +348,7 @@ class FireStage : public QWidget {
       banner_->set_state(text_of(arc::kind_of(workspace_.document.design()).after_run),
                          arming.draft().run.observations.contains("duration_s")
                              ? "ran " + seconds + "; do the steps below, then Disarm"
-                             : "it was armed when the window ended; do the steps below, then Disarm",
+                             : "it was live when the window ended; do the steps below, then Disarm",
                          true);
       break;
     }
