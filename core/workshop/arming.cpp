@@ -99,6 +99,10 @@ bool Arming::step(ArmEvent event) {
   const ArmStep* found = find(state(), event);
   if (!found) return false;
   draft_.state = found->to;
+  if (found->from == S::armed && found->to < S::armed) { // a reason is good for one arming
+    answered_.clear();
+    if (!draft_.begun) draft_.run.armed_despite.clear();
+  }
   return true;
 }
 
@@ -107,8 +111,6 @@ void Arming::fell(const std::string& why) {
   const ArmState before = state();
   if (!step(E::changed)) return;
   if (before == S::armed) {
-    answered_.clear();
-    if (!draft_.begun) draft_.run.armed_despite.clear();
     notices_.push_back(fmt::format("Not armed any more: {}.", why));
     return;
   }
@@ -137,8 +139,8 @@ void Arming::show_checks(const std::vector<CheckItem>& checks) {
   }
   checks_ = checks;
   if (powered()) return; // what was ticked stays as it was until it is disarmed
-  if (kept.size() < checks.size()) fell("what a check says has changed");
   const bool fewer = kept.size() < ticks_.size();
+  if (fewer || kept.size() < checks.size()) fell("what the checks say has changed");
   ticks_ = std::move(kept);
   if (fewer) step(ticks_.empty() ? E::all_open : E::opened);
 }
@@ -165,8 +167,6 @@ bool Arming::tick(const std::string& key, bool on) {
     return step(E::ticked);
   }
   ticks_.erase(key);
-  answered_.clear();
-  if (!draft_.begun) draft_.run.armed_despite.clear();
   return step(ticks_.empty() ? E::all_open : E::opened);
 }
 
@@ -183,6 +183,7 @@ bool Arming::arm(const std::string& reason) {
   if (!can(E::arm) || !hindrance().empty() || draft_.begun) return false;
   if (!stops_.empty() && reason.size() < shortest_reason) return false;
   std::vector<std::string_view> titles;
+  answered_.clear();
   for (const StandingStop& stop : stops_) {
     answered_.insert(stop.id);
     titles.push_back(stop.title);
@@ -210,7 +211,7 @@ bool Arming::disarm() {
   if (!step(E::disarm)) return false;
   ticks_.clear();
   answered_.clear();
-  if (!draft_.begun) draft_.run.armed_despite.clear();
+  if (!draft_.begun) draft_.run.armed_despite.clear(); // as another window left it
   return true;
 }
 
