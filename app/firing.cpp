@@ -7,7 +7,7 @@
 #include "workshop/runs.h"
 
 #include <QDateTime>
-#include <map>
+#include <cmath>
 
 Firing::Firing(Document& document, QObject* parent) : QObject(parent), document_(document) {
   connect(&document_, &Document::opened, this, &Firing::forget);
@@ -65,9 +65,9 @@ void Firing::tell() {
   Q_EMIT changed();
 }
 
-// Another coil: what was ticked, timed and noted belonged to the last one.
+// Another coil: what was ticked, timed and noted belonged to the last one. One that is live stays live.
 void Firing::forget() {
-  arming_ = {};
+  arming_.another_coil();
   look();
 }
 
@@ -127,11 +127,9 @@ void Firing::note(const QString& notes, const QString& failed) {
 }
 
 bool Firing::log() {
-  arc::Arming after = arming_;
-  arc::Run run = after.log(present_conditions());
+  const arc::Run run = arming_.logged(present_conditions());
   if (!document_.edit("Log a run", [&](arc::Design& design) { design.runs.push_back(run); })) return false;
-  arming_.log(run);
-  tell();
+  give_up();
   return true;
 }
 

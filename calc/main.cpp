@@ -248,11 +248,14 @@ constexpr std::array subjects{Subject{"clip", "primary.tap_turns"},
                               Subject{"conductor", "primary"},
                               Subject{"circuit", "tank"}};
 
+// Words with the key's path and line in front.
+std::string at(const ReadDesign& read, const std::string& path, const std::string& words) {
+  return arc::with_place(path, arc::json_line_of(read.text, path), words);
+}
+
 // A message of the core with the key's path and line in front, where it has none yet.
 std::string placed(const ReadDesign& read, const std::string& message) {
-  const auto with = [&](const std::string& path, const std::string& words) {
-    return arc::with_place(path, arc::json_line_of(read.text, path), words);
-  };
+  const auto with = [&](const std::string& path, const std::string& words) { return at(read, path, words); };
   if (unsigned block = 0; std::sscanf(message.c_str(), "block %u", &block) == 1 && block > 0)
     return with(fmt::format("feed[{}]", block - 1), message);
   if (message.starts_with("feed: ")) {
@@ -293,8 +296,7 @@ void refuse_out_of_range(const ReadDesign& read) {
   const auto wrong = arc::numbers_out_of_range(read.design);
   if (wrong.empty()) return;
   const std::string& path = wrong.front().path;
-  throw FileProblem(arc::with_place(path, arc::json_line_of(read.text, path),
-                                    wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
+  throw FileProblem(at(read, path, wrong.front().text(arc::UnitSystem::metric).substr(path.size() + 2)));
 }
 
 void print_interrupter(const Request& request) {
@@ -302,9 +304,7 @@ void print_interrupter(const Request& request) {
   refuse_out_of_range(read);
   const arc::Design& design = read.design;
   const arc::CoilKind& kind = arc::kind_of(design);
-  if (!kind.interrupter)
-    throw FileProblem(arc::with_place("kind", arc::json_line_of(read.text, "kind"),
-                                      fmt::format("a {} coil has no interrupter", kind.key)));
+  if (!kind.interrupter) throw FileProblem(at(read, "kind", fmt::format("a {} coil has no interrupter", kind.key)));
   const double seconds = quantity(request.duration, arc::Dimension::time);
   if (!(seconds > 0 && seconds <= 100)) throw FileProblem("“" + request.duration + "”: above 0 s, up to 100 s");
   const arc::Json out = refusing(read, [&] { return kind.interrupter(design, seconds); });
@@ -351,8 +351,7 @@ const arc::SimulationMode& mode_for(const ReadDesign& read, const Request& reque
   const auto mode = std::ranges::find(modes, asked, &arc::SimulationMode::flag);
   if (mode == modes.end())
     throw FileProblem(
-        arc::with_place("kind", arc::json_line_of(read.text, "kind"),
-                        fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind, asked, known)));
+        at(read, "kind", fmt::format("this coil is “{}”, which has no {}; it has {}", design.kind, asked, known)));
   return *mode;
 }
 

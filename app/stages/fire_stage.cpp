@@ -118,7 +118,7 @@ class FireStage : public QWidget {
     connect(&workspace_.document, &Document::analysis_changed, this, &FireStage::refresh);
     connect(&workspace_.document, &Document::opened, this, &FireStage::show_draft);
     connect(&workspace_.document, &Document::draft_found, this, &FireStage::show_draft);
-    connect(&workspace_.firing, &Firing::changed, this, &FireStage::refresh);
+    connect(&workspace_.firing, &Firing::changed, this, &FireStage::show_state);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
     refresh();
     show_draft();

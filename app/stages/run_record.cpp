@@ -180,11 +180,11 @@ class RunRecord : public QWidget {
 
   void refresh() {
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
-    if (shown_kind_ != kind.key) show_kind(kind);
-    if (shown_ == runs() && shown_units_ == workspace_.units() && modelled_kind_ == kind.key) return;
+    const bool another_kind = shown_kind_ != kind.key;
+    if (another_kind) show_kind(kind);
+    if (!another_kind && shown_ == runs() && shown_units_ == workspace_.units()) return;
     shown_ = runs();
     shown_units_ = workspace_.units();
-    modelled_kind_ = kind.key;
     // A long record has one line for each run: measuring thousands of notes would take seconds.
     runs_->verticalHeader()->setSectionResizeMode(shown_.size() <= most_measured ? QHeaderView::ResizeToContents
                                                                                  : QHeaderView::Fixed);
@@ -339,7 +339,7 @@ class RunRecord : public QWidget {
   QComboBox* condition_ = nullptr;
   QCustomPlot* plot_ = nullptr;
   arc::SharedList<arc::Run> shown_;
-  std::string shown_kind_, modelled_kind_;
+  std::string shown_kind_;
   arc::UnitSystem shown_units_ = arc::UnitSystem::metric;
 };
 

@@ -31,13 +31,13 @@ class Checker {
   bool end_array() { return maker_.end_array() && close(); }
   bool key(std::string& name) {
     Level& level = levels_.back();
-    if (!level.first(name)) {
+    if (!level.keys.insert(name).second) {
       const std::string where = path(name);
       const int line = json_line_of(text_, where);
       throw JsonTextError(with_place(where, line, "stands here twice; keep one of the two"), where, line);
     }
     level.key = name;
-    if (++level.keys > most_json_keys) refuse(fmt::format("more than {} keys in one object", most_json_keys));
+    if (level.keys.size() > most_json_keys) refuse(fmt::format("more than {} keys in one object", most_json_keys));
     return maker_.key(name);
   }
   bool parse_error(std::size_t position, const std::string&, const nlohmann::detail::exception& error) {
@@ -55,19 +55,9 @@ class Checker {
  private:
   struct Level {
     bool object = false;
-    std::size_t keys = 0;
-    std::vector<std::string> few; // keys so far: most objects have a handful
-    std::set<std::string> many;   // and those beyond
+    std::set<std::string> keys;
     std::string key;
     std::size_t index = 0;
-
-    bool first(const std::string& name) {
-      constexpr std::size_t handful = 24;
-      if (std::ranges::find(few, name) != few.end()) return false;
-      if (few.size() >= handful) return many.insert(name).second;
-      few.push_back(name);
-      return true;
-    }
   };
 
   std::string path(const std::string& last) const {

@@ -91,10 +91,6 @@ RunDraft draft_of(const Json& json) {
   return out;
 }
 
-bool Arming::can(ArmEvent event) const {
-  return find(state(), event) != nullptr;
-}
-
 bool Arming::step(ArmEvent event) {
   const ArmStep* found = find(state(), event);
   if (!found) return false;
@@ -159,7 +155,7 @@ void Arming::figures_there(const std::vector<StandingStop>& stops) {
 }
 
 bool Arming::tick(const std::string& key, bool on) {
-  if (state() == S::running || state() == S::after) return false;
+  if (powered()) return false;
   if (std::ranges::find(checks_, key, &CheckItem::key) == checks_.end()) return false;
   if (on == ticks_.contains(key)) return true;
   if (on) {
@@ -180,8 +176,9 @@ std::string Arming::hindrance() const {
 }
 
 bool Arming::arm(const std::string& reason) {
-  if (!can(E::arm) || !hindrance().empty() || draft_.begun) return false;
+  if (!hindrance().empty() || draft_.begun) return false;
   if (!stops_.empty() && reason.size() < shortest_reason) return false;
+  if (!step(E::arm)) return false;
   std::vector<std::string_view> titles;
   answered_.clear();
   for (const StandingStop& stop : stops_) {
@@ -190,7 +187,7 @@ bool Arming::arm(const std::string& reason) {
   }
   draft_.run.armed_despite =
       stops_.empty() ? std::string() : fmt::format("{}. Reason: {}", fmt::join(titles, "; "), reason);
-  return step(E::arm);
+  return true;
 }
 
 bool Arming::start(const Run& run) {
@@ -233,14 +230,13 @@ void Arming::note(const std::string& notes, const std::string& failed) {
   draft_.run.failed = failed;
 }
 
-Run Arming::log(const Run& now) {
+Run Arming::logged(const Run& now) const {
   Run out = draft_.run;
   if (!draft_.begun) {
     out.when = now.when;
     out.conditions = now.conditions;
   }
   for (const std::string& words : draft_.happened) out.notes += (out.notes.empty() ? "" : "\n") + words;
-  give_up();
   return out;
 }
 

@@ -111,10 +111,9 @@ class Arming {
   const RunDraft& draft() const { return draft_; }
   /// Something is typed, or a run was fired, that is not in the record.
   bool unlogged() const { return !draft_.empty(); }
-  /// The run as it goes into the record; `now` are the present conditions, for one that was not timed here. Nothing
-  /// is left of it here.
-  Run log(const Run& now);
-  /// What was typed and timed is given up.
+  /// The run as it goes into the record; `now` are the present conditions, for one that was not timed here.
+  Run logged(const Run& now) const;
+  /// What was typed and timed goes: it is in the record, or not wanted.
   void give_up();
   /// What another window left: never armed. Whatever was armed or running is taken as still charged.
   void take_over(RunDraft draft);
@@ -124,7 +123,6 @@ class Arming {
 
  private:
   bool step(ArmEvent event);
-  bool can(ArmEvent event) const;
   void fell(const std::string& why);
 
   RunDraft draft_;

@@ -229,6 +229,8 @@ TEST_F(Safe, another_coil_is_not_opened_over_a_live_one_and_notes_are_asked_abou
   window().findChild<QAction*>("action new")->trigger();
   EXPECT_THAT(said(), HasSubstr("running"));
   EXPECT_THAT(banner(), testing::StartsWith("RUNNING"));
+  document().start(arc::Design(design())); // by whatever way
+  EXPECT_EQ(window().workspace().firing.state(), arc::ArmState::running) << "what is live stays live";
   press("stop run");
   window().findChild<QAction*>("action new")->trigger();
   EXPECT_THAT(said(), HasSubstr("charged"));

@@ -102,30 +102,28 @@ TEST_F(Arms, a_change_of_an_input_takes_it_back_and_words_do_not) {
 
 TEST_F(Arms, every_number_and_choice_of_a_design_takes_it_back) {
   int tried = 0;
+  const auto try_change = [&](std::string_view key, const Design& other) {
+    if (other == *design) return;
+    Arms::SetUp();
+    tick_all();
+    ASSERT_TRUE(arming.arm()) << key;
+    arming.look_at(shared(other));
+    EXPECT_EQ(arming.state(), S::checking) << key;
+    arming.look_at(design);
+    EXPECT_EQ(arming.state(), S::checking) << key << ": undo does not arm again";
+    ++tried;
+  };
   for (const FieldSpec& field : design_fields()) {
     Design other = *design;
     const double before = field.get(other).value_or(0.5 * (field.minimum + field.maximum));
     field.set(other, before == 0 ? 0.25 : before * 1.01);
-    if (other == *design) continue;
-    Arms::SetUp();
-    tick_all();
-    ASSERT_TRUE(arming.arm()) << field.key;
-    arming.look_at(shared(other));
-    EXPECT_EQ(arming.state(), S::checking) << field.key;
-    arming.look_at(design);
-    EXPECT_EQ(arming.state(), S::checking) << field.key << ": undo does not arm again";
-    ++tried;
+    try_change(field.key, other);
   }
   EXPECT_GT(tried, 100);
   for (const ChoiceSpec& choice : design_choices()) {
     Design other = *design;
     choice.set(other, (choice.get(other) + 1) % choice.choices.size());
-    if (other == *design) continue;
-    Arms::SetUp();
-    tick_all();
-    ASSERT_TRUE(arming.arm()) << choice.key;
-    arming.look_at(shared(other));
-    EXPECT_EQ(arming.state(), S::checking) << choice.key;
+    try_change(choice.key, other);
   }
 }
 
@@ -184,7 +182,8 @@ TEST_F(Arms, what_changes_while_it_runs_is_said_and_kept_with_the_run) {
   arming.note("loud", "");
   arming.stop(3);
   arming.disarm();
-  const arc::Run run = arming.log({});
+  const arc::Run run = arming.logged({});
+  arming.give_up();
   EXPECT_THAT(run.notes, testing::AllOf(testing::StartsWith("loud\n"), testing::HasSubstr("Turns"),
                                         testing::HasSubstr("The gap stays dark")));
   EXPECT_EQ(run.when, "2031-05-04T20:00:00");
@@ -199,7 +198,7 @@ TEST_F(Arms, a_run_that_is_not_logged_is_not_lost_to_the_next_one) {
   arming.disarm();
   tick_all();
   EXPECT_FALSE(arming.arm());
-  arming.log({});
+  arming.give_up();
   EXPECT_TRUE(arming.arm());
 }
 
@@ -334,7 +333,7 @@ TEST_P(ArmingAtRandom, is_never_armed_with_an_unanswered_stop_or_an_outstanding_
     } break;
     case 6:
     case 7: {
-      if (arming.draft().begun) arming.log({});
+      if (arming.draft().begun) arming.give_up();
       const std::string reason = one_of(2) == 0 ? "a good reason" : "";
       if (arming.arm(reason)) {
         ++armings;
