@@ -200,7 +200,9 @@ std::vector<arc::Finding> Document::stops() const {
                        [](const arc::Finding& f) { return f.severity == arc::Severity::stop; });
   if (analysis_is_current() && power_is_current())
     if (const std::string why = arc::not_computed(*design_, *analysis_, *power_); !why.empty())
-      out.push_back(arc::unfinished("simulation", why));
+      if (arc::Finding stop = arc::unfinished("simulation", why);
+          std::ranges::count(out, stop.id, &arc::Finding::id) == 0)
+        out.push_back(std::move(stop));
   return out;
 }
 

@@ -8,6 +8,7 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <array>
+#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <complex>
 #include <cstdint>
@@ -15,6 +16,7 @@
 #include <fmt/format.h>
 #include <map>
 #include <numbers>
+#include <numeric>
 #include <stdexcept>
 
 namespace arc {
@@ -246,6 +248,10 @@ class TubeRun {
   void step();
   bool stride();
   void small_step();
+  using At = std::array<TubeAt, Tubes>;
+  static Volts taken(const At& tubes); // amperes at the ports
+  At balanced(const Volts& free) const;
+  At bracketed(const Volts& free, const Ports& by) const;
   void look(double weight_s);
   void thyristor(double weight_s);
   void spend(); // of the steps that a run may take
@@ -253,6 +259,7 @@ class TubeRun {
   void run_periods(int periods, const std::atomic<bool>& cancelled);
   bool stops_and_starts() const;
   void whole_bursts(double least_s, const std::atomic<bool>& cancelled);
+  void watch_turn_off(double cycle_s, const std::atomic<bool>& cancelled);
   void begin_sums();
   void conclude(TubeResult& out) const;
   double top_v() const;
@@ -461,6 +468,116 @@ void TubeRun<Tubes>::read_tube() {
   }
 }
 
+template <int Tubes>
+typename TubeRun<Tubes>::Volts TubeRun<Tubes>::taken(const At& tubes) {
+  Volts out;
+  for (int i = 0; i < Tubes; ++i) {
+    const TubeCurrents& takes = tubes[static_cast<std::size_t>(i)].takes;
+    out(2 * i) = takes.plate_a;
+    out(2 * i + 1) = takes.grid_a;
+  }
+  return out;
+}
+
+// Volts and currents at the step's end, where the ports stand at `free` volts without currents: by Newton, a move
+// across a corner of the characteristic that leads away halved until it leads nearer. What does not converge so is
+// bracketed; what is not solved then is an error, never a number.
+template <int Tubes>
+typename TubeRun<Tubes>::At TubeRun<Tubes>::balanced(const Volts& free) const {
+  constexpr double solved_v = 1e-6;
+  constexpr int most_rounds = 30, most_halvings = 12;
+  const Ports by = Eigen::Map<const Ports, 0, Eigen::OuterStride<2 * most_tubes>>(present_->ports.data());
+  const auto left_over = [&](const At& tubes) {
+    Volts off = free;
+    for (int i = 0; i < Tubes; ++i) {
+      off(2 * i) -= tubes[static_cast<std::size_t>(i)].va;
+      off(2 * i + 1) -= tubes[static_cast<std::size_t>(i)].vg;
+    }
+    off.noalias() += by * taken(tubes);
+    return off;
+  };
+  At now = tubes_;
+  Volts off = left_over(now);
+  double left_v = off.template lpNorm<1>();
+  bool nearer = true;
+  for (int round = 0; nearer && round < most_rounds && !(left_v < solved_v); ++round) {
+    Ports slope = Ports::Identity();
+    for (int i = 0; i < Tubes; ++i) {
+      const TubeCurrents& a = now[static_cast<std::size_t>(i)].takes;
+      slope.col(2 * i) -= by.col(2 * i) * a.plate_by_va;
+      slope.col(2 * i + 1) -= by.col(2 * i) * a.plate_by_vg + by.col(2 * i + 1) * a.grid_by_vg;
+    }
+    Volts move = slope.inverse() * off;
+    nearer = false;
+    for (int halving = 0; !nearer && halving < most_halvings; ++halving, move /= 2) {
+      At then = now;
+      for (int i = 0; i < Tubes; ++i) {
+        TubeAt& tube = then[static_cast<std::size_t>(i)];
+        tube.va += move(2 * i);
+        tube.vg += move(2 * i + 1);
+        tube.takes = tube_currents(c_.law, tube.va, tube.vg);
+      }
+      const Volts then_off = left_over(then);
+      const double then_v = then_off.template lpNorm<1>();
+      if (!(then_v < left_v)) continue;
+      nearer = true;
+      now = then;
+      off = then_off;
+      left_v = then_v;
+    }
+  }
+  if (left_v < solved_v) return now;
+  if (free.allFinite()) now = bracketed(free, by);
+  if (!(left_over(now).template lpNorm<1>() < 1e3 * solved_v))
+    throw std::invalid_argument(
+        fmt::format("the tube's currents have no solution {:.4g} ms into the run: a part may be far from anything "
+                    "real",
+                    1e3 * time_s_));
+  return now;
+}
+
+// One tube after the other, plate volts outside, grid volts within: each leaves less over the higher it is taken.
+template <int Tubes>
+typename TubeRun<Tubes>::At TubeRun<Tubes>::bracketed(const Volts& free, const Ports& by) const {
+  const auto zero = [](const auto& left_over, double near) {
+    double low = near - 1, high = near + 1;
+    for (double wide = 2; left_over(low) < 0 && wide < 1e9; wide *= 2) low -= wide;
+    for (double wide = 2; left_over(high) > 0 && wide < 1e9; wide *= 2) high += wide;
+    if (!(left_over(low) >= 0 && left_over(high) <= 0)) return near;
+    std::uintmax_t rounds = 200;
+    const auto ends = boost::math::tools::toms748_solve(
+        left_over, low, high, [](double a, double b) { return std::abs(a - b) < 1e-11 * (1 + std::abs(a)); },
+        rounds);
+    return std::midpoint(ends.first, ends.second);
+  };
+  At now = tubes_;
+  constexpr int most_rounds = 50;
+  for (int round = 0; round < (Tubes > 1 ? most_rounds : 1); ++round) {
+    const At before = now;
+    for (int i = 0; i < Tubes; ++i) {
+      TubeAt& tube = now[static_cast<std::size_t>(i)];
+      tube.takes = {};
+      const Volts rest = free + by * taken(now); // what the other tube leaves
+      const auto block = by.template block<2, 2>(2 * i, 2 * i);
+      const auto at = [&](double va) {
+        const auto grid = [&](double vg) {
+          const TubeCurrents a = tube_currents(c_.law, va, vg);
+          return rest(2 * i + 1) + block(1, 0) * a.plate_a + block(1, 1) * a.grid_a - vg;
+        };
+        const double vg = zero(grid, tube.vg);
+        return TubeAt{va, vg, tube_currents(c_.law, va, vg)};
+      };
+      const auto plate = [&](double va) {
+        const TubeAt a = at(va);
+        return rest(2 * i) + block(0, 0) * a.takes.plate_a + block(0, 1) * a.takes.grid_a - va;
+      };
+      tube = at(zero(plate, tube.va));
+    }
+    if ((taken(now) - taken(before)).template lpNorm<1>() < 1e-15) break;
+  }
+  return now;
+}
+
 // One step: everything linear at once, then the tubes' currents at its end by Newton.
 template <int Tubes>
 void TubeRun<Tubes>::small_step() {
@@ -479,34 +596,8 @@ void TubeRun<Tubes>::small_step() {
   // Once it swings, noise is nothing.
   const bool heard = columns_ > states_ + ports && std::abs(last_top_v_) < loud_v;
   sweep_(t.step.data(), heard ? columns_ : states_ + ports, x, y);
-  const Ports by = Eigen::Map<const Ports, 0, Eigen::OuterStride<2 * most_tubes>>(t.ports.data());
-  std::array<TubeAt, Tubes> then = tubes_;
-  Volts takes, off;
-  for (int round = 0;; ++round) {
-    off = Eigen::Map<const Volts>(y + states_);
-    for (int i = 0; i < Tubes; ++i) {
-      const TubeAt& tube = then[static_cast<std::size_t>(i)];
-      takes(2 * i) = tube.takes.plate_a;
-      takes(2 * i + 1) = tube.takes.grid_a;
-      off(2 * i) -= tube.va;
-      off(2 * i + 1) -= tube.vg;
-    }
-    off.noalias() += by * takes;
-    if (round == 30 || off.template lpNorm<1>() < 1e-6) break;
-    Ports slope = Ports::Identity();
-    for (int i = 0; i < Tubes; ++i) {
-      const TubeCurrents& a = then[static_cast<std::size_t>(i)].takes;
-      slope.col(2 * i) -= by.col(2 * i) * a.plate_by_va;
-      slope.col(2 * i + 1) -= by.col(2 * i) * a.plate_by_vg + by.col(2 * i + 1) * a.grid_by_vg;
-    }
-    const Volts move = slope.inverse() * off;
-    for (int i = 0; i < Tubes; ++i) {
-      TubeAt& tube = then[static_cast<std::size_t>(i)];
-      tube.va += move(2 * i);
-      tube.vg += move(2 * i + 1);
-      tube.takes = tube_currents(c_.law, tube.va, tube.vg);
-    }
-  }
+  const std::array<TubeAt, Tubes> then = balanced(Eigen::Map<const Volts>(y + states_));
+  const Volts takes = taken(then);
   charge_c_ += y[states_ + ports];
   sums_.grid_vs += y[states_ + ports + 1];
   if ((takes.array() != 0).any()) {
@@ -875,6 +966,20 @@ void TubeRun<Tubes>::whole_bursts(double least_s, const std::atomic<bool>& cance
   }
 }
 
+// Fired in every cycle it is on again before a run of one cycle could tell: what is on at the end is followed,
+// beside the figures, until it has been off once or has stood through a whole swing of the supply.
+template <int Tubes>
+void TubeRun<Tubes>::watch_turn_off(double cycle_s, const std::atomic<bool>& cancelled) {
+  constexpr double swing = 1.2; // cycles
+  const std::size_t seen = out_.samples.size(), fired = out_.on_s.size(), ended = out_.off_s.size();
+  if (fired <= ended) return;
+  run_until(std::max(time_s_, out_.on_s.back() + swing * cycle_s), cancelled);
+  out_.stays_on = out_.off_s.size() == ended;
+  out_.samples.resize(seen);
+  out_.on_s.resize(fired);
+  out_.off_s.resize(ended);
+}
+
 // Whole cycles; the figures are those of the last one, or of a whole firing period from the start.
 template <int Tubes>
 TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
@@ -909,8 +1014,7 @@ TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
       break;
     }
   out_.oscillates = out_.top_peak_v > 0 && sums_.over_rail_v > 0.05 * out_.rail_most_v;
-  if (parts_.thyristor && !out_.on_s.empty())
-    out_.stays_on = net_.switches[*parts_.thyristor].on && time_s_ - out_.on_s.back() > 1.5 * cycle_s;
+  if (parts_.thyristor) watch_turn_off(cycle_s, cancelled);
   out_.steady = true;
   return std::move(out_);
 }

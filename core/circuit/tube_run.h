@@ -55,7 +55,7 @@ struct TubeResult {
   double rail_most_v = 0;
   double cathode_most_v = 0, thyristor_peak_a = 0, thyristor_rms_a = 0;
   std::vector<double> on_s, off_s; // when the thyristor came on and went off
-  bool stays_on = false;           // it was due to be off and was not, to the end
+  bool stays_on = false;           // it stood through a whole swing of the supply
   double from_s = 0, to_s = 0;     // what the figures are of
   double crest_s = 0;              // of the top volts, in there
   std::vector<TubeSample> samples;

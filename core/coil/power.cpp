@@ -43,6 +43,17 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
                             UnitSystem units, const Work& work) {
   PowerAnalysis out = kind_of(design).simulate(design, analysis, options, units, work);
   out.kind = design.kind;
+  if (work.cancelled) return out;
+  if (analysis.computed && out.part)
+    if (const std::string why = out.part->unsolved(design); !why.empty()) {
+      Finding failed = unfinished("simulation", why);
+      failed.of_power = true;
+      // A feed that is not there yet is work to do, no failure.
+      if (design.feed.empty() && why == feed_problem(design.feed, kind_of(design).feed_end))
+        failed.severity = Severity::note;
+      out.findings.insert(out.findings.begin(), std::move(failed));
+      sort_worst_first(out.findings);
+    }
   const bool anything = analysis.computed || !out.findings.empty();
   if (options.advice && anything && !work.cancelled) try_remedies(design, analysis, options, units, work, out);
   return out;
@@ -84,7 +95,7 @@ Finding unfinished(const std::string& what, const std::string& why) {
   out.text = what == "simulation"
                  ? "Currents, voltages and heat of this design are not known, and neither is what they forbid."
                  : "Nothing that is shown belongs to this design.";
-  out.remedy = "Let it run to its end; any change begins it anew.";
+  out.remedy = "Change what it names, or let it run to its end: any change begins it anew.";
   return out;
 }
 

@@ -233,8 +233,47 @@ constexpr std::array<FindingRule, 10> rest_table{
     no_protection,     tank_swing,        pair_of_hartley,       tank_without_middle};
 
 // In motion.
-Maybe does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
-  if (t.run.oscillates) return {};
+// Of the changes that practitioners make first, the smallest by which small signals grow surely.
+std::optional<std::pair<std::string, std::function<void(Design&)>>> what_starts(const Design& d, const Analysis& a,
+                                                                                const Say& say) {
+  std::vector<std::pair<std::string, std::function<void(Design&)>>> ways;
+  ways.emplace_back("Swap the feedback winding's ends", [](Design& x) { x.tube.reversed = !x.tube.reversed; });
+  if (!d.equivalent.feedback_inductance_h)
+    for (const double factor : {1.5, 2.0, 3.0, 5.0, 8.0}) {
+      const double turns = std::ceil(d.feedback.turns * factor);
+      ways.emplace_back(fmt::format("{} feedback turns", format_number(turns)),
+                        [turns](Design& x) { x.feedback.turns = turns; });
+    }
+  if (a.tuned_capacitance_f && tank_given(d.tank) == TankGiven::one_value) {
+    const double farad = round_significant(*a.tuned_capacitance_f, 3);
+    ways.emplace_back(fmt::format("A tank of {}, in tune with the resonator", say(farad, capacitance)),
+                      [farad](Design& x) { x.tank.single_capacitance_f = x.tank.capacitance_f = farad; });
+  }
+  if (a.tuned_tap_turns && *a.tuned_tap_turns <= d.primary.turns) {
+    const double tap = std::round(*a.tuned_tap_turns * 100) / 100;
+    ways.emplace_back(fmt::format("Plate coil tapped at turn {:.4g}, in tune with the resonator", tap),
+                      [tap](Design& x) { x.primary.tap_turns = tap; });
+  }
+  constexpr double surely = 1.5;
+  for (auto& way : ways) {
+    Design changed = d;
+    way.second(changed);
+    try {
+      const TubeCircuit c = circuit_of(changed, changed.primary == d.primary ? a : analyse(changed), true);
+      if (tube_start(c, crest_supply_v(c)).margin >= surely) return std::move(way);
+    } catch (const std::invalid_argument&) { // makes no circuit
+    }
+  }
+  return {};
+}
+
+// Whether the thyristor lets go before the oscillator can have its say.
+bool never_latched(const TubePower& t) {
+  return t.firings.fired > 0 && t.firings.let_go == t.firings.fired;
+}
+
+Maybe does_not_start(const Design& d, const Analysis& a, const TubePower& t, UnitSystem units) {
+  if (t.run.oscillates || (t.start.margin >= 1 && never_latched(t))) return {};
   const Say say{units};
   Finding f{.id = "does-not-start",
             .severity = Severity::stop,
@@ -244,19 +283,18 @@ Maybe does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitS
                 fmt::format("It does not oscillate, and the plate takes {}", say(t.run.plate_dissipation_w, power)),
             .value = t.start.margin,
             .limit = 1};
-  if (d.tube.reversed) {
-    f.text = "The feedback winding's ends are swapped: it brakes.";
-    f.remedy = "Swap its ends";
-    f.apply = [](Design& x) { x.tube.reversed = false; };
-  } else if (t.start.margin > 0 && t.start.margin < 1) {
-    const double turns = std::ceil(d.feedback.turns * 1.6 / t.start.margin);
-    f.text = fmt::format("The tube would have to be {:.2g} times stronger.", 1 / t.start.margin);
-    f.remedy = fmt::format("{} feedback turns", format_number(turns));
-    f.field = "feedback.turns";
-    if (!d.equivalent.feedback_inductance_h) f.apply = [turns](Design& x) { x.feedback.turns = turns; };
+  f.text = d.tube.reversed       ? "The feedback winding's ends are swapped: it brakes."
+           : t.start.margin >= 1 ? "Small swings grow at the supply's crest, and it does not get there."
+           : t.start.margin > 0
+               ? fmt::format("The tube would have to be {:.2g} times stronger.", 1 / t.start.margin)
+               : "With this feedback no swing near tank or resonator grows.";
+  if (auto way = what_starts(d, a, say)) {
+    f.remedy = std::move(way->first);
+    f.apply = std::move(way->second);
+    if (f.remedy.find("turns") != std::string::npos) f.field = "feedback.turns";
   } else {
-    f.text = "No feedback of this polarity and tank of this size make it grow.";
-    f.remedy = "Bring the tank near the resonator, and try the feedback's ends the other way round";
+    f.remedy = "None of more feedback turns, their ends swapped and a tank in tune starts it alone: look at tube, "
+               "grid leak and coupling";
   }
   return f;
 }
@@ -336,7 +374,7 @@ Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSys
       .field = flame ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
       .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
       .text = "More than its filament can give is drawn from the cathode's coating.",
-      .remedy = fmt::format("Grid resistor of {}", say(ohm, resistance)),
+      .remedy = fmt::format("{} of {}", flame ? "Grid resistor" : "Grid leak", say(ohm, resistance)),
       .value = each,
       .limit = rated,
       .dimension = current,
@@ -345,25 +383,30 @@ Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSys
 
 Maybe plate_over_volts(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   const double rated = d.tube.tube.plate_voltage_v;
-  if (t.crest_v <= rated) return {};
+  const double most = t.supply_most_v();
+  if (most <= rated) return {};
   const Say say{units};
-  const bool far = t.crest_v > 1.5 * rated;
-  return Finding{.id = "plate-over-volts",
-                 .severity = far ? Severity::stop : Severity::warning,
-                 .stage = "feed",
-                 .title = fmt::format("The supply reaches {}, the tube is rated {}", say(t.crest_v, voltage),
-                                      say(rated, voltage)),
-                 .text = fmt::format("Without load; the plate swings to {} beyond it. Builders go over by half and "
-                                     "shorten the tube's life by it.",
-                                     say(t.run.plate_most_v, voltage)),
-                 .remedy = "A lower variac setting, or fewer transformers in series",
-                 .value = t.crest_v,
-                 .limit = rated,
-                 .dimension = voltage};
+  const bool far = most > 1.5 * rated;
+  return Finding{
+      .id = "plate-over-volts",
+      .severity = far ? Severity::stop : Severity::warning,
+      .stage = "feed",
+      .title = fmt::format("The supply reaches {}, the tube is rated {}", say(most, voltage), say(rated, voltage)),
+      .text = fmt::format(
+          "{}; the plate swings to {} from the cathode. Builders go over by half and "
+          "shorten the tube's life by it.",
+          t.run.rail_most_v > 1.02 * t.crest_v
+              ? fmt::format("Leakage and capacitors ring it above its crest of {}", say(t.crest_v, voltage))
+              : "Without load",
+          say(std::max(t.run.plate_most_v, most), voltage)),
+      .remedy = "A lower variac setting, or fewer transformers in series",
+      .value = most,
+      .limit = rated,
+      .dimension = voltage};
 }
 
 Maybe xrays(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
-  const double most = std::max(t.crest_v, t.run.plate_most_v);
+  const double most = std::max(t.supply_most_v(), t.run.plate_most_v);
   if (most <= xray_v) return {};
   const Say say{units};
   return Finding{.id = "x-rays",
@@ -441,24 +484,43 @@ Maybe never_off(const Design& d, const Analysis&, const TubePower& t, UnitSystem
                  .remedy = "A supply that swings to zero: a level shifter without a reservoir behind it"};
 }
 
-Maybe does_not_latch(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
-  if (!t.circuit.staccato || t.run.on_s.empty() || t.run.off_s.empty()) return {};
-  const double stays = t.run.off_s.front() - t.run.on_s.front();
-  if (stays > t.circuit.staccato->gate_s + 0.5e-3) return {};
+Maybe does_not_latch(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (t.firings.let_go == 0) return {};
+  if (t.start.margin < 1 && never_latched(t)) return {}; // nothing oscillates that could draw its current
   const Say say{units};
-  return Finding{.id = "does-not-latch",
-                 .severity = Severity::warning,
-                 .stage = "staccato",
-                 .field = "interrupter.phase_deg",
-                 .title = fmt::format("The thyristor lets go after {}", say(stays, time)),
-                 .text =
-                     "Fired while the supply is still near zero: its current has not reached holding when the gate "
-                     "is over.",
-                 .remedy = "Fire at 60° after the supply's zero",
-                 .value = stays,
-                 .limit = t.circuit.staccato->gate_s,
-                 .dimension = time,
-                 .apply = [](Design& x) { x.interrupter.phase_deg = 60; }};
+  const bool all = never_latched(t), free = !d.interrupter.locked;
+  constexpr double usual_deg = 60, near_deg = 35;
+  const bool late_enough = std::abs(d.interrupter.phase_deg - usual_deg) < near_deg;
+  Finding f{.id = "does-not-latch",
+            .severity = all ? Severity::stop : Severity::warning,
+            .stage = "staccato",
+            .field = free ? "interrupter.locked" : "interrupter.phase_deg",
+            .title =
+                all ? fmt::format("The thyristor lets go after {}", say(t.firings.let_go_s, time))
+                    : fmt::format("The thyristor lets go in {} of {} firings", t.firings.let_go, t.firings.fired),
+            .value = t.firings.let_go_s,
+            .limit = t.circuit.staccato->gate_s,
+            .dimension = time};
+  if (!free && late_enough) {
+    const double gate_s = 0.25 / d.site.mains_frequency_hz;
+    f.text = fmt::format("The tube draws too little for it: {} must flow as the gate's pulse ends.",
+                         say(t.circuit.staccato->hold_a, current));
+    f.remedy = fmt::format("A gate pulse of {}, a thyristor that holds from less, or a smaller grid leak",
+                           say(gate_s, time));
+    if (gate_s <= d.interrupter.longest_on_s) f.apply = [gate_s](Design& x) { x.interrupter.on_time_s = gate_s; };
+    return f;
+  }
+  f.text = free ? "Free of the mains, some firings fall where the supply is near zero: its current has not reached "
+                  "holding when the gate is over."
+                : "Fired while the supply is still near zero: its current has not reached holding when the gate is "
+                  "over.";
+  f.remedy =
+      free ? "Lock it to the mains, firing 60° after the supply's zero" : "Fire at 60° after the supply's zero";
+  f.apply = [](Design& x) {
+    x.interrupter.locked = true;
+    x.interrupter.phase_deg = usual_deg;
+  };
+  return f;
 }
 
 Maybe thyristor_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -471,7 +533,11 @@ Maybe thyristor_over(const Design& d, const Analysis&, const TubePower& t, UnitS
                  .field = "tube.thyristor_voltage_v",
                  .title = fmt::format("{} across a thyristor rated {}", say(t.run.cathode_most_v, voltage),
                                       say(d.tube.thyristor_voltage_v, voltage)),
-                 .text = "While it blocks, the cathode floats up until the tube is cut off.",
+                 .text =
+                     d.tube.circuit == OscillatorCircuit::hartley
+                         ? "While it blocks, the cathode floats to the full supply: the grid rises with it by the "
+                           "leak. The filament's transformer must be insulated for that too."
+                         : "While it blocks, the cathode floats up until the tube is cut off.",
                  .remedy = fmt::format("One for {}", say(wanted, voltage)),
                  .value = t.run.cathode_most_v,
                  .limit = d.tube.thyristor_voltage_v,
@@ -522,11 +588,11 @@ Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, Uni
       .id = "flame-not-isolated",
       .severity = Severity::note,
       .stage = "oscillator",
-      .title = fmt::format("The flame is at the plate supply's {}", say(t.crest_v, voltage)),
+      .title = fmt::format("The flame is at the plate supply's {}", say(t.supply_most_v(), voltage)),
       .text = "The hot end is joined to the plate, whatever floats: the flame carries the supply. It is lit and "
               "touched with nothing but a dry insulated stick.",
       .remedy = "A cage around it that opens the contactor",
-      .value = t.crest_v,
+      .value = t.supply_most_v(),
       .limit = 0,
       .dimension = voltage};
 }
@@ -618,6 +684,7 @@ constexpr std::array<Rule, 12> flame_table{flame_not_isolated,
                                            trips,
                                            block,
                                            diodes};
+constexpr std::array<Rule, 2> still_table{plate_over_volts, xrays}; // by the supply alone
 constexpr std::array<FindingRule, 2> flame_rest_table{filament_off, filament_surge};
 
 constexpr std::array<Rule, 18> run_table{
@@ -638,8 +705,10 @@ std::span<const FindingRule> tube_rules() {
 std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
                                    UnitSystem units) {
   std::vector<Finding> out;
-  if (!tube.problem.empty()) return out;
-  for (const Rule rule : is_flame(design) ? std::span<const Rule>(flame_table) : std::span<const Rule>(run_table))
+  const auto rules = !tube.problem.empty() ? std::span<const Rule>(still_table) // what is known stays said
+                     : is_flame(design)    ? std::span<const Rule>(flame_table)
+                                           : std::span<const Rule>(run_table);
+  for (const Rule rule : rules)
     if (auto finding = rule(design, analysis, tube, units)) out.push_back(std::move(*finding));
   return out;
 }

@@ -381,15 +381,6 @@ void share_heat(const Design& d, TubePower& out) {
   out.grid_time_s = time_to_limit_s(out.worst_grid_w / t.tube.grid_dissipation_w, t.tube.grid_heat_s);
 }
 
-// Share of the run's time in which it is fired.
-double duty_of(const TubePower& p) {
-  if (!p.circuit.staccato) return 1;
-  double on_s = 0;
-  for (std::size_t i = 0; i < p.run.on_s.size(); ++i)
-    on_s += (i < p.run.off_s.size() ? p.run.off_s[i] : p.run.to_s) - p.run.on_s[i];
-  return std::clamp(on_s / std::max(p.run.to_s - p.run.from_s, 1e-9), 0.0, 1.0);
-}
-
 void square_load(const Design& d, double ohm, const Work& work, TubePower& out) {
   try {
     FeedLoads loads = simulate_plate_feed(d.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
@@ -438,8 +429,9 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
 
 } // namespace
 
-double gate_stands_off_v(const Design& design) {
-  return std::max(design.tube.thyristor_voltage_v, crest_at_rest_v(design));
+double gate_stands_off_v(const Design& design, const TubePower* tube) {
+  const double supply = tube ? std::max(tube->supply_most_v(), tube->run.cathode_most_v) : 0;
+  return std::max({design.tube.thyristor_voltage_v, crest_at_rest_v(design), supply});
 }
 
 std::optional<double> time_to_limit_s(double settled, double time_constant_s) {
@@ -501,9 +493,11 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     // Enough for the supply to settle; a whole firing period where there is one.
     constexpr int settled = 4;
     if (run.mains && !t.circuit.staccato) run.cycles = settled;
-    t.run = *simulate_tube(work.kept, t.circuit, run, work.cancelled);
+    FiredRun fired = run_fired(t.circuit, design.interrupter.locked, run, work);
+    t.run = std::move(fired.run);
+    t.firings = fired.firings;
+    t.duty = fired.duty;
     work.tell(0.5);
-    t.duty = duty_of(t);
     share_heat(design, t);
     t.arc_m = expected_tube_arc(t.run.oscillates ? t.run.plate_input_w / std::max(t.duty, 1e-3) : 0);
     if (!is_flame(design))

@@ -87,12 +87,12 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   if (f.series_h) filament["series_h"] = *f.series_h;
   Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
+  if (t.crest_v > 0) out["supply_crest_v"] = t.crest_v;
   if (!t.problem.empty()) {
     out["problem"] = t.problem;
     return out;
   }
   out["run"] = tube_run_json(t.run);
-  out["supply_crest_v"] = t.crest_v;
   out["start_margin"] = t.start.margin;
   Json modes = Json::array();
   for (const TubeMode& m : t.start.modes)
@@ -106,6 +106,9 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
                       {"grid_bias_v", t.balance->grid_bias_v},
                       {"top_peak_v", t.balance->top_peak_v}};
   out["duty"] = t.duty;
+  if (t.circuit.staccato)
+    out["firings"] = {
+        {"fired", t.firings.fired}, {"let_go", t.firings.let_go}, {"all_phases", !design.interrupter.locked}};
   out["worst_plate_w"] = t.worst_plate_w;
   if (t.plate_time_s) out["plate_time_s"] = *t.plate_time_s;
   if (t.grid_time_s) out["grid_time_s"] = *t.grid_time_s;
@@ -161,9 +164,9 @@ constexpr std::array<SimulationMode, 2> flame_ways{
       [](const Design& d, const SimulationValues& v) { return simulated(d, v, true); }}}};
 
 // From a bench generator to the gate, the crest of the supply between them.
-Json gate_drive_json(const Design& design) {
+Json gate_drive_json(const Design& design, const TubePower& run) {
   GateDriveTask task;
-  task.stands_off_v = gate_stands_off_v(design);
+  task.stands_off_v = gate_stands_off_v(design, &run);
   const GateDrive drive = gate_drive(task);
   Json parts = Json::array();
   for (const TimerPart& part : drive.parts) {
@@ -188,12 +191,19 @@ Json tube_interrupter_json(const Design& design, double seconds) {
   Interrupter asked = design.interrupter;
   const PulsePlan plan = plan_pulses(asked, mains_hz, UnitSystem::metric);
   Json pulses = Json::array();
+  TubePower ran;
   Json results{
       {"on_time_s", plan.on_s}, {"rate_hz", plan.rate_hz}, {"duty", plan.duty()}, {"beat_hz", plan.beat_hz}};
   if (design.tube.staccato) {
     const std::atomic<bool> never{false};
+    const std::function<void(double)> nobody;
+    Kept kept;
     const TubeCircuit circuit = tube_circuit(design, analyse(design));
-    const TubeResult run = simulate_tube(circuit, {.mains = true, .waveforms = false}, never);
+    ran.crest_v = crest_supply_v(circuit);
+    ran.run =
+        run_fired(circuit, design.interrupter.locked, {.mains = true, .waveforms = false}, {never, nobody, kept})
+            .run;
+    const TubeResult& run = ran.run;
     for (std::size_t i = 0; i < run.on_s.size(); ++i)
       for (double at = run.on_s[i]; at < seconds && design.interrupter.locked; at += circuit.staccato->period_s) {
         const double lasts = (i < run.off_s.size() ? run.off_s[i] : run.to_s) - run.on_s[i];
@@ -208,7 +218,7 @@ Json tube_interrupter_json(const Design& design, double seconds) {
           {"name", design.name},
           {"results", results},
           {"pulses", pulses},
-          {"gate_drive", gate_drive_json(design)},
+          {"gate_drive", gate_drive_json(design, ran)},
           {"timers", timers_json(design.interrupter, plan)}};
 }
 

@@ -12,6 +12,7 @@
 #include "coil/tank_duty.h"
 #include "timing/interrupter.h"
 
+#include <algorithm>
 #include <functional>
 #include <map>
 #include <memory>
@@ -107,6 +108,21 @@ struct TubeChange {
   std::function<void(Design&)> apply;
 };
 
+/// What a thyristor's firings come to.
+struct Firings {
+  int fired = 0;
+  int let_go = 0;      // as its gate's pulse ended: they did not latch
+  double let_go_s = 0; // the longest of those
+};
+struct FiredRun {
+  TubeResult run;
+  Firings firings;
+  double duty = 1; // share of the time in which it is fired
+};
+/// The run; that of a thyristor which is not `locked` to a swinging supply over all parts of its wave: means of
+/// powers, worst of peaks, waveforms of the highest. Throws as simulate_tube().
+FiredRun run_fired(const TubeCircuit& circuit, bool locked, const TubeOptions& options, const Work& work);
+
 struct TubePower : KindPart {
   std::string problem; // why there is no simulation
   TubeCircuit circuit;
@@ -114,7 +130,10 @@ struct TubePower : KindPart {
   TubeStart start;    // there
   std::optional<TubeBalance> balance;
   TubeResult run; // whole cycles, or direct current
+  Firings firings;
   bool on_mains = false;
+  /// Highest volts of the supply: without load, or as leakage and capacitors ring in the run.
+  double supply_most_v() const { return std::max(crest_v, run.rail_most_v); }
   double duty = 1;          // share of the cycles in which it is fired
   double worst_plate_w = 0; // in the tube that takes the most, uneven sharing counted
   double worst_grid_w = 0;
@@ -144,8 +163,9 @@ FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& si
                               double bypass_f, const std::atomic<bool>& cancelled);
 
 /// Volts that can stand between a thyristor's gate and an instrument at ground: what the thyristor holds off while
-/// it blocks, and the crest of the supply when the tube's plate strikes its cathode.
-double gate_stands_off_v(const Design& design);
+/// it blocks, and the highest of the supply when the tube's plate strikes its cathode. `tube`: of the present
+/// design, or null.
+double gate_stands_off_v(const Design& design, const TubePower* tube);
 
 /// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
 /// empty when it never does.

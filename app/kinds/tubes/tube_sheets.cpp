@@ -278,7 +278,8 @@ class GateDriveSheet : public NumberSheet {
     table_->setRowCount(0);
     words_->clear();
     wires_->clear();
-    task_.stands_off_v = arc::gate_stands_off_v(workspace_.document.design());
+    task_.stands_off_v = arc::gate_stands_off_v(workspace_.document.design(),
+                                                arc::part_of<arc::TubePower>(workspace_.document.power()));
     const auto print = [&](double si, arc::Dimension dimension) {
       return quantity_text(si, dimension, workspace_.units(), 3);
     };
