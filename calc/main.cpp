@@ -4,12 +4,14 @@
 #include "coil/kind.h"
 #include "coil/power.h"
 #include "coil/readings.h"
+#include "coil/stores.h"
 #include "coil/validity.h"
 #include "model/fields.h"
 #include "quantity/json_text.h"
 #include "quantity/listed.h"
 #include "quantity/text_file.h"
 #include "workshop/bank_search.h"
+#include "workshop/checklist.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
 
@@ -215,6 +217,14 @@ void print_power(const Request& request) {
                   {"primary_peak_v", power.drive.primary_peak_v},
                   {"primary_peak_a", power.drive.primary_peak_a},
                   {"top_peak_v", power.drive.top_peak_v}};
+  if (power.arc) {
+    const arc::ArcForecast& f = *power.arc;
+    out["arc"] = {{"breaks_out", f.breaks_out},
+                  {"length_m", {f.length_m.low, f.length_m.high}},
+                  {"top_v", f.top_v},
+                  {"breakout_v", f.breakout_v},
+                  {"reason", f.reason}};
+  }
   out.update(arc::kind_of(design).power_json(design, power));
   out["findings"] = findings_json(power.findings);
   print(out);
@@ -450,6 +460,38 @@ void add_netlist_options(CLI::App& to, Request& request) {
   add_simulation_options(to, request);
 }
 
+void print_steps(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  const arc::Analysis analysis = arc::analyse(design);
+  const std::atomic<bool> never{false};
+  arc::PowerOptions options;
+  options.advice = false;
+  const auto power = arc::analyse_power(design, analysis, options, arc::UnitSystem::metric, never);
+  arc::Json before = arc::Json::array(), stores = arc::Json::array();
+  for (const arc::CheckItem& item : arc::checks_before_power(design, analysis, &power, arc::UnitSystem::metric))
+    before.push_back({{"key", item.key}, {"text", item.text}});
+  const auto charged = arc::stores_of(design, analysis, &power);
+  for (const arc::Store& s : charged) {
+    stores.push_back(
+        {{"title", s.title}, {"capacitance_f", s.farad}, {"voltage_v", s.volts}, {"energy_j", s.joule()}});
+    if (std::isfinite(s.bleed_ohm)) {
+      stores.back()["bleeder_ohm"] = s.bleed_ohm;
+      stores.back()["bleed_time_s"] = s.bleeds_s();
+    }
+  }
+  const arc::Distances away = arc::distances_of(design, analysis, &power);
+  arc::Json out{{"format", "high-arc-steps"},
+                {"version", 1},
+                {"name", design.name},
+                {"before", before},
+                {"after", arc::steps_after_power(design, analysis, &power, arc::UnitSystem::metric)},
+                {"stores", stores},
+                {"people_m", away.people_m},
+                {"strike_m", away.strike_m}};
+  if (const auto wait = arc::discharge_wait_s(charged)) out["wait_s"] = *wait;
+  print(out);
+}
+
 struct Command {
   const char* name;
   const char* help; // with an example that a test runs
@@ -457,7 +499,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 8> commands{
+constexpr std::array<Command, 9> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -474,6 +516,11 @@ constexpr std::array<Command, 8> commands{
       "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
       "example: high-arc-calc power examples/quiet-lantern.json",
       add_power_options, print_power},
+     {"steps",
+      "Print what to check before power, what is still charged after it and how it is emptied, and how far to "
+      "stay.\n"
+      "example: high-arc-calc steps examples/quiet-lantern.json",
+      add_file, print_steps},
      {"bank",
       "Find banks of shelf capacitors, best first, as JSON.\n"
       "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n --voltage 30k --limit 10",

@@ -1,6 +1,7 @@
 // Switch: the gap, static or rotary, and the simulated shot: waveforms with a cursor, an earlier shot kept for
 // comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
 // computes nothing.
+#include "coil/ideas.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "model/fields.h"
 #include "parts/gap.h"
@@ -231,7 +232,7 @@ class SwitchStage : public SimulatedStage {
   void show_words(const arc::SparkGapPower& power) {
     const arc::ShotResult& shot = power.shot;
     const auto couplings = arc::complete_transfer_couplings();
-    const double k = workspace_.document.analysis()->coupling;
+    const double k = workspace_.document.analysis()->circuit.coupling;
     const double nearest = *std::ranges::min_element(couplings, {}, [k](double c) { return std::abs(c - k); });
     head_.verdict->setText(
         QString("%1 at the top after %2, %3 % of the energy across")
@@ -256,6 +257,7 @@ class SwitchStage : public SimulatedStage {
     const arc::ShotResult& shot = now.shot;
     using enum arc::Dimension;
     std::vector<std::pair<QString, QString>> rows{
+        {"Arcs, forecast", arc_text()},
         {"Top", banded_text(shot.top_peak_v, voltage, workspace_.units(), now.band, "top_peak_v")},
         {"Primary", banded_text(shot.primary_peak_a, current, workspace_.units(), now.band, "primary_peak_a")},
         {"Across", banded_text(shot.secondary_peak_j, energy, workspace_.units(), now.band, "secondary_peak_j")},
@@ -297,7 +299,7 @@ class SwitchStage : public SimulatedStage {
       rows.push_back(
           {QString::fromStdString(change.title), arcs ? gain_text(change.arc_ratio) : "no arc",
            arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with",
-           change.arc_ratio >= 1.001, change.apply});
+           change.arc_ratio >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

@@ -38,6 +38,11 @@ class FirstFaultSheet : public QDialog {
     place_ = caption_label({}, this);
     place_->setObjectName("fault place");
     column->addWidget(place_);
+    live_ = make_text(this);
+    live_->setObjectName("fault live");
+    live_->setFont(type::font(type::body, QFont::Bold));
+    live_->setWordWrap(true);
+    column->addWidget(live_);
     question_ = make_text(this);
     question_->setObjectName("fault question");
     question_->setFont(type::font(type::heading, QFont::DemiBold));
@@ -111,6 +116,18 @@ class FirstFaultSheet : public QDialog {
     keep_->setEnabled(!walk_.answers.empty());
     keep_->setToolTip(keep_->isEnabled() ? "As a run without figures, with questions and answers as its notes"
                                          : "Nothing has been answered yet");
+    live_->setVisible(now && now->live);
+    if (now && now->live) {
+      const auto analysis = workspace_.document.analysis();
+      QPalette red = live_->palette();
+      red.setColor(QPalette::WindowText, workspace_.theme().stop);
+      live_->setPalette(red);
+      if (analysis)
+        live_->setText(QString::fromStdString(
+            arc::live_words(workspace_.document.design(), *analysis,
+                            workspace_.document.power_is_current() ? workspace_.document.power().get() : nullptr,
+                            workspace_.units())));
+    }
     if (now) {
       place_->setText(QString("Question %1 of %2").arg(walk_.answers.size() + 1).arg(walk_.steps.size()));
       question_->setText(QString::fromStdString(now->question));
@@ -158,6 +175,7 @@ class FirstFaultSheet : public QDialog {
   arc::FaultWalk walk_;
   QComboBox* symptom_ = nullptr;
   QLabel* place_ = nullptr;
+  QLabel* live_ = nullptr; // over a step that needs power, in the stop colour
   QLabel* question_ = nullptr;
   QLabel* how_ = nullptr;
   QPushButton* yes_ = nullptr;

@@ -37,7 +37,8 @@ void SingleChanges::show_rows(std::vector<Row> rows) {
   table_->setRowCount(static_cast<int>(rows_.size()));
   for (int r = 0; r < table_->rowCount(); ++r) {
     const Row& row = rows_[static_cast<std::size_t>(r)];
-    set_row(table_, r, {row.title, row.gain});
+    set_row(table_, r, {row.stop.isEmpty() ? row.title : row.title + "\nStop: " + row.stop, row.gain});
+    if (!row.stop.isEmpty()) table_->item(r, 0)->setForeground(workspace_.theme().stop);
     table_->item(r, 1)->setToolTip(row.more);
     table_->item(r, 1)->setForeground(row.better ? workspace_.theme().settled : workspace_.theme().second);
   }
@@ -47,16 +48,21 @@ void SingleChanges::show_rows(std::vector<Row> rows) {
 void SingleChanges::refresh() {
   const bool chosen = table_->currentRow() >= 0 && table_->currentRow() < static_cast<int>(rows_.size());
   const bool current = workspace_.document.power_is_current();
-  make_->setEnabled(chosen && current);
-  make_->setToolTip(!chosen   ? "Choose a change first"
-                    : current ? "Can be undone"
-                              : "Being computed anew for the changed design");
+  const Row* row = chosen ? &rows_[static_cast<std::size_t>(table_->currentRow())] : nullptr;
+  const bool stops = row && !row->apply;
+  make_->setEnabled(chosen && current && !stops);
+  make_->setToolTip(!chosen    ? "Choose a change first"
+                    : !current ? "Being computed anew for the changed design"
+                    : stops
+                        ? row->stop.isEmpty() ? "It betters nothing here" : "It would bring a stop: see its line"
+                        : "Can be undone");
   table_->setEnabled(current);
 }
 
 void SingleChanges::make() {
   const int row = table_->currentRow();
   if (!workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(rows_.size())) return;
+  if (!rows_[static_cast<std::size_t>(row)].apply) return;
   const Row chosen = rows_[static_cast<std::size_t>(row)]; // the edit brings new rows
   workspace_.document.edit(chosen.title, chosen.apply);
 }

@@ -17,7 +17,8 @@ class SingleChanges : public QWidget {
     QString gain; // "+3.1 %"
     QString more; // tool tip of the gain; may be empty
     bool better;
-    std::function<void(arc::Design&)> apply;
+    std::function<void(arc::Design&)> apply; // empty: it would bring `stop`, or helps nothing
+    QString stop = {};
   };
 
   /// `table` and `button` are the object names of its two parts.

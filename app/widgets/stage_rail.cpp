@@ -42,6 +42,12 @@ class RailEntry : public QAbstractButton {
     painter.drawLine(32, 0, 32, height());
     const QPointF centre(32, height() / 2.0);
     const QColor colour = stops_ > 0 ? t.stop : warnings_ > 0 ? t.warn : settled_ ? t.settled : t.second;
+    if (simulating_) { // three dots beside the words: what it finds is still to come
+      painter.setPen(Qt::NoPen);
+      painter.setBrush(t.second);
+      for (int i = 0; i < 3 && stops_ + warnings_ == 0; ++i)
+        painter.drawEllipse(QPointF(width() - 26 + 7 * i, height() / 2.0), 1.8, 1.8);
+    }
     painter.setPen(QPen(colour, 2));
     painter.setBrush(settled_ && stops_ + warnings_ == 0 ? colour : t.paper);
     painter.drawEllipse(centre, 6.5, 6.5);
@@ -68,13 +74,16 @@ class RailEntry : public QAbstractButton {
     stops_ = count(arc::Severity::stop);
     warnings_ = count(arc::Severity::warning);
     const arc::Design& design = workspace_.document.design();
-    settled_ = (stage_.key != "tune" || !design.measurements.empty()) &&
-               (stage_.key != "driver" || workspace_.document.power_is_current()) &&
+    static const QStringList electrical{"tank", "switch",     "feed",     "driver", "bridge",
+                                        "gate", "oscillator", "staccato", "fire"};
+    simulating_ = electrical.contains(stage_.key) && !workspace_.document.figures_settled();
+    settled_ = !simulating_ && (stage_.key != "tune" || !design.measurements.empty()) &&
                (stage_.key != "fire" || !design.runs.empty()) && (stage_.key != "feed" || !design.feed.empty());
     const int open = stops_ + warnings_;
-    setAccessibleName(QString("%1, %2").arg(text(), open > 0   ? QString("%1 findings").arg(open)
-                                                    : settled_ ? "settled"
-                                                               : "untouched"));
+    setAccessibleName(QString("%1, %2").arg(text(), open > 0      ? QString("%1 findings").arg(open)
+                                                    : simulating_ ? "being simulated"
+                                                    : settled_    ? "settled"
+                                                                  : "untouched"));
     update();
   }
 
@@ -83,6 +92,7 @@ class RailEntry : public QAbstractButton {
   int stops_ = 0;
   int warnings_ = 0;
   bool settled_ = false;
+  bool simulating_ = false;
 };
 
 } // namespace

@@ -6,7 +6,6 @@
 #include "coil/streamer.h"
 #include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
-#include "coil/tuning.h"
 #include "coil/validity.h"
 #include "field/resonator.h"
 #include "laws/circuit.h"
@@ -31,11 +30,8 @@ double tank_peak_v(const Design& design, double loop_h, double farad) {
 }
 
 // Arc length of a bridge: the rule of average power (1.7 inch x root of watts, an upper trend; common practice, no
-// source) is met by coils of some hundred bursts a second; 0.4 of it is an ordinary one.
-Range expected_arc(double watts) {
-  const double longest = longest_arc_m(watts);
-  return {0.4 * longest, longest};
-}
+// source) is met by coils of some hundred bursts a second; this share of it is an ordinary one.
+constexpr double ordinary_arc = 0.4;
 
 // At this many bursts a second arcs have grown as long as they will; more of them add light (common practice, no
 // source). By energy a burst is taken as one of such a train.
@@ -205,25 +201,51 @@ void find_mains_bands(const Design& design, const Work& work, BridgeAnalysis& ou
     if (const auto more = by_load.find(key); more != by_load.end()) out.band[key] = std::hypot(band, more->second);
 }
 
-void find_averages(const Design& design, const Analysis& analysis, UnitSystem units, BridgeAnalysis& out) {
-  const BurstResult& r = out.burst;
+// The burst as the interrupter's limits leave it: as long as asked, and again as long as is left of that.
+void run_burst(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+               const Work& work, BridgeAnalysis& out) {
+  out.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped, out.bus_share);
+  out.burst = *simulate_burst(work.kept, out.circuit, BurstOptions{}, work.cancelled);
   try {
     out.plan = plan_pulses(design.interrupter, design.site.mains_frequency_hz, units,
-                           [&](double on_s) { return burst_energy_by(r, out.circuit, on_s); });
+                           [&](double on_s) { return burst_energy_by(out.burst, out.circuit, on_s); });
   } catch (const std::invalid_argument& refusal) {
     out.plan_problem = refusal.what();
     return;
   }
-  const double share = r.bus_j > 0 ? burst_energy_by(r, out.circuit, out.plan.on_s) / r.bus_j : 1;
-  out.average_w = std::max(0.0, r.bus_net_j) * std::min(1.0, share) * out.plan.rate_hz;
+  if (!(out.plan.on_s < 0.999 * out.burst.end_s)) return; // it tripped before, or nothing held it
+  out.circuit = burst_circuit(design, analysis, out.plan.on_s, options.lumped, out.bus_share);
+  out.burst = *simulate_burst(work.kept, out.circuit, BurstOptions{}, work.cancelled);
+}
+
+// From the bus at full variac, tank in tune or generator on the pole, as long a burst.
+double full_power_w(const Design& design, const Analysis& analysis, const Work& work, const BridgeAnalysis& b) {
+  const FeedBlock* variac = find_block(design.feed, BlockRole::variac);
+  const double rise =
+      variac && !design.bridge.bus_voltage_v ? std::max(1.0, 1 / block_value(*variac, "setting")) : 1;
+  double watts = b.average_w;
+  BurstCircuit c = burst_circuit(design, analysis, b.circuit.on_s, true, b.bus_share);
+  c.bus_v *= rise;
+  const auto look = [&](const BurstCircuit& at) {
+    const auto r = burst_figures(work.kept, at, work.cancelled);
+    if (!work.cancelled) watts = std::max(watts, std::max(0.0, r->bus_net_j) * b.plan.rate_hz);
+  };
+  look(c);
+  if (is_dual_resonant(design) && analysis.tuned_capacitance_f) c.series_f = *analysis.tuned_capacitance_f;
+  if (c.signal == BurstSignal::fixed) c.frequency_hz = burst_poles_hz(c).front();
+  look(c);
+  return watts;
+}
+
+void find_averages(const Design& design, const Analysis& analysis, BridgeAnalysis& out) {
+  const BurstResult& r = out.burst;
+  out.average_w = std::max(0.0, r.bus_net_j) * out.plan.rate_hz;
   out.peak_w = r.end_s > 0 ? r.bus_j / r.end_s : 0;
   out.line_a = out.average_w / rectifier_power_factor / design.site.mains_voltage_v;
-  out.arc_m = expected_arc(out.average_w);
-  out.arc_by_energy_m = expected_arc(out.average_w / out.plan.rate_hz * full_growth_hz);
-  out.series_rms_a = r.primary_rms_a * std::sqrt(std::min(1.0, out.plan.on_s * out.plan.rate_hz));
+  out.series_rms_a = std::sqrt(r.primary_a2s * out.plan.rate_hz);
   out.heat = switch_heat(design, r, out.plan);
   out.snubber.burst_w = design.bridge.snubber_f * out.circuit.bus_v * out.circuit.bus_v * r.mean_hz;
-  out.snubber.average_w = out.snubber.burst_w * std::min(1.0, out.plan.on_s * out.plan.rate_hz);
+  out.snubber.average_w = out.snubber.burst_w * std::min(1.0, r.end_s * out.plan.rate_hz);
   if (design.bridge.legs == BridgeLegs::half_split)
     out.capacitor_a = out.series_rms_a / 2;
   else if (design.bridge.legs == BridgeLegs::half_blocking && !is_dual_resonant(design))
@@ -255,7 +277,7 @@ std::pair<double, double> share_of_bus(BridgeLegs legs) {
 MainsLoad mains_load(const Design& design, const BridgeAnalysis& b) {
   if (!b.plan_problem.empty()) return {};
   const auto [effective, peak] = share_of_bus(design.bridge.legs);
-  MainsLoad load{b.average_w / b.plan.rate_hz, b.circuit.bus_v, b.plan.on_s, b.plan.rate_hz};
+  MainsLoad load{b.average_w / b.plan.rate_hz, b.circuit.bus_v, b.burst.end_s, b.plan.rate_hz};
   load.first_s = design.interrupter.locked ? b.plan.first_s : 0;
   load.rms_a = effective * b.series_rms_a;
   load.peak_a = peak * b.burst.primary_peak_a;
@@ -276,14 +298,33 @@ void load_the_bus(const Design& design, const Analysis& analysis, const PowerOpt
   if (work.cancelled) return;
   if (!design.bridge.bus_voltage_v) { // else as measured, loaded
     b.bus_share = b.mains->start_v / b.mains->unloaded_v;
-    b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped, b.bus_share);
-    b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
-    find_averages(design, analysis, units, b);
+    run_burst(design, analysis, options, units, work, b);
+    if (!b.plan_problem.empty() || work.cancelled) return;
+    find_averages(design, analysis, b);
   }
   b.line_a = b.mains->line_current_a;
 }
 
 } // namespace
+
+std::optional<ArcBasis> BridgeAnalysis::arc_basis(const Design&, const Analysis&) const {
+  if (!problem.empty() || !plan_problem.empty()) return {};
+  ArcBasis out;
+  out.power_w = average_w;
+  out.transferred = burst.bus_net_j > 0 ? (burst.secondary_j + burst.streamer_j) / burst.bus_net_j : 0;
+  out.m_per_root_w = {ordinary_arc * arc::longest_arc_m(1), arc::longest_arc_m(1)};
+  out.top_v = burst.top_peak_v;
+  out.joined = burst.breakout_s.has_value();
+  return out;
+}
+
+double burst_as_train(const BridgeAnalysis& b) {
+  return b.plan.rate_hz > 0 ? std::sqrt(full_growth_hz / b.plan.rate_hz) : 1;
+}
+
+double BridgeAnalysis::longest_arc_m() const {
+  return arc::longest_arc_m(std::max(full_w, plan.rate_hz > 0 ? full_w / plan.rate_hz * full_growth_hz : 0));
+}
 
 double burst_energy_by(const BurstResult& r, const BurstCircuit& c, double on_s) {
   if (r.samples.empty() || on_s >= r.end_s) return r.bus_j;
@@ -310,19 +351,18 @@ void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
   if (!primary) return;
-  const double loop_h = out.primary_inductance_h + out.lead_inductance_h;
+  const double loop_h = tank_loop_h(out);
   analyse_tank(design, *primary, tank_peak_v(design, loop_h, out.tank_capacitance_f), out);
   if (!out.resonator) return;
-  const double silent = out.resonator->mode_1_hz;
-  const Measurement* measured = latest_measurement(design, "coil-with-topload");
-  out.target_hz = (measured ? measured->frequency_hz : silent) * (1 - tank_below);
-  out.target_source = measured ? "5 % below the measured resonance, where arcs pull it"
-                               : "5 % below the computed resonance, where arcs pull it";
+  const auto [silent, source] = silent_coil(design, out);
+  out.target_hz = silent * (1 - tank_below);
+  out.target_source = "5 % below " + source + ", where arcs pull it";
   // Arcs of half to the whole length of the winding, 1 pF for each 0.3 m (common practice, no source).
   const double own = out.resonator->effective_capacitance_f;
-  const auto pulled = [&](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
+  const auto pulled = [&, silent = silent](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
   out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 2)};
-  out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
+  out.tuned_tap_turns =
+      tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
   out.tuned_capacitance_f = resonating_capacitance_f(loop_h, out.target_hz);
 }
 
@@ -333,14 +373,14 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   BridgeAnalysis& b = *part;
   b.chain_hz = chain_limit_hz(design.bridge);
   try {
-    b.circuit = burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped);
-    b.poles_hz = burst_poles_hz(b.circuit);
-    b.burst = *simulate_burst(work.kept, b.circuit, BurstOptions{}, work.cancelled);
+    b.poles_hz = burst_poles_hz(burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped));
+    run_burst(design, analysis, options, units, work, b);
     const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles_hz.back();
     b.gate = gate_transformer(design.bridge, hz);
-    find_averages(design, analysis, units, b);
+    if (b.plan_problem.empty() && !work.cancelled) find_averages(design, analysis, b);
     work.tell(0.2);
     load_the_bus(design, analysis, options, units, work, b);
+    if (b.plan_problem.empty() && !work.cancelled) b.full_w = full_power_w(design, analysis, work, b);
     if (b.plan_problem.empty()) b.arc_by_log = arc_by_log(design, b.line_a);
     work.tell(0.3);
     if (options.advice) try_changes(design, analysis, units, work, b);
@@ -355,6 +395,8 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   out.findings = bridge_findings(design, analysis, b, units);
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
+  if (options.advice)
+    weigh_changes(design, analysis, out.findings, options, units, work, &BridgeChange::merit, b.changes);
   const BurstResult& r = b.burst;
   out.drive = {r.frequency_hz, b.mains ? b.mains->input_power_w : b.average_w, b.circuit.bus_v, r.primary_peak_a,
                r.top_peak_v};

@@ -64,6 +64,7 @@ std::optional<double> input_signal_v(const Design& design, const Analysis& analy
 
 /// Junction temperatures of the switch that is loaded most, degrees Celsius.
 struct SwitchHeat {
+  double on_s;                      // that a burst really lasts
   double burst_w;                   // in one switch, while it bursts
   double average_w;                 // in one switch
   double sink_c;                    // in the long run
@@ -80,6 +81,7 @@ struct BridgeChange {
   double top_ratio, energy_ratio, loss_ratio; // against now: top voltage, energy of a burst, loss in the switches
   double merit;                               // what it is ranked by
   std::function<void(Design&)> apply;
+  std::string stop = {}; // that it would bring; then it cannot be made
 };
 
 /// What the coil's own runs say of its arcs: the middle of length over the root of the line's amperes, and half of
@@ -114,8 +116,9 @@ struct BridgeAnalysis : KindPart {
     if (!problem.empty()) return problem;
     return !plan_problem.empty() || design.feed.empty() ? plan_problem : mains_problem;
   }
-  Range arc_m{};           // expected, by average power
-  Range arc_by_energy_m{}; // by the energy of a burst, see analysis.cpp
+  double full_w = 0; // as average_w, at full variac and in tune, at least
+  std::optional<ArcBasis> arc_basis(const Design& design, const Analysis& analysis) const override;
+  double longest_arc_m() const override;
   std::optional<ArcByLog> arc_by_log;
   TankDuty duty; // of the capacitor in the primary's lead, where that is a tank
   const TankDuty* tank() const override { return duty.stress.empty() ? nullptr : &duty; }
@@ -134,6 +137,9 @@ struct BridgeAnalysis : KindPart {
   };
   std::optional<Course> longer_burst; // a limit that trips in a later cycle, or not at all
 };
+
+/// By how much longer a train of full growth would be than one of this rate, for the same energy of a burst.
+double burst_as_train(const BridgeAnalysis& bridge);
 
 /// Joules that a burst has drawn by `on_s`, read off its waveform.
 double burst_energy_by(const BurstResult& burst, const BurstCircuit& circuit, double on_s);
@@ -162,8 +168,12 @@ Json interrupter_json(const Design& design, double seconds);
 Json bridge_json(const Design& design, const PowerAnalysis& power);
 std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
                                      UnitSystem units);
-std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, UnitSystem units);
-std::vector<std::string> bridge_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                     UnitSystem units);
+std::vector<std::string> bridge_steps_after(const Design& design, const Analysis& analysis,
+                                            const PowerAnalysis* power, UnitSystem units);
+void bridge_stores(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                   std::vector<Store>& out);
 std::span<const FaultSymptom> bridge_symptoms();
 std::span<const SimulationMode> bridge_modes();
 

@@ -41,10 +41,8 @@ void set_bleeder(Design& d, double ohm) {
   const Bus bus = bus_of(d);
   if (!bus.from_feed) {
     d.bridge.bleed_resistance_ohm = ohm;
-  } else if (std::isfinite(bus.reservoir.bleed_ohm)) {
-    scale_store(d, &StoreKeys::bleeder, ohm / bus.reservoir.bleed_ohm);
-  } else if (FeedBlock* doubler = find_block(d.feed, BlockRole::doubler)) { // two in series
-    doubler->values["bleed_resistance_ohm"] = ohm / 2;
+  } else {
+    set_store_bleeder(d, ohm);
   }
 }
 
@@ -94,12 +92,13 @@ Maybe bleeds_slowly(const Design& d, const Analysis&, UnitSystem units) {
   const bool none = slow->seconds == 0;
   const Say say{units};
   Finding& f = slow->finding;
-  f.id = none ? "bus-no-bleeder" : "bus-bleeds-slowly";
+  f.id = none ? "bus-no-bleeder" : slow->hot ? "bus-bleeder-hot" : "bus-bleeds-slowly";
   f.stage = bus.from_feed ? "feed" : "bridge";
   f.field = bus.from_feed ? store_field(d, &StoreKeys::bleeder) : "bridge.bleed_resistance_ohm";
-  f.title =
-      none ? "Nothing bleeds the reservoir"
-           : fmt::format("{} until the bus is below {}", say(slow->seconds, time, 2), say(bled_target_v, voltage));
+  if (!slow->hot)
+    f.title = none ? "Nothing bleeds the reservoir"
+                   : fmt::format("{} until the bus is below {}", say(slow->seconds, time, 2),
+                                 say(bled_target_v, voltage));
   f.apply = [wanted = slow->wanted_ohm](Design& x) { set_bleeder(x, wanted); };
   return std::move(f);
 }

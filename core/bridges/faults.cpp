@@ -5,6 +5,7 @@
 
 #include <array>
 #include <fmt/format.h>
+#include <string_view>
 
 namespace arc {
 namespace {
@@ -26,7 +27,7 @@ std::vector<FaultStep> no_output(const Design& d, const Analysis& a, const Power
   out.push_back(
       {.question = fmt::format("Do both gates of a leg see about {}, opposite to each other, 12 V or more?",
                                say(gate, Dimension::voltage)),
-       .how = "Isolated oscilloscope from gate to source, bus off, the driver fed from a generator or by touch.",
+       .how = "Isolated oscilloscope from gate to source, bus off, the driver fed from a generator.",
        .fault_if = false,
        .cure = "A gate winding's ends swapped, a broken gate resistor, or a core that saturates.",
        .stage = "bridge",
@@ -41,16 +42,17 @@ std::vector<FaultStep> no_output(const Design& d, const Analysis& a, const Power
   if (b.reversed) phase.apply = [](Design& x) { x.bridge.reversed = false; };
   out.push_back(phase);
   if (b.feedback == Feedback::antenna)
-    out.push_back({.question = "Does it start with the antenna nearer, or with a kick by hand?",
-                   .how = simulated && simulated->signal_v
-                              ? fmt::format("At full bus it would carry {}; at a tenth of that, a tenth.",
-                                            say(*simulated->signal_v, Dimension::voltage))
-                              : "An insulated stick taps the antenna's lead.",
-                   .fault_if = true,
-                   .cure = "Too little signal: a longer antenna, or one nearer to the topload.",
-                   .apply = [](Design& x) { x.bridge.antenna_length_m *= 1.5; },
-                   .stage = "bridge",
-                   .field = "bridge.antenna_length_m"});
+    out.push_back(
+        {.question = "Does it start with the antenna nearer?",
+         .how = simulated && simulated->signal_v
+                    ? fmt::format("At full bus it would carry {}; at a tenth of that, a tenth.",
+                                  say(*simulated->signal_v, Dimension::voltage))
+                    : "Move it with everything off; bursts at a low bus from an isolated, current-limited supply.",
+         .fault_if = true,
+         .cure = "Too little signal: a longer antenna, or one nearer to the topload.",
+         .apply = [](Design& x) { x.bridge.antenna_length_m *= 1.5; },
+         .stage = "bridge",
+         .field = "bridge.antenna_length_m"});
   if (hz > 0)
     out.push_back({.question = fmt::format("Does the driver pass {} from a generator, edges clean?",
                                            say(hz, Dimension::frequency)),
@@ -181,10 +183,25 @@ std::vector<FaultStep> switches_die(const Design& d, const Analysis&, const Powe
   return out;
 }
 
-constexpr std::array<FaultSymptom, 4> table{{{"no-output", "Nothing comes out", no_output},
-                                             {"cuts-out", "It cuts out when the bus rises", cuts_out},
-                                             {"few-sparks", "It runs, but the arcs are short", few_sparks},
-                                             {"switches-die", "Switches die or get hot", switches_die}}};
+// Those that need power; all others are done unplugged, waited and shorted.
+constexpr std::array<std::string_view, 10> live_questions{{
+    "Does it start with the antenna",
+    "With the primary's two ends swapped, does it start",
+    "Does the meter read the bus volts",
+    "Does it hold on with the antenna",
+    "Does the driver's supply stay up",
+    "Does the over-current lamp",
+    "Has this been tried",
+    "Do arcs grow with turns",
+    "Does the bus hold",
+    "Do the gates stay below",
+}};
+
+constexpr std::array<FaultSymptom, 4> table{
+    {{"no-output", "Nothing comes out", with_live<no_output, live_questions>},
+     {"cuts-out", "It cuts out when the bus rises", with_live<cuts_out, live_questions>},
+     {"few-sparks", "It runs, but the arcs are short", with_live<few_sparks, live_questions>},
+     {"switches-die", "Switches die or get hot", with_live<switches_die, live_questions>}}};
 
 } // namespace
 

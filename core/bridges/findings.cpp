@@ -3,6 +3,7 @@
 #include "bridges/bus_findings.h"
 #include "coil/finding.h"
 #include "coil/say.h"
+#include "coil/tank_at_rest.h"
 #include "laws/circuit.h"
 #include "parts/bank.h"
 
@@ -84,7 +85,7 @@ Maybe tank_over_rating(const Design& d, const Analysis& a, UnitSystem units) {
   if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
   const auto holds = tank_voltage_limit_v(d.tank, 1);
   if (!holds) return {};
-  const double loop_h = a.primary_inductance_h + a.lead_inductance_h;
+  const double loop_h = tank_loop_h(a);
   const double amps = round_significant(0.95 * *holds / std::sqrt(loop_h / a.tank_capacitance_f), 2);
   const Say say{units};
   return Finding{.id = "tank-over-rating",
@@ -103,7 +104,7 @@ Maybe tank_over_rating(const Design& d, const Analysis& a, UnitSystem units) {
 
 Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
   if (!is_dual_resonant(d) || !a.resonator || !(a.tank_hz > 0)) return {};
-  const double ratio = a.tank_hz / a.resonator->mode_1_hz;
+  const double ratio = a.tank_hz / a.circuit.resonance_hz;
   constexpr double low = 0.98, high = 1.06; // between them it may take either pole (solved reference cases)
   if (ratio < low || ratio > high) return {};
   const Say say{units};
@@ -114,7 +115,7 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
             .title = fmt::format("Tank and resonator are {:.1f} % apart", 100 * std::abs(ratio - 1)),
             .text = fmt::format("The drive may take either pole, and change over as arcs load the coil. Tank {}, "
                                 "resonator {}; a tank some per cent low lets arcs pull the pair into tune.",
-                                say(a.tank_hz, frequency, 4), say(a.resonator->mode_1_hz, frequency, 4)),
+                                say(a.tank_hz, frequency, 4), say(a.circuit.resonance_hz, frequency, 4)),
             .remedy = "Place the tank 5 % below",
             .value = ratio,
             .limit = low};
@@ -248,6 +249,24 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
     f.apply = [](Design& x) { x.bridge.kick_s *= 2; };
   }
   return f;
+}
+
+Maybe glitches(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (d.bridge.feedback == Feedback::fixed || !b.burst.locked || b.burst.glitches == 0) return {};
+  const double deaf = round_significant(0.3 / b.burst.frequency_hz, 2);
+  return Finding{.id = "signal-glitches",
+                 .severity = Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.blanking_s",
+                 .title = b.burst.glitches == 1
+                              ? "One edge too many in the last ten cycles"
+                              : fmt::format("{} edges too many in the last ten cycles", b.burst.glitches),
+                 .text = "The drive is locked; its own switching rings into the signal and crosses zero once more.",
+                 .remedy = fmt::format("A blanking time of {} after each edge", Say{units}(deaf, time, 2)),
+                 .value = static_cast<double>(b.burst.glitches),
+                 .limit = 0,
+                 .dimension = count,
+                 .apply = [deaf](Design& x) { x.bridge.blanking_s = deaf; }};
 }
 
 // A primary current drive without a tank rings with its splitting capacitors.
@@ -499,26 +518,35 @@ Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b,
     }
     return f;
   }
-  constexpr double most = 20; // times the input's limit: its clamp then carries the rest
+  // An antenna drives its picofarads into the clamp; a transformer drives the coil's current, whatever the volts.
+  const double most = antenna ? 20 : 1; // times the input's limit
   if (*b.signal_v <= most * s.input_limit_v) return {};
+  constexpr double breaks_it = 3; // that a clamp does not hold (common practice, no source)
   Finding f{.id = "signal-too-strong",
-            .severity = Severity::warning,
+            .severity = !antenna && *b.signal_v > breaks_it * s.input_limit_v ? Severity::stop : Severity::warning,
             .stage = "bridge",
             .field = antenna ? "bridge.antenna_length_m" : "bridge.transformer_turns",
             .title = fmt::format("{} at an input for {}", say(*b.signal_v, voltage), say(s.input_limit_v, voltage)),
-            .text = "Its clamp carries the rest; at full bus volts the drive cuts out.",
+            .text = antenna
+                        ? "Its clamp carries the rest; at full bus volts the drive cuts out."
+                        : fmt::format(
+                              "A current transformer is a source of current: its burden of {} takes {} at the "
+                              "peak and forces this into the input.",
+                              say(s.burden_ohm, resistance), say(*b.signal_v * *b.signal_v / s.burden_ohm, power)),
             .value = *b.signal_v,
             .limit = most * s.input_limit_v,
             .dimension = voltage};
-  const double factor = 0.8 * most * s.input_limit_v / *b.signal_v;
+  const double factor = (antenna ? 0.8 : 0.5) * most * s.input_limit_v / *b.signal_v;
   if (antenna) {
     f.remedy = "A shorter antenna, or one farther away";
     f.apply = [factor](Design& x) {
       x.bridge.antenna_length_m = round_significant(x.bridge.antenna_length_m * factor, 2);
     };
   } else {
-    f.remedy = "More turns on the transformer, or a smaller burden";
-    f.apply = [factor](Design& x) { x.bridge.burden_ohm = round_significant(x.bridge.burden_ohm * factor, 2); };
+    const double ohm = round_significant(s.burden_ohm * factor, 2);
+    f.field = "bridge.burden_ohm";
+    f.remedy = fmt::format("A burden of {}, or more turns on the transformer", say(ohm, resistance, 2));
+    f.apply = [ohm](Design& x) { x.bridge.burden_ohm = ohm; };
   }
   return f;
 }
@@ -605,8 +633,8 @@ Maybe tripped(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSys
 }
 
 Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  constexpr double slowest = 0.3, fastest = 12; // what an eye takes for flashing
-  if (d.interrupter.locked || !b.plan_problem.empty() || b.plan.beat_hz < slowest || b.plan.beat_hz > fastest)
+  if (d.interrupter.locked || !b.plan_problem.empty() || b.plan.beat_hz < slowest_flash_hz ||
+      b.plan.beat_hz >= fastest_flash_hz)
     return {};
   const double wanted =
       std::max(1.0, std::round(b.plan.rate_hz / d.site.mains_frequency_hz)) * d.site.mains_frequency_hz;
@@ -624,13 +652,28 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<BridgeRule, 21> burst_table{
-    unit_over_current,   unit_too_steep,         unit_warm,         does_not_lock,
-    takes_a_higher_mode, locks_to_the_primary,   chain_too_slow,    hard_switching,
-    dead_time_long,      dead_time_short,        core_saturates,    snubber_hot,
-    snubber_slow,        capacitor_over_current, over_pulse_rating, junction_too_hot,
-    signal_strength,     ends_mid_wave,          limits_hold,       tripped,
-    rate_beats};
+constexpr std::array<BridgeRule, 22> burst_table{unit_over_current,
+                                                 unit_too_steep,
+                                                 unit_warm,
+                                                 does_not_lock,
+                                                 glitches,
+                                                 takes_a_higher_mode,
+                                                 locks_to_the_primary,
+                                                 chain_too_slow,
+                                                 hard_switching,
+                                                 dead_time_long,
+                                                 dead_time_short,
+                                                 core_saturates,
+                                                 snubber_hot,
+                                                 snubber_slow,
+                                                 capacitor_over_current,
+                                                 over_pulse_rating,
+                                                 junction_too_hot,
+                                                 signal_strength,
+                                                 ends_mid_wave,
+                                                 limits_hold,
+                                                 tripped,
+                                                 rate_beats};
 
 } // namespace
 

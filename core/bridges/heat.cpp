@@ -43,6 +43,7 @@ SwitchHeat switch_heat(const Design& design, const BurstResult& burst, const Pul
   SwitchHeat out{};
   const double joule = (burst.device_j() + burst.edges_j()) / switches(design);
   const double on_s = std::max(burst.end_s, 1e-9);
+  out.on_s = on_s;
   out.burst_w = joule / on_s;
   out.average_w = joule * plan.rate_hz;
   out.sink_c = air_c(design) + design.bridge.sink_k_per_w * out.average_w * switches(design);
@@ -66,7 +67,7 @@ double junction_after_c(const Design& design, const SwitchHeat& heat, const Puls
   const double sink_time = b.sink_k_per_w * b.sink_capacity_j_per_k;
   const double sink = b.sink_k_per_w * heat.average_w * switches(design) * -std::expm1(-after_s / sink_time);
   return air_c(design) + sink + heat.average_w * b.device.case_k_per_w +
-         pulse_rise_k(b.device, heat.burst_w, plan.on_s, 1 / plan.rate_hz, after_s);
+         pulse_rise_k(b.device, heat.burst_w, heat.on_s, 1 / plan.rate_hz, after_s);
 }
 
 } // namespace arc

@@ -180,7 +180,8 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
     changes.push_back({{"title", c.title},
                        {"top_ratio", c.top_ratio},
                        {"energy_ratio", c.energy_ratio},
-                       {"loss_ratio", c.loss_ratio}});
+                       {"loss_ratio", c.loss_ratio},
+                       {"stop", c.stop}});
   Json out{
       {"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes}, {"bands", b.band}};
   if (!b.problem.empty()) {
@@ -204,8 +205,10 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
   out["average_power_w"] = b.average_w;
   out["burst_power_w"] = b.peak_w;
   out["line_current_a"] = b.line_a;
-  out["expected_arc_m"] = {b.arc_m.low, b.arc_m.high};
-  out["expected_arc_by_energy_m"] = {b.arc_by_energy_m.low, b.arc_by_energy_m.high};
+  if (power.arc) {
+    const double train = burst_as_train(b);
+    out["arc_by_energy_m"] = {train * power.arc->length_m.low, train * power.arc->length_m.high};
+  }
   if (b.arc_by_log)
     out["arc_by_log"] = {
         {"arc_m", b.arc_by_log->arc_m}, {"spread", b.arc_by_log->spread}, {"runs", b.arc_by_log->runs}};

@@ -58,6 +58,8 @@ Line line_of(const BridgeSwitch& s, bool gate, bool diode, bool knee) {
   return out;
 }
 
+double fastest_hz(const BurstCircuit& c);
+
 // State: primary current, series capacitor, bus, midpoints of the legs, streamer, currents and capacitors of the
 // modes, and the constant 1.
 template <int modes>
@@ -127,6 +129,7 @@ class Burst {
   void set_drive(bool high);
   void set_gates();
   void switch_on(std::size_t device, double load_a);
+  std::vector<double> drop_strays();
   void finish();
 
   const BurstCircuit& c_;
@@ -472,6 +475,7 @@ template <int modes>
 void Burst<modes>::book_motion(const State& before, const State& after, double seconds) {
   const double square = (before(ip) * before(ip) + after(ip) * after(ip)) / 2 * seconds;
   out_.primary_j += c_.primary_ohm * square;
+  out_.primary_a2s += square;
   if (drive_end_ == never) square_a_ += square;
   for (int k = 0; k < modes; ++k)
     out_.secondary_j += c_.modes[static_cast<std::size_t>(k)].resistance_ohm *
@@ -576,6 +580,25 @@ BurstResult Burst<modes>::run(const std::atomic<bool>& cancelled) {
   return std::move(out_);
 }
 
+// Rises that follow another by less than half of a usual period are no cycle's: an edge rang into the signal. They
+// are taken out of the rises and returned.
+template <int modes>
+std::vector<double> Burst<modes>::drop_strays() {
+  std::vector<double> strays;
+  if (rises_.size() < 5) return strays;
+  std::vector<double> periods;
+  for (std::size_t i = 1; i < rises_.size(); ++i) periods.push_back(rises_[i] - rises_[i - 1]);
+  const double whole_s = 1 / fastest_hz(c_); // no cycle is shorter than that of the fastest pole
+  std::ranges::nth_element(periods, periods.begin() + static_cast<std::ptrdiff_t>(periods.size() / 2));
+  const double least_s = 0.5 * std::max(periods[periods.size() / 2], 0.8 * whole_s);
+  std::vector<double> kept{rises_.front()};
+  for (std::size_t i = 1; i < rises_.size(); ++i)
+    (rises_[i] - kept.back() < least_s ? strays : kept).push_back(rises_[i]);
+  if (strays.size() > kept.size() / 4) return {}; // chatter throughout is no glitch
+  rises_ = std::move(kept);
+  return strays;
+}
+
 // The lock is counted over the last ten cycles, when the start-up has died away.
 template <int modes>
 void Burst<modes>::finish() {
@@ -594,6 +617,7 @@ void Burst<modes>::finish() {
   out_.cycles = static_cast<double>(offs);
   if (offs > 0) out_.turn_off_a = out_.edges[offs / 2].off_a;
   std::erase_if(rises_, [](double t) { return t < 1e-6; });
+  const std::vector<double> strays = drop_strays();
   const std::size_t to = rises_.size();
   const std::size_t from = to > 10 ? to - 10 : std::min<std::size_t>(1, to);
   if (to > from && from >= 1) {
@@ -608,9 +632,12 @@ void Burst<modes>::finish() {
     shortest = std::min(shortest, period);
     longest = std::max(longest, period);
   }
+  if (from >= 1 && from < to)
+    out_.glitches = static_cast<int>(std::ranges::count_if(strays, [&](double t) { return t > rises_[from - 1]; }));
   // Cycles of the current all alike, as many of the drive, and the switches take part in them.
   const auto cycles = static_cast<double>(rises_.size());
-  const bool alike = longest < 1.5 * shortest && drive_rises_ < 1.3 * cycles + 2 &&
+  constexpr int tolerated = 2; // glitches of the last ten cycles: a warning, not the loss of the lock
+  const bool alike = longest < 1.5 * shortest && out_.glitches <= tolerated && drive_rises_ < 1.3 * cycles + 2 &&
                      drive_rises_ > 0.7 * cycles - 2 && static_cast<double>(offs) > 0.25 * cycles &&
                      out_.frequency_hz < 1.5 * burst_poles_hz(c_).back();
   out_.locked = to > from + 2 ? alike : out_.trip_s.has_value(); // too few to tell: it has rung up, at least

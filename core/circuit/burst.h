@@ -86,10 +86,12 @@ struct BurstResult {
   double stored_j = 0;                                   // left in coils and capacitors, the reservoir not counted
   double balance_j = 0;                                  // drawn, less all of the above: how far the books are out
   double off_j = 0, on_j = 0, recovery_j = 0; // at the edges, by formula: tf, tr, trr (not part of the balance)
+  int glitches = 0;                           // zero crossings among the counted cycles that are no cycle's
   int hard = 0, soft = 0;                     // turn-ons above and below a tenth of the bus
   double turn_off_a = 0;                      // of the middle turn-off, see BurstEdge
-  double primary_rms_a = 0;                   // over the burst
-  double end_s = 0;                           // of the drive: burst over, or tripped
+  double primary_rms_a = 0;                   // until the end of the drive
+  double primary_a2s = 0; // integral of its square over all of the run, what flows after the end too
+  double end_s = 0;       // of the drive: burst over, or tripped
   std::optional<double> trip_s, breakout_s, cut_s; // cut: so many events that the rest was left out
   int trips = 0;
   double device_j() const { return conduction_j + dumped_j; }

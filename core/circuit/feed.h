@@ -112,7 +112,9 @@ struct BlockKind {
   BlockRole role = BlockRole::other;
   BlockEnds ends{};
   Reservoir (*reservoir)(const FeedBlock&) = nullptr; // of those that store
-  StoreKeys store_keys{};                             // likewise
+  /// Share of the unloaded volts behind it that its capacitor keeps, which nothing entered empties; 0: it has none.
+  double keeps_share = 0;
+  StoreKeys store_keys{}; // likewise
 
   /// Whether it is among the blocks of a path to this end.
   bool serves(FeedEnd end) const {

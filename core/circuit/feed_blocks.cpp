@@ -77,6 +77,11 @@ CoreData coil_core(const FeedBlock& block, double, double hz) {
   return {volts, hz, v("saturation_a") / std::numbers::sqrt2, 1, 0.2};
 }
 
+// Of a bleeder: 0 stands for none.
+double ohms_or_none(double ohm) {
+  return ohm > 0 ? ohm : std::numeric_limits<double>::infinity();
+}
+
 CoreData variac_core(const FeedBlock& block, double mains_v, double hz) {
   return {mains_v, hz, 0.03 * Values{block}("rated_current_a"), 1.15, 0.3};
 }
@@ -231,7 +236,8 @@ std::span<const BlockKind> block_kinds() {
              b.shunt_capacitor("power factor", Values{f}("capacitance_f") / b.square(), 0.05 * b.square());
            },
        .role = BlockRole::correction,
-       .ends = {.bus = false}},
+       .ends = {.bus = false},
+       .keeps_share = 1},
       {.key = "ballast-inductor",
        .title = "Ballast inductor",
        .brief = "Ballast L",
@@ -256,7 +262,8 @@ std::span<const BlockKind> block_kinds() {
                   "its own bleeder, and local codes.",
        .build = [](FeedBuilder& b,
                    const FeedBlock& f) { b.series_capacitor("ballast", Values{f}("capacitance_f") / b.square()); },
-       .ballast = true},
+       .ballast = true,
+       .keeps_share = 1},
       {.key = "ballast-resistor",
        .title = "Ballast resistor",
        .brief = "Ballast R",
@@ -418,7 +425,8 @@ std::span<const BlockKind> block_kinds() {
        .diode_strings = 1,
        .doubles = true,
        .shifts = true,
-       .ends = {.bus = false}},
+       .ends = {.bus = false},
+       .keeps_share = 0.5},
       {.key = "half-wave-doubler",
        .title = "Half-wave doubler",
        .brief = "Doubler",
@@ -433,7 +441,8 @@ std::span<const BlockKind> block_kinds() {
            },
        .rectifies = true,
        .diode_strings = 2,
-       .doubles = true},
+       .doubles = true,
+       .keeps_share = 0.5},
       {.key = "full-wave-doubler",
        .title = "Full-wave doubler",
        .brief = "Doubler",
@@ -455,8 +464,7 @@ std::span<const BlockKind> block_kinds() {
        .reservoir =
            [](const FeedBlock& f) {
              const double each_ohm = Values{f}("bleed_resistance_ohm");
-             return Reservoir{Values{f}("capacitance_f") / 2,
-                              each_ohm > 0 ? 2 * each_ohm : std::numeric_limits<double>::infinity(), 0, 0, 0};
+             return Reservoir{Values{f}("capacitance_f") / 2, 2 * ohms_or_none(each_ohm), 0, 0, 0};
            },
        .store_keys = {"capacitance_f", "bleed_resistance_ohm", {}, {}}},
       {.key = "reservoir",
@@ -465,13 +473,13 @@ std::span<const BlockKind> block_kinds() {
        .place = behind,
        .numbers = {{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-2, 2e-6},
                    {"voltage_v", "Rating", voltage, 10, 1e6, 20000},
-                   {"bleed_resistance_ohm", "Bleeder", resistance, 100, 1e12, 10e6}},
+                   {"bleed_resistance_ohm", "Bleeder, 0: none", resistance, 0, 1e12, 10e6, 100}},
        .danger = "Stored charge kills",
        .caution = charge_caution,
        .build =
            [](FeedBuilder& b, const FeedBlock& f) {
-             b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), b.joint_ohm());
-             b.shunt_resistor(Values{f}("bleed_resistance_ohm"));
+             b.shunt_capacitor("reservoir", Values{f}("capacitance_f"), b.joint_ohm(), true);
+             if (const double ohm = Values{f}("bleed_resistance_ohm"); ohm > 0) b.shunt_resistor(ohm);
              b.limit_voltage(Values{f}("voltage_v"));
            },
        .needs_direct = true,
@@ -480,7 +488,7 @@ std::span<const BlockKind> block_kinds() {
        .reservoir =
            [](const FeedBlock& f) {
              const Values v{f};
-             return Reservoir{v("capacitance_f"), v("bleed_resistance_ohm"), v("voltage_v"), 0, 0};
+             return Reservoir{v("capacitance_f"), ohms_or_none(v("bleed_resistance_ohm")), v("voltage_v"), 0, 0};
            },
        .store_keys = {"capacitance_f", "bleed_resistance_ohm", "voltage_v", {}}},
       {.key = "electrolytics",
@@ -491,7 +499,7 @@ std::span<const BlockKind> block_kinds() {
                    {"unit_voltage_v", "… rated", voltage, 3, 1000, 450},
                    {"units_in_series", "In series", count, 1, 60, 1},
                    {"units_in_parallel", "Side by side", count, 1, 60, 1},
-                   {"unit_bleed_ohm", "Bleeder, each", resistance, 10, 1e9, 33e3},
+                   {"unit_bleed_ohm", "Bleeder, each, 0: none", resistance, 0, 1e9, 33e3, 10},
                    {"unit_esr_ohm", "ESR, each", resistance, 0, 100, 0.1},
                    {"unit_ripple_a", "Ripple, each, 0: not stated", current, 0, 1000, 0}},
        .danger = "Stored charge kills",
@@ -500,8 +508,8 @@ std::span<const BlockKind> block_kinds() {
        .build =
            [](FeedBuilder& b, const FeedBlock& f) {
              const Reservoir r = reservoir_of({f});
-             b.shunt_capacitor("reservoir", r.capacitance_f, std::max(r.esr_ohm, 1e-3));
-             b.shunt_resistor(r.bleed_ohm);
+             b.shunt_capacitor("reservoir", r.capacitance_f, std::max(r.esr_ohm, 1e-3), true);
+             if (std::isfinite(r.bleed_ohm)) b.shunt_resistor(r.bleed_ohm);
              b.limit_voltage(r.limit_v);
            },
        .needs_direct = true,
@@ -511,9 +519,9 @@ std::span<const BlockKind> block_kinds() {
            [](const FeedBlock& f) {
              const Values v{f};
              const double series = v("units_in_series"), side = v("units_in_parallel");
-             return Reservoir{v("unit_capacitance_f") * side / series, v("unit_bleed_ohm") * series / side,
-                              v("unit_voltage_v") * series, v("unit_esr_ohm") * series / side,
-                              v("unit_ripple_a") * side};
+             return Reservoir{v("unit_capacitance_f") * side / series,
+                              ohms_or_none(v("unit_bleed_ohm")) * series / side, v("unit_voltage_v") * series,
+                              v("unit_esr_ohm") * series / side, v("unit_ripple_a") * side};
            },
        .store_keys = {"unit_capacitance_f", "unit_bleed_ohm", "unit_voltage_v", "unit_ripple_a"}},
       {.key = "fuse",
@@ -607,7 +615,8 @@ std::span<const BlockKind> block_kinds() {
              b.series_resistor(Values{f}("resistance_ohm"));
              b.shunt_capacitor("filter", Values{f}("capacitance_f"), 0.5);
            },
-       .ends = {.bus = false}},
+       .ends = {.bus = false},
+       .keeps_share = 1},
   };
   return kinds;
 }

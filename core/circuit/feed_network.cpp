@@ -122,12 +122,12 @@ void FeedBuilder::magnetising(const char* name, const CoreData& core, double cou
   n.resistors.push_back({at_, low_, branch.loss_ohm * scale});
 }
 
-void FeedBuilder::shunt_capacitor(const char* name, double farad, double joint) {
+void FeedBuilder::shunt_capacitor(const char* name, double farad, double joint, bool stays_full) {
   before_shunt();
   Network& n = out_.network;
   const Node middle = n.add_node();
   n.resistors.push_back({at_, middle, joint});
-  n.capacitors.push_back({name, middle, low_, farad});
+  n.capacitors.push_back({name, middle, low_, farad, 0, 0, stays_full});
 }
 
 void FeedBuilder::shunt_resistor(double ohm) {
@@ -151,7 +151,7 @@ void FeedBuilder::level_shifter(const FeedBlock& block, double farad) {
   const Node shifted = n.add_node(), middle = n.add_node();
   passed({Branch::Kind::resistor, n.resistors.size()});
   n.resistors.push_back({at_, middle, joint_ohm()});
-  n.capacitors.push_back({"level shifter", middle, shifted, farad});
+  n.capacitors.push_back({"level shifter", middle, shifted, farad, 0, -1});
   add_diode("level shifter's diodes", 0, shifted, block);
   at_ = shifted;
 }
@@ -163,9 +163,9 @@ void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad, double
   passed({Branch::Kind::switched, add_diode("doubler's upper diodes", at_, plus, block)});
   add_diode("doubler's lower diodes", 0, at_, block);
   n.resistors.push_back({plus, upper, joint_ohm()});
-  n.capacitors.push_back({"doubler, upper", upper, minus_, farad});
+  n.capacitors.push_back({"doubler, upper", upper, minus_, farad, 0, 1});
   n.resistors.push_back({minus_, lower, joint_ohm()});
-  n.capacitors.push_back({"doubler, lower", lower, 0, farad});
+  n.capacitors.push_back({"doubler, lower", lower, 0, farad, 0, 1});
   if (bleed_ohm > 0) {
     n.resistors.push_back({plus, minus_, bleed_ohm});
     n.resistors.push_back({minus_, 0, bleed_ohm});

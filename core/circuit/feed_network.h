@@ -118,7 +118,8 @@ class FeedBuilder {
   void series_capacitor(const char* name, double farad);
   void series_diode(const char* name, const FeedBlock& block);
   /// Across the path, to its other side here: the source's other end before a rectifier, ground behind it.
-  void shunt_capacitor(const char* name, double farad, double joint_ohm);
+  /// `stays_full`: behind a rectifier, charged as long as it runs.
+  void shunt_capacitor(const char* name, double farad, double joint_ohm, bool stays_full = false);
   void shunt_resistor(double ohm);
   /// A core across the path here, by what it draws on the mains side at this place; `count` of them in parallel.
   void magnetising(const char* name, const CoreData& core, double count);

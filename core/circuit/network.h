@@ -23,6 +23,9 @@ struct Network {
     Node a, b;
     double farad;
     double start_v = 0;
+    /// What running leaves on it, by the peak of the winding that feeds it: so many times that.
+    double running_peaks = 0;
+    bool running_full = false; // or the unloaded volts of the supply's end
   };
   /// Beyond a flux of `linear_a` times the unsaturated inductance, either way, as much more current flows as an
   /// inductor of `henry` in parallel would take.

@@ -80,9 +80,7 @@ void add_feed(const TubeCircuit& c, TubeNetwork& out) {
   out.source_resistor = feed.source_current.index;
   const double peak_v = std::numbers::sqrt2 * c.site.mains_voltage_v * feed.ratio;
   for (Network::Capacitor& cap : out.network.capacitors) {
-    if (cap.name == "level shifter") cap.start_v = -peak_v;
-    if (cap.name == "reservoir") cap.start_v = crest_supply_v(c);
-    if (cap.name.starts_with("doubler")) cap.start_v = peak_v;
+    cap.start_v = cap.running_full ? crest_supply_v(c) : cap.running_peaks * peak_v;
   }
   const double cosine = std::cos(out.start_deg * std::numbers::pi / 180);
   for (Network::Inductor& coil : out.network.inductors)

@@ -23,7 +23,12 @@ struct FaultStep {
   std::string cure;                        // what to do then
   std::function<void(Design&)> apply = {}; // does it in the design; empty when only hands can
   std::string stage = {}, field = {};      // where it stands in the window; may be empty
+  bool live = false; // needs power: everybody at the distance of the checks, one at the switch
 };
+
+/// What stands over a live step: in the stop colour.
+std::string live_words(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                       UnitSystem units);
 
 /// Steps may use the power path of the present design; it is null while that is being computed.
 struct FaultSymptom {
@@ -31,5 +36,15 @@ struct FaultSymptom {
   std::string_view title; // "Does not fire"
   std::vector<FaultStep> (*steps)(const Design&, const Analysis&, const PowerAnalysis*, UnitSystem);
 };
+
+/// The steps of a symptom, those whose questions begin with one of `live` marked as needing power.
+template <auto Steps, const auto& live>
+std::vector<FaultStep> with_live(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                 UnitSystem units) {
+  std::vector<FaultStep> out = Steps(design, analysis, power, units);
+  for (FaultStep& step : out)
+    for (const std::string_view start : live) step.live = step.live || step.question.starts_with(start);
+  return out;
+}
 
 } // namespace arc

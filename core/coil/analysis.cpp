@@ -130,7 +130,10 @@ double top_voltage_v(const Analysis& analysis) {
 }
 
 std::optional<double> tap_for_frequency(const Design& design, double capacitance_f, double wanted_hz) {
-  return tap_for(TappedPrimary(design.primary), design.primary, capacitance_f, wanted_hz);
+  const TappedPrimary model(design.primary);
+  const auto& measured = design.equivalent.primary_inductance_h;
+  return tap_for(model, design.primary, capacitance_f, wanted_hz,
+                 measured ? *measured / model.inductance(used_turns(design)) : 1);
 }
 
 namespace {
@@ -236,8 +239,17 @@ const CoilCircuit& complete_circuit(const Analysis& a) {
 }
 
 CircuitDoubt circuit_doubt(const Analysis& a) {
-  if (!a.circuit.measured.empty()) return {0.01, 0.02};
-  return {relative_band(a, "best_mode_1_hz", a.best_mode_1_hz), relative_band(a, "coupling", a.coupling)};
+  const auto measured = [&](std::string_view what) { return std::ranges::count(a.circuit.measured, what) > 0; };
+  // Of an instrument's inductance and capacitance, each by 1 %; of its coupling, by 2 %. Knowing more never widens.
+  constexpr double resonance = 0.01 / std::numbers::sqrt2, coupled = 0.02;
+  const auto narrower = [](double band, double instrument) {
+    return band > 0 ? std::min(band, instrument) : instrument;
+  };
+  CircuitDoubt out{relative_band(a, "best_mode_1_hz", a.best_mode_1_hz), relative_band(a, "coupling", a.coupling)};
+  if (measured("resonator's inductance") && measured("resonator's capacitance"))
+    out.detune = narrower(out.detune, resonance);
+  if (measured("coupling")) out.coupling = narrower(out.coupling, coupled);
+  return out;
 }
 
 Analysis analyse_untried(const Design& design, UnitSystem units, bool bands, Kept& kept) {

@@ -196,8 +196,9 @@ double tank_loop_inductance_h(const Primary& primary, double tap_turns);
 /// The coil's circuit, for a simulation that needs all of it. Throws std::invalid_argument with what is missing.
 const CoilCircuit& complete_circuit(const Analysis& analysis);
 
-/// Relative half-widths of the resonance and of the coupling that simulations vary: by their bands, or those of an
-/// instrument (1 and 2 %, assumptions) where one gave the circuit.
+/// Relative half-widths of the resonance and of the coupling that simulations vary: by their bands, or narrower
+/// ones of an instrument (1 % of an inductance or capacitance, 2 % of a coupling; assumptions) where one gave that
+/// number.
 struct CircuitDoubt {
   double detune, coupling;
 };

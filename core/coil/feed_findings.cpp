@@ -108,12 +108,15 @@ std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts
   constexpr double longest = 60;
   const bool none = !std::isfinite(ohm);
   const double seconds = none ? 0 : bleed_time_s(ohm, farad, volts);
-  if (!none && !(seconds > longest)) return {};
+  constexpr double most_w = 25; // that a bleeder burns all the time (common practice, no source)
+  const double watts = none ? 0 : volts * volts / ohm;
+  const bool hot = watts > most_w;
+  if (!none && !hot && !(seconds > longest)) return {};
   const double wanted =
       round_significant(bleed_resistance_ohm(farad, std::max(volts, 1.1 * bled_target_v), 0.8 * longest), 2);
   const Say say{units};
   Finding f;
-  f.severity = none ? Severity::stop : Severity::warning;
+  f.severity = none || watts > 4 * most_w ? Severity::stop : Severity::warning;
   f.text = fmt::format("It stores {}; above {} counts as hazardous (IEC 61010-1). A bleeder of {} takes {}.",
                        say(stored_energy_j(farad, volts), energy), say(hazardous_energy_j, energy),
                        say(wanted, resistance, 2), say(volts * volts / wanted, power, 2));
@@ -121,7 +124,23 @@ std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts
   f.value = seconds;
   f.limit = longest;
   f.dimension = time;
-  return SlowBleeding{std::move(f), wanted, seconds};
+  if (hot) {
+    f.value = watts;
+    f.limit = most_w;
+    f.dimension = power;
+    f.title = fmt::format("The bleeder burns {}", say(watts, power));
+  }
+  return SlowBleeding{std::move(f), wanted, seconds, hot};
+}
+
+void set_store_bleeder(Design& design, double ohm) {
+  const auto at = last_store(design.feed);
+  if (!at) return;
+  FeedBlock& block = design.feed[*at];
+  const BlockKind& row = *block_kind(block.kind);
+  double& each = block.values[std::string(row.store_keys.bleeder)];
+  each = 1; // what one ohm in each place comes to
+  each = round_significant(ohm / row.reservoir(block).bleed_ohm, 3);
 }
 
 void scale_store(Design& design, std::string_view StoreKeys::*number, double factor) {

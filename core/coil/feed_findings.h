@@ -24,6 +24,9 @@ std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& load
 std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 
+/// The bleeder of the last block that stores, so that it is `ohm` across the whole of it.
+void set_store_bleeder(Design& design, double ohm);
+
 /// Scales one number of the last block that stores, so that the whole changes by this factor.
 void scale_store(Design& design, std::string_view StoreKeys::*number, double factor);
 
@@ -33,7 +36,8 @@ void scale_store(Design& design, std::string_view StoreKeys::*number, double fac
 struct SlowBleeding {
   Finding finding;
   double wanted_ohm;
-  double seconds; // 0 when it never ends
+  double seconds;   // 0 when it never ends
+  bool hot = false; // it bleeds in time and burns too much all the while
 };
 std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts, UnitSystem units);
 

@@ -7,6 +7,7 @@
 #include "coil/advice.h"
 #include "coil/analysis.h"
 #include "coil/power.h"
+#include "coil/stores.h"
 #include "coil/tapped_primary.h"
 #include "quantity/json_text.h"
 
@@ -75,12 +76,17 @@ struct CoilKind {
   std::span<const FindingRule> (*rules)();
   /// The power path or oscillation, with its findings; slower than analyse(), cancellable.
   PowerAnalysis (*simulate)(const Design&, const Analysis&, const PowerOptions&, UnitSystem, const Work&);
-  std::vector<CheckItem> (*checks_before_power)(const Design&, const Analysis&, UnitSystem);
-  std::vector<std::string> (*steps_after_power)(const Design&, const Analysis&, UnitSystem);
+  /// Both with the power path of this design, or null while it is not there.
+  std::vector<CheckItem> (*checks_before_power)(const Design&, const Analysis&, const PowerAnalysis*, UnitSystem);
+  std::vector<std::string> (*steps_after_power)(const Design&, const Analysis&, const PowerAnalysis*, UnitSystem);
   std::span<const FaultSymptom> (*symptoms)(); // of the first-fault walk
   /// The bursts of an interrupted kind over some seconds, its limits, averages and timers, for scripts; null where
   /// the kind is not interrupted. Throws std::invalid_argument when nothing is left of a burst.
   Json (*interrupter)(const Design&, double seconds) = nullptr;
+  double least_people_m = 0.5; // that people keep away whatever the arcs (common practice, no source)
+  double arc_of_winding = 0;   // arcs that such coils are built for, of the winding's length (common practice)
+  /// Capacitors of its own that stay charged; null where it has none.
+  void (*stores)(const Design&, const Analysis&, const PowerAnalysis*, std::vector<Store>&) = nullptr;
 };
 
 /// All of them; the first is what a new design is.

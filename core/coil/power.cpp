@@ -13,17 +13,7 @@ namespace {
 // Remedies of the power path's findings, tried on the whole of it; and those of the coil's, for what they do here.
 void try_remedies(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
                   const Work& work, PowerAnalysis& out) {
-  PowerOptions plain = options;
-  plain.advice = plain.variac = plain.waveforms = false;
-  const Judge judge = [&](const Design& changed) {
-    if (work.cancelled) return std::vector<Finding>{};
-    const Analysis a = analyse_untried(changed, units, false, work.kept);
-    const std::function<void(double)> nobody;
-    const PowerAnalysis p = analyse_power(changed, a, plain, units, {work.cancelled, nobody, work.kept});
-    std::vector<Finding> all = a.findings;
-    all.insert(all.end(), p.findings.begin(), p.findings.end());
-    return all;
-  };
+  const Judge judge = whole_judge(options, units, work);
   std::vector<Finding> all = analysis.findings;
   for (Finding& f : all)
     if (!f.apply) f.remedy.clear();
@@ -39,6 +29,20 @@ void try_remedies(const Design& design, const Analysis& analysis, const PowerOpt
 
 } // namespace
 
+Judge whole_judge(const PowerOptions& options, UnitSystem units, const Work& work) {
+  PowerOptions plain = options;
+  plain.advice = plain.variac = plain.waveforms = false;
+  return [plain, units, &work](const Design& changed) {
+    if (work.cancelled) return std::vector<Finding>{};
+    const Analysis a = analyse_untried(changed, units, false, work.kept);
+    const std::function<void(double)> nobody;
+    const PowerAnalysis p = analyse_power(changed, a, plain, units, {work.cancelled, nobody, work.kept});
+    std::vector<Finding> all = a.findings;
+    all.insert(all.end(), p.findings.begin(), p.findings.end());
+    return all;
+  };
+}
+
 PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
                             UnitSystem units, const Work& work) {
   PowerAnalysis out = kind_of(design).simulate(design, analysis, options, units, work);
@@ -52,8 +56,15 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
       if (design.feed.empty() && why == feed_problem(design.feed, kind_of(design).feed_end))
         failed.severity = Severity::note;
       out.findings.insert(out.findings.begin(), std::move(failed));
-      sort_worst_first(out.findings);
     }
+  if (const auto basis = analysis.computed && out.part ? out.part->arc_basis(design, analysis) : std::nullopt) {
+    out.arc = forecast_arc(*basis, design, analysis, units);
+    if (auto none = nothing_breaks_out(*out.arc, design, units)) {
+      none->of_power = true;
+      out.findings.push_back(std::move(*none));
+    }
+  }
+  sort_worst_first(out.findings);
   const bool anything = analysis.computed || !out.findings.empty();
   if (options.advice && anything && !work.cancelled) try_remedies(design, analysis, options, units, work, out);
   return out;

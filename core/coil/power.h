@@ -4,6 +4,7 @@
 #pragma once
 
 #include "coil/analysis.h"
+#include "coil/forecast.h"
 #include "quantity/kept.h"
 
 #include <atomic>
@@ -52,6 +53,11 @@ struct KindPart {
   virtual const TankDuty* tank() const { return nullptr; } // of the kinds that have one
   /// What the feed carries, where there is one that could be simulated; one joint for each block, then its end.
   virtual const FeedLoads* feed() const { return nullptr; }
+  /// What the forecast of its arcs goes by; empty for kinds that have none, and where nothing was simulated.
+  virtual std::optional<ArcBasis> arc_basis(const Design&, const Analysis&) const { return {}; }
+  /// Metres of the longest arc that the rule of its watts allows, at full variac and in tune whatever the setting;
+  /// 0 where it says nothing.
+  virtual double longest_arc_m() const { return 0; }
   /// Why some of it is not known, of what the design gives; empty when all is.
   virtual std::string unsolved(const Design& design) const = 0;
 };
@@ -61,6 +67,7 @@ struct PowerAnalysis {
   Drive drive;
   std::shared_ptr<const KindPart> part; // null when cancelled before there was one
   std::vector<Finding> findings;        // worst first
+  std::optional<ArcForecast> arc;       // of kinds that make arcs
   /// Remedies of the coil's findings that would bring a stop into the power path, by the findings' ids.
   std::vector<std::string> unwise_remedies;
   /// The kind's part, when it is of this type.
@@ -81,6 +88,9 @@ const Part* part_of(const PowerAnalysis* power) {
 PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,
                             UnitSystem units, const std::atomic<bool>& cancelled,
                             const std::function<void(double)>& progress = {});
+
+/// All findings of a changed design, coil and power path, without trials.
+Judge whole_judge(const PowerOptions& options, UnitSystem units, const Work& work);
 
 /// The same, taking over from `work.kept` whatever does not differ from what was computed before.
 PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, const PowerOptions& options,

@@ -17,16 +17,16 @@ using Maybe = std::optional<Finding>;
 
 Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
   const CoilKind* kind = &kind_of(d);
-  if (a.coupling >= kind->coupling_low || !(a.coupling > 0)) return {};
+  if (a.circuit.coupling >= kind->coupling_low || !(a.circuit.coupling > 0)) return {};
   return Finding{"coupling-low",
                  Severity::note,
                  "primary",
                  "primary.base_height_m",
-                 fmt::format("Coupling {:.3f} is loose", a.coupling),
+                 fmt::format("Coupling {:.3f} is loose", a.circuit.coupling),
                  fmt::format("{} coils usually work at {:.2f} to {:.2f}; energy then takes more gap time to cross.",
                              kind->title, kind->coupling_low, kind->coupling_high),
                  "Raise the primary, or lower the secondary into it",
-                 a.coupling,
+                 a.circuit.coupling,
                  kind->coupling_low,
                  Dimension::number,
                  {}};
@@ -34,16 +34,16 @@ Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
 
 Maybe coupling_high(const Design& d, const Analysis& a, UnitSystem) {
   const CoilKind* kind = &kind_of(d);
-  if (a.coupling <= kind->coupling_high) return {};
+  if (a.circuit.coupling <= kind->coupling_high) return {};
   return Finding{"coupling-high",
-                 a.coupling > 1.4 * kind->coupling_high ? Severity::warning : Severity::note,
+                 a.circuit.coupling > 1.4 * kind->coupling_high ? Severity::warning : Severity::note,
                  "primary",
                  "primary.base_height_m",
-                 fmt::format("Coupling {:.3f} is tight", a.coupling),
+                 fmt::format("Coupling {:.3f} is tight", a.circuit.coupling),
                  fmt::format("{} coils usually work at {:.2f} to {:.2f}; above, sparks race up the winding.",
                              kind->title, kind->coupling_low, kind->coupling_high),
                  "Lower the primary, or raise the secondary",
-                 a.coupling,
+                 a.circuit.coupling,
                  kind->coupling_high,
                  Dimension::number,
                  {}};

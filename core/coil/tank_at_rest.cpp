@@ -2,6 +2,7 @@
 #include "coil/tank_at_rest.h"
 
 #include "coil/tapped_primary.h"
+#include "coil/tuning.h"
 #include "laws/circuit.h"
 #include "parts/bank.h"
 
@@ -10,13 +11,30 @@
 
 namespace arc {
 
+double tank_loop_h(const Analysis& a) {
+  return a.circuit.primary_h + a.lead_inductance_h;
+}
+
+double measured_over_computed(const Analysis& a) {
+  return a.primary_inductance_h > 0 ? a.circuit.primary_h / a.primary_inductance_h : 1;
+}
+
+Silent silent_coil(const Design& design, const Analysis& a) {
+  if (const Measurement* measured = latest_measurement(design, "coil-with-topload"))
+    return {measured->frequency_hz, "the measured resonance"};
+  const Equivalent& e = design.equivalent;
+  if (e.secondary_inductance_h || e.secondary_capacitance_f)
+    return {a.circuit.resonance_hz, "the measured resonator"};
+  return {a.resonator->mode_1_hz, "the computed resonance"};
+}
+
 void analyse_tank(const Design& design, const TappedPrimary& model, double peak_v, Analysis& out) {
   const Primary& primary = design.primary;
-  const double loop = out.primary_inductance_h + out.lead_inductance_h;
+  const double loop = tank_loop_h(out), scale = measured_over_computed(out);
   out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
   const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
   for (int q = 2; q <= quarters; ++q) {
-    const double l = model.inductance(q / 4.0) + out.lead_inductance_h;
+    const double l = scale * model.inductance(q / 4.0) + out.lead_inductance_h;
     out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
   }
   const double v = peak_v;

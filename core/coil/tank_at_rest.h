@@ -11,4 +11,16 @@ class TappedPrimary;
 /// that is at `peak_v` volts. The tank's capacitance and the primary's inductances are there.
 void analyse_tank(const Design& design, const TappedPrimary& primary, double peak_v, Analysis& out);
 
+/// Henries of primary up to the clip and leads, as simulations take them: measured where it was measured.
+double tank_loop_h(const Analysis& analysis);
+/// Of the primary's inductance; 1 where it was not measured.
+double measured_over_computed(const Analysis& analysis);
+
+/// The resonance without arcs that a tank is tuned to, and which that is. The resonator must be computed.
+struct Silent {
+  double hz;
+  std::string source;
+};
+Silent silent_coil(const Design& design, const Analysis& analysis);
+
 } // namespace arc

@@ -135,8 +135,10 @@ std::shared_ptr<const UsedPrimary> used_primary(Kept& kept, const Primary& prima
   return kept.get(step, [&] { return use_primary(step); });
 }
 
-std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz) {
-  const double wanted = 1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - lead_inductance_h(primary);
+std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz,
+                              double scale) {
+  const double wanted =
+      (1 / (std::pow(2 * std::numbers::pi * hz, 2) * capacitance) - lead_inductance_h(primary)) / scale;
   const auto miss = [&](double turns) { return model.inductance(turns) - wanted; };
   if (!(wanted > 0) || miss(primary.turns) < 0) return std::nullopt;
   constexpr double least = 0.05; // as little as a clip can be set to

@@ -27,8 +27,9 @@ class TappedPrimary {
 };
 
 /// Clip position in turns, to 1e-7, at which the primary with its leads resonates at `hz` with `capacitance`
-/// farads; empty when none does.
-std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz);
+/// farads; empty when none does. `scale`: measured over computed inductance at the clip.
+std::optional<double> tap_for(const TappedPrimary& model, const Primary& primary, double capacitance, double hz,
+                              double scale = 1);
 
 /// Henries of the winding, current even along it.
 double winding_inductance_h(Kept& kept, const Secondary& secondary);

@@ -4,6 +4,7 @@
 
 #include "circuit/feed.h"
 #include "coil/design_file.h"
+#include "coil/kind.h"
 #include "coil/tolerance.h"
 #include "coil/tuning.h"
 #include "model/fields.h"
@@ -13,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
 #include <fmt/format.h>
 #include <functional>
 #include <set>
@@ -149,12 +151,42 @@ bool in_range(const Met& n) {
 
 } // namespace
 
+namespace {
+
+// Whether the number is of a group that another kind uses and this one does not: it cannot harm this coil.
+bool of_another_kind(const Design& design, const std::string& path) {
+  const auto dot = path.find('.');
+  if (dot == std::string::npos) return false;
+  const std::string_view group = std::string_view(path).substr(0, dot);
+  const auto has = [&](const CoilKind& kind) { return std::ranges::count(kind.groups, group) > 0; };
+  return !has(kind_of(design)) &&
+         std::ranges::any_of(coil_kinds(), [&](const CoilKind* kind) { return has(*kind); });
+}
+
+// Farads behind a bleeder by its path; 0 where the path is none.
+double bled_farad(const Design& d, const std::string& path) {
+  if (path.find("bleed") == std::string::npos) return 0;
+  if (path.starts_with("bridge.")) return d.bridge.reservoir_f;
+  if (path.starts_with("tank.")) return tank_capacitance_f(d.tank);
+  std::size_t i = 0;
+  if (std::sscanf(path.c_str(), "feed[%zu]", &i) != 1 || i >= d.feed.size()) return 0;
+  const auto& values = d.feed[i].values;
+  for (const char* key : {"unit_capacitance_f", "capacitance_f"})
+    if (values.contains(key)) return values.at(key);
+  return 0;
+}
+
+} // namespace
+
 std::vector<RangeProblem> numbers_out_of_range(const Design& design) {
   std::vector<RangeProblem> out;
   visit_numbers(design, with_derived, [&](const Met& n) {
-    if (in_range(n)) return;
+    if (in_range(n) || of_another_kind(design, n.path())) return;
     double nearest = std::clamp(std::isfinite(n.value) ? n.value : n.minimum, n.minimum, n.maximum);
     if (n.dimension == Dimension::count) nearest = std::round(nearest);
+    // The nearest number for a bleeder is a short circuit: what bleeds in time is meant.
+    if (const double farad = bled_farad(design, n.path()); farad > 0)
+      nearest = std::clamp(usual_bleeder_ohm(farad, n.maximum), n.minimum, n.maximum);
     if (nearest != 0 && std::abs(nearest) < std::max(least_quantity, n.least_above_zero)) nearest = 0;
     out.push_back({n.path(), n.field(), std::string(n.label), n.dimension, n.value, nearest,
                    std::max(n.minimum, n.least_above_zero), n.maximum});

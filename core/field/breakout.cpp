@@ -26,12 +26,18 @@ std::optional<Breakout> find_breakout(const Design& design, const ResonatorResul
   };
   const bool has_point =
       design.breakout.point_length_m && design.breakout.point_tip_radius_m && !design.topload.empty();
-  double rim = 0;
+  double rim = 0, highest = 0;
   for (const SurfaceField& spot : resonator.surface)
     if (!spot.winding) rim = std::max(rim, spot.radius_m);
+  for (const SurfaceField& spot : resonator.surface) highest = std::max(highest, spot.height_m);
   for (const SurfaceField& spot : resonator.surface) {
     consider(spot.field_per_volt, spot.curvature_m, spot.radius_m, spot.height_m,
              spot.winding ? "last turn" : "topload");
+    // Without a topload the winding ends in a bare wire.
+    const double end = design.secondary.wire_bare_diameter_m / 2;
+    if (design.topload.empty() && spot.winding && spot.height_m >= highest - 1e-9 && wire_end_m > end)
+      consider(spot.field_per_volt * point_enhancement(wire_end_m, end), end, spot.radius_m, spot.height_m,
+               "wire end");
     if (!has_point || spot.winding || spot.radius_m < 0.98 * rim) continue;
     const double tip = *design.breakout.point_tip_radius_m;
     const double length = std::max(tip, *design.breakout.point_length_m);

@@ -17,12 +17,15 @@ namespace arc {
 /// it stands on; 3 for a hemisphere. length >= tip radius.
 double point_enhancement(double length_m, double tip_radius_m);
 
+/// How far a winding's last wire stands off where no topload ends it (assumption: a bent end of a centimetre).
+inline constexpr double wire_end_m = 0.01;
+
 struct Breakout {
   double voltage_v = 0;      // at the top, peak
   double field_per_volt = 0; // at the hottest piece, 1/m
   double radius_m = 0;       // where: radius, height above the floor
   double height_m = 0;
-  std::string where; // "topload", "breakout point", "last turn"
+  std::string where; // "topload", "breakout point", "last turn", "wire end"
 };
 
 /// The hottest spot of topload, breakout point or last turn at the resonance; empty when the result has no charges.

@@ -284,7 +284,7 @@ const ChoiceSpec& design_choice(std::string_view key) {
 std::vector<std::string_view> still_needed(const Design& design, std::string_view group) {
   std::vector<std::string_view> out;
   if (design.absent.empty()) return out;
-  for (const FieldSpec& field : fields)
+  for (const FieldSpec& field : design_fields())
     if (field.key.starts_with(group) && field.key[group.size()] == '.' && design.absent.contains(field.key))
       out.push_back(field.label);
   return out;
@@ -296,7 +296,7 @@ bool given(const Design& design, std::string_view group) {
 
 void note_given(const Design& before, Design& after) {
   if (after.absent.empty()) return;
-  for (const FieldSpec& field : fields)
+  for (const FieldSpec& field : design_fields())
     if (after.absent.contains(field.key) && field.member(before) != field.member(after))
       after.absent.erase(std::string(field.key));
 }

@@ -38,6 +38,10 @@ PulsePlan plan_pulses(const Interrupter& asked, double mains_hz, UnitSystem unit
 /// Start times in seconds of all bursts that begin before `until_s`.
 std::vector<double> burst_starts(const PulsePlan& plan, double until_s);
 
+/// Beats between these are seen as flashing (common practice, no source): slower is a drift, faster is steady
+/// light.
+inline constexpr double slowest_flash_hz = 0.05, fastest_flash_hz = 20;
+
 /// Hertz at which light that flashes `rate_hz` times a second beats with the mains: distance to the nearest whole
 /// multiple or part of its frequency (|f_i - n f_mains|).
 double mains_beat_hz(double rate_hz, double mains_hz);

@@ -1,19 +1,41 @@
 // What to check before a tube coil gets power, and after; build-up in steps with expected readings. Common practice
 // of builders (no source).
 #include "coil/say.h"
+#include "coil/stores.h"
 #include "tubes/tube.h"
 
+#include <algorithm>
 #include <fmt/format.h>
+#include <limits>
 
 namespace arc {
 
-std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSystem units) {
+void tube_stores(const Design& d, const Analysis& a, const PowerAnalysis* simulated, std::vector<Store>& out) {
+  constexpr double none = std::numeric_limits<double>::infinity();
+  const auto* run = part_of<TubePower>(simulated);
+  const double supply_v = supply_at_most_v(d, run);
+  out.push_back({"Protection capacitor", d.tube.bypass_f, supply_v, none});
+  if (is_flame(d)) return;
+  if (run)
+    out.push_back({"Grid-leak capacitor", d.tube.grid_leak_f, -std::min(0.0, run->run.grid_least_v) / 2,
+                   d.tube.grid_leak_ohm});
+  if (d.tube.staccato && a.computed)
+    out.push_back({"Thyristor's snubber", d.tube.snubber_f,
+                   run ? std::max(run->run.cathode_most_v, supply_v) : supply_v, d.tube.thyristor_off_ohm});
+}
+
+std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, const PowerAnalysis* simulated,
+                                   UnitSystem units) {
   const TubeOscillator& t = d.tube;
   const Say say{units};
   using enum Dimension;
+  const Distances away = distances_of(d, a, simulated);
   std::vector<CheckItem> out{
-      {"people",
-       "Nobody with a pacemaker or implant near; people and pets back, one hand behind, ears and eyes covered"},
+      {"people", fmt::format("Nobody with a pacemaker or implant near; people and pets at least {} back, one hand "
+                             "behind, ears and eyes covered",
+                             say.arc(away.people_m))},
+      {"strike",
+       fmt::format("Nothing that may be struck within {}: wiring, lamps, pipes, ceiling", say.arc(away.strike_m))},
       {"filament",
        fmt::format("Filament alone: {} at the socket with the tube in, within 5 %; wait until it has its "
                    "full glow, cooling air on, before any plate volts",
@@ -35,28 +57,32 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, UnitSyste
        "First power at a tenth of the variac, for a second, watching the plate: a glow without arcs means it "
        "does not oscillate: switch off"}};
   if (t.supply_voltage_v)
-    out[7].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
+    out[8].text = fmt::format("Supply of {} direct current with its bleeder", say(*t.supply_voltage_v, voltage));
   if (t.push_pull)
     out.push_back({"middles",
                    "Push-pull: supply and the tank's middle at the plate coil's middle, grid leak at the feedback "
                    "winding's; as many turns on either side of each"});
   if (t.staccato)
-    out.push_back({"gate", "Interrupter at its lowest rate; its box isolated by opto-coupler or fibre, two to four "
-                           "kilovolts are a wire away"});
+    out.push_back({"gate", "Interrupter at its lowest rate; its box isolated by opto-coupler or fibre, " +
+                               fmt::format("{} are a wire away",
+                                           say(gate_stands_off_v(d, part_of<TubePower>(simulated)), voltage))});
   if (a.breakout)
     out.push_back({"ground", "Secondary's foot on its own ground rod; strike path clear of the feed"});
   return out;
 }
 
-std::vector<CheckItem> flame_checks(const Design& d, const Analysis&, UnitSystem units) {
+std::vector<CheckItem> flame_checks(const Design& d, const Analysis& a, const PowerAnalysis* simulated,
+                                    UnitSystem units) {
   const Say say{units};
+  const Distances away = distances_of(d, a, simulated);
   using enum Dimension;
   return {
-      {"isolation",
-       "A cage or a rail around it: the flame is at plate volts, floating transformer or not; only a dry "
-       "insulated stick goes near"},
+      {"isolation", "A cage or a rail around it: the flame is at plate volts, floating transformer or not; nothing "
+                    "goes near it while it is on"},
       {"people",
-       "Nobody with a pacemaker or implant near; at these megahertz phones, watches and radios all round hear it"},
+       fmt::format("People at least {} back, nobody with a pacemaker or implant near; at these megahertz phones, "
+                   "watches and radios all round hear it",
+                   say.arc(away.people_m))},
       {"filament", fmt::format("Filament alone: {} at the socket with the tube in, within 5 %, for a minute",
                                say(d.tube.tube.filament_v, voltage))},
       {"pins", "Tube's pins looked up from below; screen on its own supply, bypassed at the socket"},
@@ -68,14 +94,14 @@ std::vector<CheckItem> flame_checks(const Design& d, const Analysis&, UnitSystem
        "First power at a tenth of the supply for a second, watching the plate; a glow without a flame: off"}};
 }
 
-std::vector<std::string> tube_steps_after(const Design& d, const Analysis&, UnitSystem) {
+std::vector<std::string> tube_steps_after(const Design& d, const Analysis& a, const PowerAnalysis* simulated,
+                                          UnitSystem units) {
   std::vector<std::string> out{
-      "Variac to zero, plate supply off and unplugged; let the filament and the air run on for "
-      "a minute.",
-      "Short the supply's capacitors and the protection capacitor with the grounding stick, "
-      "and leave the clip on: they recharge themselves.",
-      "Filament off, unplug everything."};
+      "Variac to zero, plate supply off and unplugged; let the filament and the air run on "
+      "for a minute."};
   if (d.tube.staccato) out.insert(out.begin(), "Interrupter off.");
+  add_discharge_steps(stores_of(d, a, simulated), units, out);
+  out.emplace_back("Filament off, unplug everything.");
   out.emplace_back("Look at the plate's colour and feel for warmth at the grid's resistor and the coils only then; "
                    "write it down.");
   return out;

@@ -5,6 +5,7 @@
 
 #include <array>
 #include <fmt/format.h>
+#include <string_view>
 
 namespace arc {
 namespace {
@@ -30,7 +31,8 @@ std::vector<FaultStep> no_arcs(const Design& d, const Analysis& a, const PowerAn
   out.push_back({known ? fmt::format("Are there plate volts? Its crest should be near {} without the tube.",
                                      say(p->crest_v, voltage))
                        : std::string("Are there plate volts?"),
-                 "High-voltage probe at a low variac setting, scaled up; one hand, then discharge.",
+                 "On a divider that was wired in with everything shorted, its meter at the switch; low variac "
+                 "setting, scaled up.",
                  false,
                  "Follow the feed from the wall: fuse, contactor, transformer, diodes.",
                  {},
@@ -65,8 +67,8 @@ std::vector<FaultStep> no_arcs(const Design& d, const Analysis& a, const PowerAn
                    {},
                    "tank",
                    "primary.tap_turns"});
-  out.push_back({"Does it start when the top is touched with an insulated stick, at a low variac setting?",
-                 "A dry stick of a metre or more, one hand behind; never by hand.", true,
+  out.push_back({"Does it start with two feedback turns more?",
+                 "Everything off and shorted; wind them; then a second at a tenth of the variac.", true,
                  "The feedback is just too small: a turn or two more.", [](Design& x) { x.feedback.turns += 2; },
                  "oscillator", "feedback.turns"});
   out.push_back({"Does the plate stay dark with the secondary taken away?",
@@ -150,7 +152,7 @@ std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const Po
            "staccato",
            {}},
           {"Is there a gate pulse of a volt or more at the thyristor, against its cathode?",
-           "Oscilloscope on an isolated supply, or a meter on the opto-coupler's input only.",
+           "A meter on the opto-coupler's input only, wired in with everything shorted.",
            false,
            "Look at the opto-coupler, its resistor and its own small supply.",
            {},
@@ -175,11 +177,31 @@ std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const Po
            "tube.snubber_f"}};
 }
 
+// Those that need power; all others are done unplugged, waited and shorted.
+constexpr std::array<std::string_view, 16> live_questions{{
+    "Does the filament glow",
+    "Are there plate volts",
+    "With the feedback winding's two ends swapped",
+    "Does it start with two feedback turns more",
+    "Does the plate stay dark",
+    "Does another tube work",
+    "Does it oscillate at all",
+    "With one tank capacitor more",
+    "Do both tubes of a pair",
+    "Does it stop with the feedback winding below",
+    "Does it run with the thyristor bridged",
+    "Is there a gate pulse",
+    "Does it turn off between firings",
+    "With the feedback plate at half",
+    "Is the supply's plus",
+    "Does it light with a sharper point",
+}};
+
 constexpr std::array<FaultSymptom, 4> symptom_table{
-    {{"no-arcs", "No arcs", no_arcs},
-     {"plate-glows", "The plate glows", plate_glows},
-     {"flashes-over", "Flashes over between windings", flashes_over},
-     {"staccato", "Staccato does not work", staccato_fails}}};
+    {{"no-arcs", "No arcs", with_live<no_arcs, live_questions>},
+     {"plate-glows", "The plate glows", with_live<plate_glows, live_questions>},
+     {"flashes-over", "Flashes over between windings", with_live<flashes_over, live_questions>},
+     {"staccato", "Staccato does not work", with_live<staccato_fails, live_questions>}}};
 
 std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
   const Say say{units};
@@ -209,15 +231,16 @@ std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAna
                  {},
                  "primary",
                  {}});
-  out.push_back({"Is the supply's plus at the plate coil and its minus at the cathode?",
-                 "High-voltage probe at a tenth of the supply.",
-                 false,
-                 "Turn the supply round.",
-                 {},
-                 "feed",
-                 {}});
-  out.push_back({"Does the flame light when the point is touched with an insulated stick?",
-                 "A dry stick of a metre or more with a wire's end at its tip; never by hand.",
+  out.push_back(
+      {"Is the supply's plus at the plate coil and its minus at the cathode?",
+       "On a divider that was wired in with everything shorted, its meter at the switch; a tenth of the supply.",
+       false,
+       "Turn the supply round.",
+       {},
+       "feed",
+       {}});
+  out.push_back({"Does it light with a sharper point?",
+                 "Everything off and shorted; file or change it; then a second at a time, from the switch.",
                  true,
                  "It oscillates and only wants lighting: a sharper point.",
                  {},
@@ -227,7 +250,8 @@ std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAna
 }
 
 constexpr std::array<FaultSymptom, 2> flame_symptom_table{
-    {{"no-flame", "No flame", no_flame}, {"plate-glows", "The plate glows", plate_glows}}};
+    {{"no-flame", "No flame", with_live<no_flame, live_questions>},
+     {"plate-glows", "The plate glows", with_live<plate_glows, live_questions>}}};
 
 } // namespace
 

@@ -307,9 +307,7 @@ Maybe starts_badly(const Design& d, const Analysis&, const TubePower& t, UnitSys
             .stage = "oscillator",
             .field = "feedback.turns",
             .title = fmt::format("It starts with a margin of only {:.2f}", t.start.margin),
-            .text =
-                "A worn tube, a cold one or a supply that rises slowly leaves it standing; such coils start when "
-                "provoked.",
+            .text = "A worn tube, a cold one or a supply that rises slowly leaves it standing.",
             .remedy = fmt::format("{} feedback turns", format_number(turns)),
             .value = t.start.margin,
             .limit = sure_start};
@@ -548,7 +546,7 @@ Maybe thyristor_over(const Design& d, const Analysis&, const TubePower& t, UnitS
 Maybe beats(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   if (!t.circuit.staccato || d.interrupter.locked) return {};
   const double beat = mains_beat_hz(d.interrupter.rate_hz, d.site.mains_frequency_hz);
-  if (!(beat > 0.05) || beat > 20) return {};
+  if (!(beat >= slowest_flash_hz) || beat >= fastest_flash_hz) return {};
   const Say say{units};
   return Finding{.id = "beats-with-mains",
                  .severity = Severity::note,
@@ -560,7 +558,7 @@ Maybe beats(const Design& d, const Analysis&, const TubePower& t, UnitSystem uni
                      "the wave.",
                  .remedy = "Lock it to the mains",
                  .value = beat,
-                 .limit = 20,
+                 .limit = fastest_flash_hz,
                  .dimension = frequency,
                  .apply = [](Design& x) { x.interrupter.locked = true; }};
 }
@@ -584,17 +582,17 @@ Maybe diodes(const Design& d, const Analysis&, const TubePower& t, UnitSystem un
 // Of flame coils.
 Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
   const Say say{units};
-  return Finding{
-      .id = "flame-not-isolated",
-      .severity = Severity::note,
-      .stage = "oscillator",
-      .title = fmt::format("The flame is at the plate supply's {}", say(t.supply_most_v(), voltage)),
-      .text = "The hot end is joined to the plate, whatever floats: the flame carries the supply. It is lit and "
-              "touched with nothing but a dry insulated stick.",
-      .remedy = "A cage around it that opens the contactor",
-      .value = t.supply_most_v(),
-      .limit = 0,
-      .dimension = voltage};
+  return Finding{.id = "flame-not-isolated",
+                 .severity = Severity::note,
+                 .stage = "oscillator",
+                 .title = fmt::format("The flame is at the plate supply's {}", say(t.supply_most_v(), voltage)),
+                 .text =
+                     "The hot end is joined to the plate, whatever floats: the flame carries the supply. Nothing "
+                     "goes near it while it is on.",
+                 .remedy = "A cage around it that opens the contactor",
+                 .value = t.supply_most_v(),
+                 .limit = 0,
+                 .dimension = voltage};
 }
 
 Maybe flame_does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {

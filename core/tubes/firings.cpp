@@ -18,6 +18,8 @@ double on_share(const TubeResult& r) {
 
 void tally(const TubeResult& r, const Staccato& s, Firings& out) {
   for (std::size_t i = 0; i < r.on_s.size(); ++i) {
+    if (i >= r.off_s.size() && r.to_s - r.on_s[i] <= s.gate_s + bare_hold_s)
+      continue; // too late in the run to tell
     ++out.fired;
     if (i >= r.off_s.size()) continue;
     const double held_s = r.off_s[i] - r.on_s[i];

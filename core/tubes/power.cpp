@@ -4,7 +4,6 @@
 #include "coil/streamer.h"
 #include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
-#include "coil/tuning.h"
 #include "coil/validity.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
@@ -32,8 +31,8 @@ constexpr double swing_over_supply =
 double crest_at_rest_v(const Design& d) {
   TubeCircuit c;
   c.site = d.site;
-  c.direct_v = d.tube.supply_voltage_v;
-  if (!c.direct_v && d.equivalent.supply_emf_v)
+  c.direct_v = is_flame(d) ? d.flame.supply_voltage_v : d.tube.supply_voltage_v;
+  if (!c.direct_v && !is_flame(d) && d.equivalent.supply_emf_v)
     c.shifter = ShifterSupply{*d.equivalent.supply_emf_v, 1, 1, 1, 1, 1};
   c.feed = d.feed;
   const bool known = c.direct_v || c.shifter || feed_problem(d.feed, FeedEnd::plate).empty();
@@ -42,8 +41,13 @@ double crest_at_rest_v(const Design& d) {
 
 // Metres of arc by the input while it is fired: 4 to 9 mm for each root of a watt, short and thick on a supply that
 // runs through, longer in bursts (common practice, no source).
-Range expected_tube_arc(double watts) {
-  return {0.004 * std::sqrt(watts), 0.009 * std::sqrt(watts)};
+constexpr Range tube_arc_m_per_root_w{0.004, 0.009};
+
+double silent_top_v(const TubePower& t) {
+  TubeCircuit c = t.circuit;
+  c.arc = ArcLoad::never;
+  const auto b = tube_balance(c, t.crest_v);
+  return b ? b->top_peak_v : 0;
 }
 
 std::optional<TubeBalance> balance_of(const Design& d, const Analysis& a) {
@@ -410,6 +414,21 @@ double lost_in_form_w(const Design& d, const TubePower& t) {
          square;
 }
 
+// Watts while it is fired, at full variac and with the tank in tune: of the larger of the run, scaled as a supply's
+// power goes with the square of its volts, and of the balance there.
+double full_power_w(const Design& d, const Analysis& a, const TubePower& t) {
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
+  const double rise = variac ? std::max(1.0, 1 / block_value(*variac, "setting")) : 1;
+  double watts = t.run.plate_input_w / std::max(t.duty, 1e-3) * rise * rise;
+  TubeCircuit c = circuit_of(d, a, true);
+  if (!is_flame(d) && a.tuned_capacitance_f) c.tank_f = *a.tuned_capacitance_f;
+  if (const auto b = tube_balance(c, t.crest_v * rise)) {
+    // On a swinging supply the mean is about half of what the crest's volts take: (sin^2).
+    watts = std::max(watts, b->plate_input_w * (t.circuit.direct_v ? 1 : 0.5));
+  }
+  return watts;
+}
+
 // The feed's load by the power that the run took of it.
 void load_feed(const Design& d, const Work& work, TubePower& out) {
   if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
@@ -429,9 +448,29 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
 
 } // namespace
 
+double supply_at_most_v(const Design& design, const TubePower* tube) {
+  return std::max(crest_at_rest_v(design), tube ? tube->supply_most_v() : 0);
+}
+
 double gate_stands_off_v(const Design& design, const TubePower* tube) {
-  const double supply = tube ? std::max(tube->supply_most_v(), tube->run.cathode_most_v) : 0;
-  return std::max({design.tube.thyristor_voltage_v, crest_at_rest_v(design), supply});
+  return std::max(
+      {design.tube.thyristor_voltage_v, supply_at_most_v(design, tube), tube ? tube->run.cathode_most_v : 0});
+}
+
+double TubePower::longest_arc_m() const {
+  return tube_arc_m_per_root_w.high * std::sqrt(full_w);
+}
+
+std::optional<ArcBasis> TubePower::arc_basis(const Design&, const Analysis&) const {
+  if (!problem.empty() || !run.oscillates) return {};
+  ArcBasis out;
+  out.power_w = run.plate_input_w / std::max(duty, 1e-3); // while it is fired
+  out.transferred = run.plate_input_w > 0 ? run.secondary_power_w / run.plate_input_w : 0;
+  out.m_per_root_w = tube_arc_m_per_root_w;
+  // With its arc on all the time the top stands lower than what broke out.
+  out.top_v = circuit.arc == ArcLoad::always ? std::max(run.top_peak_v, silent_top_v) : run.top_peak_v;
+  out.joined = run.breakout_s.has_value();
+  return out;
 }
 
 std::optional<double> time_to_limit_s(double settled, double time_constant_s) {
@@ -462,17 +501,15 @@ void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& 
   const double halves = design.tube.push_pull ? 2 : 1; // of the plate coil, each swung by a tube
   analyse_tank(design, *primary, halves * swing_over_supply * crest_at_rest_v(design), out);
   if (!out.resonator) return;
-  const double silent = out.resonator->mode_1_hz;
-  const Measurement* measured = latest_measurement(design, "coil-with-topload");
-  out.target_hz = (measured ? measured->frequency_hz : silent) * (1 - tank_below);
-  out.target_source = measured ? "2 % below the measured resonance, where arcs pull it"
-                               : "2 % below the computed resonance, where arcs pull it";
+  const auto [silent, source] = silent_coil(design, out);
+  out.target_hz = silent * (1 - tank_below);
+  out.target_source = "2 % below " + source + ", where arcs pull it";
   const double own = out.resonator->effective_capacitance_f;
-  const auto pulled = [&](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
+  const auto pulled = [&, silent = silent](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
   out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 4)};
-  out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
-  out.tuned_capacitance_f =
-      resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
+  out.tuned_tap_turns =
+      tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
+  out.tuned_capacitance_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
 }
 
 PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
@@ -499,11 +536,12 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
     t.duty = fired.duty;
     work.tell(0.5);
     share_heat(design, t);
-    t.arc_m = expected_tube_arc(t.run.oscillates ? t.run.plate_input_w / std::max(t.duty, 1e-3) : 0);
+    t.silent_top_v = silent_top_v(t);
     if (!is_flame(design))
       t.duty_of_tank.load = {t.run.tank_peak_v, t.run.tank_rms_a,
                              2 * std::numbers::pi * t.run.frequency_hz * t.run.tank_peak_v, t.run.frequency_hz};
     if (!is_flame(design)) t.duty_of_tank.stress = bank_stress(design.tank, t.duty_of_tank.load);
+    t.full_w = full_power_w(design, analysis, t);
     t.form_w = lost_in_form_w(design, t);
     t.duty_of_tank.rate_hz = design.site.mains_frequency_hz;
     t.duty_of_tank.what = "swings of the supply";
@@ -525,6 +563,8 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
   out.findings = tube_findings(design, analysis, t, units);
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
+  if (options.advice)
+    weigh_changes(design, analysis, out.findings, options, units, work, &TubeChange::merit, t.changes);
   out.drive = {t.run.frequency_hz, t.mains ? t.mains->input_power_w : t.run.plate_input_w, t.run.tank_peak_v,
                std::numbers::sqrt2 * t.run.tank_rms_a, t.run.top_peak_v};
   return out;

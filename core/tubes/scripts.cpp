@@ -62,7 +62,8 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   const auto& t = *power.of<TubePower>();
   Json changes = Json::array(), sweeps = Json::array();
   for (const TubeChange& c : t.changes)
-    changes.push_back({{"title", c.title}, {"output_ratio", c.output_ratio}, {"plate_ratio", c.plate_ratio}});
+    changes.push_back(
+        {{"title", c.title}, {"output_ratio", c.output_ratio}, {"plate_ratio", c.plate_ratio}, {"stop", c.stop}});
   const auto points_json = [](const std::vector<TubePoint>& points) {
     Json out = Json::array();
     for (const TubePoint& p : points)
@@ -112,7 +113,6 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   out["worst_plate_w"] = t.worst_plate_w;
   if (t.plate_time_s) out["plate_time_s"] = *t.plate_time_s;
   if (t.grid_time_s) out["grid_time_s"] = *t.grid_time_s;
-  out["expected_arc_m"] = {t.arc_m.low, t.arc_m.high};
   if (t.mains) {
     out["mains"] = {{"input_power_w", t.mains->input_power_w},
                     {"line_current_a", t.mains->line_current_a},

@@ -106,6 +106,7 @@ struct TubeChange {
   double output_ratio, plate_ratio; // power in resonator and arc, heat in the plate, against now
   double merit;
   std::function<void(Design&)> apply;
+  std::string stop = {}; // that it would bring; then it cannot be made
 };
 
 /// What a thyristor's firings come to.
@@ -140,8 +141,11 @@ struct TubePower : KindPart {
   std::optional<double> plate_time_s; // until the plate has warmed past what its rating would bring; empty: never
   std::optional<double> grid_time_s;
   FilamentPlan filament;
-  Range arc_m{};
-  double form_w = 0; // in what a flame coil's resonator is wound on
+  double full_w = 0; // plate input while it is fired, at full variac and in tune, at least
+  std::optional<ArcBasis> arc_basis(const Design& design, const Analysis& analysis) const override;
+  double longest_arc_m() const override;
+  double silent_top_v = 0; // that the top would reach without its arc, by the balance; 0 where that says nothing
+  double form_w = 0;       // in what a flame coil's resonator is wound on
   TankDuty duty_of_tank;
   const TankDuty* tank() const override { return duty_of_tank.stress.empty() ? nullptr : &duty_of_tank; }
   std::shared_ptr<const FeedLoads> mains; // null without a feed
@@ -166,6 +170,8 @@ FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& feed, const Site& si
 /// it blocks, and the highest of the supply when the tube's plate strikes its cathode. `tube`: of the present
 /// design, or null.
 double gate_stands_off_v(const Design& design, const TubePower* tube);
+/// Highest volts of the plate's supply, at rest or in the run; 0 where there is none yet.
+double supply_at_most_v(const Design& design, const TubePower* tube);
 
 /// Seconds until something that settles at `settled` times its limit and warms with `time_constant_s` passes it;
 /// empty when it never does.
@@ -181,11 +187,16 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
                                  UnitSystem units, const Work& work);
 std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
                                    UnitSystem units);
-std::vector<CheckItem> tube_checks(const Design& design, const Analysis& analysis, UnitSystem units);
-std::vector<std::string> tube_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<CheckItem> tube_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                   UnitSystem units);
+std::vector<std::string> tube_steps_after(const Design& design, const Analysis& analysis,
+                                          const PowerAnalysis* power, UnitSystem units);
+void tube_stores(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                 std::vector<Store>& out);
 std::span<const FaultSymptom> tube_symptoms();
 std::span<const FindingRule> flame_rules();
-std::vector<CheckItem> flame_checks(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<CheckItem> flame_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                    UnitSystem units);
 std::span<const FaultSymptom> flame_symptoms();
 Json tube_json(const Design& design, const PowerAnalysis& power);
 /// What is asked of the thyristor, what it does over some seconds, and timers for its gate.

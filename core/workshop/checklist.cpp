@@ -5,12 +5,14 @@
 
 namespace arc {
 
-std::vector<CheckItem> checks_before_power(const Design& design, const Analysis& analysis, UnitSystem units) {
-  return kind_of(design).checks_before_power(design, analysis, units);
+std::vector<CheckItem> checks_before_power(const Design& design, const Analysis& analysis,
+                                           const PowerAnalysis* power, UnitSystem units) {
+  return kind_of(design).checks_before_power(design, analysis, power, units);
 }
 
-std::vector<std::string> steps_after_power(const Design& design, const Analysis& analysis, UnitSystem units) {
-  return kind_of(design).steps_after_power(design, analysis, units);
+std::vector<std::string> steps_after_power(const Design& design, const Analysis& analysis,
+                                           const PowerAnalysis* power, UnitSystem units) {
+  return kind_of(design).steps_after_power(design, analysis, power, units);
 }
 
 } // namespace arc

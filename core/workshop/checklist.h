@@ -9,10 +9,12 @@
 
 namespace arc {
 
-/// Every item must be ticked before the window arms.
-std::vector<CheckItem> checks_before_power(const Design& design, const Analysis& analysis, UnitSystem units);
+/// Every item must be ticked before the window arms. `power`: of this design, or null while it is not there.
+std::vector<CheckItem> checks_before_power(const Design& design, const Analysis& analysis,
+                                           const PowerAnalysis* power, UnitSystem units);
 
 /// Steps after the run, in order.
-std::vector<std::string> steps_after_power(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<std::string> steps_after_power(const Design& design, const Analysis& analysis,
+                                           const PowerAnalysis* power, UnitSystem units);
 
 } // namespace arc

@@ -35,7 +35,7 @@ const std::array fields{
              [](const Design& d, const Analysis&) -> Value { return d.secondary.base_height_m; }},
     RunField{"coupling", "Coupling k", D::number, 0, 1,
              [](const Design&, const Analysis& a) -> Value {
-               return a.coupling > 0 ? Value(a.coupling) : std::nullopt;
+               return a.circuit.coupling > 0 ? Value(a.circuit.coupling) : std::nullopt;
              }},
     RunField{"topload_diameter_m", "Topload diameter", D::length, 0, 20,
              [](const Design& d, const Analysis&) -> Value {

@@ -380,16 +380,16 @@ TEST(checklist, carries_this_coils_numbers_and_never_says_safe) {
   const Design d = demo_design();
   const Analysis a = analyse(d);
   std::string all;
-  for (const CheckItem& item : checks_before_power(d, a, UnitSystem::metric)) all += item.text + "\n";
-  for (const std::string& step : steps_after_power(d, a, UnitSystem::metric)) all += step + "\n";
+  for (const CheckItem& item : checks_before_power(d, a, nullptr, UnitSystem::metric)) all += item.text + "\n";
+  for (const std::string& step : steps_after_power(d, a, nullptr, UnitSystem::metric)) all += step + "\n";
   EXPECT_THAT(all, HasSubstr("6.63 s"));
   EXPECT_THAT(all, HasSubstr("10.60"));
   EXPECT_THAT(all, HasSubstr("pacemaker"));
   EXPECT_EQ(all.find("safe"), std::string::npos);
   Design without = d;
   without.tank.bleed_resistance_ohm.reset();
-  EXPECT_THAT(steps_after_power(without, analyse(without), UnitSystem::metric)[1],
-              HasSubstr("treat the tank as charged"));
+  EXPECT_THAT(steps_after_power(without, analyse(without), nullptr, UnitSystem::metric)[1],
+              HasSubstr("nothing entered bleeds tank. Treat it as charged"));
 }
 
 } // namespace

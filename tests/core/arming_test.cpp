@@ -276,7 +276,7 @@ TEST(arming, nothing_that_cannot_be_computed_is_armed_in_silence) {
     const PowerAnalysis power = analyse_power(empty, a, {}, UnitSystem::metric, never);
     EXPECT_NE(not_computed(empty, a, power), "") << kind->key;
     if (!not_computed(empty, a, power).empty()) stops.push_back({"unfinished", not_computed(empty, a, power)});
-    const auto checks = checks_before_power(empty, a, UnitSystem::metric);
+    const auto checks = checks_before_power(empty, a, nullptr, UnitSystem::metric);
     arming.show_checks(checks);
     arming.figures_there(stops);
     for (const CheckItem& item : checks) arming.tick(item.key, true);

@@ -853,7 +853,7 @@ TEST(flame_kind, always_says_that_the_flame_is_not_isolated) {
   const Finding* f = finding_in(all, "flame-not-isolated");
   ASSERT_TRUE(f);
   EXPECT_THAT(f->text, HasSubstr("insulated stick"));
-  const auto checks = kind_of(d).checks_before_power(d, analyse(d), UnitSystem::metric);
+  const auto checks = kind_of(d).checks_before_power(d, analyse(d), nullptr, UnitSystem::metric);
   EXPECT_EQ(checks.front().key, "isolation");
 }
 

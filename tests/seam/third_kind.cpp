@@ -84,10 +84,10 @@ constexpr CoilKind generator{
     .rules = []() -> std::span<const FindingRule> { return rules; },
     .simulate = simulate,
     .checks_before_power =
-        [](const Design&, const Analysis&, UnitSystem) {
+        [](const Design&, const Analysis&, const PowerAnalysis*, UnitSystem) {
           return std::vector<CheckItem>{{"generator-low", "The generator's output is turned down"}};
         },
-    .steps_after_power = [](const Design&, const Analysis&,
+    .steps_after_power = [](const Design&, const Analysis&, const PowerAnalysis*,
                             UnitSystem) { return std::vector<std::string>{"Turn the generator off"}; },
     .symptoms = []() -> std::span<const FaultSymptom> { return symptoms; }};
 

@@ -1,6 +1,7 @@
 // Bridge: the path of power at a glance, the simulated burst, the map of turns against height, single changes, and
 // the fields of whatever part is chosen. Shows the document's simulation; computes nothing.
 #include "bridges/bridge.h"
+#include "coil/ideas.h"
 #include "kinds/bridges/bridge_path.h"
 #include "kinds/bridges/switch_sheet.h"
 #include "model/fields.h"
@@ -405,7 +406,7 @@ class BridgeStage : public SimulatedStage {
                           .arg(100 * change.top_ratio, 0, 'f', 0)
                           .arg(100 * change.energy_ratio, 0, 'f', 0)
                           .arg(100 * change.loss_ratio, 0, 'f', 0),
-                      change.merit > 1.001, change.apply});
+                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
     changes_->show_rows(std::move(rows));
     refresh_make();
   }

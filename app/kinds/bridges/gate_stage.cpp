@@ -31,7 +31,7 @@ QString look_of(const arc::PulsePlan& plan) {
                 : plan.rate_hz < 400 ? "A buzz; branched, fuller arcs"
                                      : "A whine; bushy, flame-like arcs that rise";
   out += plan.on_s < 100e-6 ? ", sword-like and short for the volts." : plan.on_s < 250e-6 ? "." : ", fat and hot.";
-  if (plan.beat_hz > 0.3 && plan.beat_hz < 12)
+  if (plan.beat_hz >= arc::slowest_flash_hz && plan.beat_hz <= arc::fastest_flash_hz)
     out += QString(" They flash %1 times a second against the mains.").arg(plan.beat_hz, 0, 'f', 1);
   return out;
 }
@@ -153,9 +153,6 @@ class GateStage : public SimulatedStage {
 
   void show_figures(const arc::BridgeAnalysis& b) {
     const arc::PulsePlan& plan = b.plan;
-    const auto arcs = [&](const arc::Range& m) {
-      return QString("%1 to %2").arg(print(m.low, length, 2), print(m.high, length, 2));
-    };
     std::vector<std::pair<QString, QString>> rows{
         {"Duty", QString("%1 %").arg(100 * plan.duty(), 0, 'f', 2)},
         {"Off-time", print(plan.off_s(), time)},
@@ -164,8 +161,8 @@ class GateStage : public SimulatedStage {
         {"While it bursts", print(b.peak_w, power)},
         {"On average", print(b.average_w, power)},
         {"From the wall", print(b.line_a, current)},
-        {"Arcs, by power", arcs(b.arc_m)},
-        {"… by a burst's energy", arcs(b.arc_by_energy_m)},
+        {"Arcs, by power", arc_text()},
+        {"… by a burst's energy", arc_text(arc::burst_as_train(b))},
         {"… by your runs", b.arc_by_log ? QString("%1 ± %2 %")
                                               .arg(print(b.arc_by_log->arc_m, length, 2))
                                               .arg(100 * b.arc_by_log->spread, 0, 'f', 0)

@@ -1,6 +1,7 @@
 // Driver: what drives an exciter. Transistor, bias, clamp, supply and heat sink with their fields; the simulated
 // oscillation over its last cycles; how long it runs over supply volts; single changes ranked. Shows the document's
 // simulation; computes nothing.
+#include "coil/ideas.h"
 #include "kinds/exciter/exciter.h"
 
 #include "model/fields.h"
@@ -318,7 +319,7 @@ class DriverStage : public SimulatedStage {
                                      .arg(100 * change.top_ratio, 0, 'f', 0)
                                      .arg(100 * change.watt_ratio, 0, 'f', 0)
                                : QString(),
-                      change.merit > 1.001, change.apply});
+                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

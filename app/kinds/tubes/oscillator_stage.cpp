@@ -1,5 +1,6 @@
 // Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
 // what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
+#include "coil/ideas.h"
 #include "kinds/tubes/oscillator_view.h"
 #include "kinds/tubes/tube_sheets.h"
 #include "model/fields.h"
@@ -325,9 +326,8 @@ class OscillatorStage : public SimulatedStage {
         {"Cathode, peak", print(r.cathode_peak_a, current)},
         {"Plate swings",
          QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
-        {"Arcs", arc::is_flame(workspace_.document.design())
-                     ? QString("a flame of some centimetres")
-                     : QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+        {"Arcs",
+         arc::is_flame(workspace_.document.design()) ? QString("a flame of some centimetres") : arc_text()}};
     if (t.mains) {
       rows.push_back({"From the wall", QString("%1, %2").arg(print(t.mains->line_current_a, current, 2),
                                                              print(t.mains->input_power_w, power))});
@@ -348,7 +348,7 @@ class OscillatorStage : public SimulatedStage {
                                      .arg(100 * change.output_ratio, 0, 'f', 0)
                                      .arg(100 * change.plate_ratio, 0, 'f', 0)
                                : QString(),
-                      change.merit > 1.001, change.apply});
+                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
   }

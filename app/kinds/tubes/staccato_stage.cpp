@@ -155,8 +155,7 @@ class StaccatoStage : public SimulatedStage {
          QString("%1 of %2").arg(print(t.worst_plate_w, power), print(d.tube.tube.plate_dissipation_w, power))},
         {"Grid, each tube",
          QString("%1 of %2").arg(print(t.worst_grid_w, power), print(d.tube.tube.grid_dissipation_w, power))},
-        {"Arcs, common practice",
-         QString("%1 to %2").arg(print(t.arc_m.low, length, 2), print(t.arc_m.high, length, 2))}};
+        {"Arcs, forecast", arc_text()}};
     if (t.mains) rows.push_back({"From the wall", print(t.mains->line_current_a, current, 2)});
     if (d.tube.staccato && t.circuit.staccato) {
       rows.push_back({"Thyristor, peak", print(r.thyristor_peak_a, current)});

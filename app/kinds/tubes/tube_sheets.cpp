@@ -279,7 +279,7 @@ class GateDriveSheet : public NumberSheet {
     words_->clear();
     wires_->clear();
     task_.stands_off_v = arc::gate_stands_off_v(workspace_.document.design(),
-                                                arc::part_of<arc::TubePower>(workspace_.document.power()));
+                                                arc::part_of<arc::TubePower>(workspace_.document.power().get()));
     const auto print = [&](double si, arc::Dimension dimension) {
       return quantity_text(si, dimension, workspace_.units(), 3);
     };

@@ -36,7 +36,10 @@ const CoilKind& dual_resonant_kind() {
                              .checks_before_power = bridge_checks,
                              .steps_after_power = bridge_steps_after,
                              .symptoms = bridge_symptoms,
-                             .interrupter = interrupter_json};
+                             .interrupter = interrupter_json,
+                             .least_people_m = 2,
+                             .arc_of_winding = 1,
+                             .stores = bridge_stores};
   return kind;
 }
 

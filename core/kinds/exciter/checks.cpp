@@ -6,7 +6,8 @@
 
 namespace arc {
 
-std::vector<CheckItem> exciter_checks(const Design& design, const Analysis&, UnitSystem units) {
+std::vector<CheckItem> exciter_checks(const Design& design, const Analysis&, const PowerAnalysis*,
+                                      UnitSystem units) {
   const Exciter& e = design.exciter;
   const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
   const bool mos = e.transistor.type == TransistorType::mos;
@@ -26,14 +27,15 @@ std::vector<CheckItem> exciter_checks(const Design& design, const Analysis&, Uni
        mos ? "Zener from ground to gate, its ring at the gate" : "Diode from ground to base, its ring at the base"},
       {"sink", e.sink_k_per_w
                    ? "Transistor screwed to its heat sink; the sink is at the collector and must touch nothing"
-                   : "No heat sink: first runs of a second, with a finger near, never on, the case"},
+                   : "No heat sink: first runs of a second, then off; warmth is felt for only then"},
       {"primary", fmt::format("Primary of {} turns close to the foot, its ends marked for swapping",
                               format_number(design.primary.turns))},
       {"devices", "Phones, watches, hearing aids and meters away; radios nearby will hear it"},
   };
 }
 
-std::vector<std::string> exciter_steps_after(const Design& design, const Analysis&, UnitSystem) {
+std::vector<std::string> exciter_steps_after(const Design& design, const Analysis&, const PowerAnalysis*,
+                                             UnitSystem) {
   std::vector<std::string> out{"Turn the supply to zero, then switch it off and unplug it.",
                                "Wait until transistor and sink have cooled before touching them."};
   if (design.exciter.fan) out.push_back("Leave the fan on until then.");

@@ -213,6 +213,8 @@ PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, c
   out.findings = exciter_findings(design, analysis, e, units);
   for (Finding& f : out.findings) f.of_power = true;
   sort_worst_first(out.findings);
+  if (options.advice)
+    weigh_changes(design, analysis, out.findings, options, units, work, &ExciterChange::merit, e.changes);
   const OscillationResult& r = e.oscillation;
   out.drive = {r.frequency_hz, r.supply_w, r.collector_peak_v, r.collector_peak_a, r.top_peak_v};
   return out;

@@ -44,6 +44,7 @@ struct ExciterChange {
   double watt_ratio; // heat in the transistor against now
   double merit;      // top voltage for the same heat: what it is ranked by
   std::function<void(Design&)> apply;
+  std::string stop = {}; // that it would bring; then it cannot be made
 };
 
 struct ExciterAnalysis : KindPart {
@@ -70,8 +71,10 @@ PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, c
                                UnitSystem units, const Work& work);
 std::vector<Finding> exciter_findings(const Design& design, const Analysis& analysis,
                                       const ExciterAnalysis& exciter, UnitSystem units);
-std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, UnitSystem units);
-std::vector<std::string> exciter_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                      UnitSystem units);
+std::vector<std::string> exciter_steps_after(const Design& design, const Analysis& analysis,
+                                             const PowerAnalysis* power, UnitSystem units);
 
 std::span<const struct FaultSymptom> exciter_symptoms();
 

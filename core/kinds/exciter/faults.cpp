@@ -4,6 +4,7 @@
 
 #include <array>
 #include <fmt/format.h>
+#include <string_view>
 
 namespace arc {
 namespace {
@@ -184,9 +185,17 @@ std::vector<FaultStep> check_the_pins(const Design& d, const Analysis&, const Po
   return out;
 }
 
+// Those that need power; all others are done unplugged, waited and shorted.
+constexpr std::array<std::string_view, 4> live_questions{{
+    "With the primary's two ends swapped, does it start",
+    "Does the supply give",
+    "Does the supply deliver",
+    "Is the supply above",
+}};
+
 constexpr std::array<FaultSymptom, 3> exciter_table{
-    {{"does-not-start", "Does not start", does_not_start},
-     {"runs-hot", "The transistor gets hot", runs_hot},
+    {{"does-not-start", "Does not start", with_live<does_not_start, live_questions>},
+     {"runs-hot", "The transistor gets hot", with_live<runs_hot, live_questions>},
      {"pins", "Before the first power: check the pins", check_the_pins}}};
 
 } // namespace

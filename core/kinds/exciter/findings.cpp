@@ -122,7 +122,7 @@ Maybe does_not_oscillate(const Design& d, const ExciterAnalysis& e, UnitSystem u
             .value = 0,
             .limit = 1};
   if (e.oscillation.other_top_v && *e.oscillation.other_top_v > 0)
-    f.text += " Kicked by hand (a touch near the top) it would start.";
+    f.text += " Disturbed it would start: an insulated rod brought near the top does that, never a hand.";
   if (d.exciter.primary_reversed) {
     f.remedy = "Swap the primary's two ends";
     f.apply = [](Design& x) { x.exciter.primary_reversed = false; };

@@ -45,7 +45,8 @@ Json exciter_json(const Design& design, const PowerAnalysis& power) {
     if (p.run_time_s) supply.back()["run_time_s"] = *p.run_time_s;
   }
   for (const ExciterChange& c : e.changes)
-    changes.push_back({{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}});
+    changes.push_back(
+        {{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}, {"stop", c.stop}});
   Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name},
            {"supply", supply},           {"changes", changes}, {"bands", e.band}};
   if (!e.problem.empty()) {

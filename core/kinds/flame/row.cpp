@@ -34,7 +34,10 @@ const CoilKind& flame_kind() {
                              .simulate = simulate_tube_coil,
                              .checks_before_power = flame_checks,
                              .steps_after_power = tube_steps_after,
-                             .symptoms = flame_symptoms};
+                             .symptoms = flame_symptoms,
+                             .least_people_m = 1,
+                             .arc_of_winding = 0,
+                             .stores = tube_stores};
   return kind;
 }
 

@@ -6,7 +6,6 @@
 #include "coil/streamer.h"
 #include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
-#include "coil/tuning.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/topload.h"
 
@@ -18,16 +17,12 @@ namespace {
 
 void choose_target(const Design& design, Analysis& out) {
   if (!out.resonator) return;
-  double silent = out.resonator->mode_1_hz;
-  out.target_source = "the computed resonance";
-  if (const Measurement* measured = latest_measurement(design, "coil-with-topload")) {
-    silent = measured->frequency_hz;
-    out.target_source = "the measured resonance";
-  }
-  const double loading = (out.loaded_hz.low + out.loaded_hz.high) / 2 / out.resonator->mode_1_hz;
-  out.target_hz = silent;
+  const Silent silent = silent_coil(design, out);
+  out.target_source = silent.source;
+  const double loading = (out.loaded_hz.low + out.loaded_hz.high) / 2 / silent.hz;
+  out.target_hz = silent.hz;
   if (design.tune_target == TuneTarget::loaded_coil) {
-    out.target_hz = silent * loading;
+    out.target_hz = silent.hz * loading;
     out.target_source += ", pulled down by streamers";
   }
 }
@@ -39,10 +34,8 @@ void analyse_expectations(const Design& design, Analysis& out) {
   out.expected_arc_m = {0.6 * longest, longest};
   if (!out.resonator) return;
   // Streamer capacitance about 1 pF for each 0.3 m (common practice, no source); half of it when just breaking out.
-  const double own = out.resonator->effective_capacitance_f;
-  const auto pulled = [&](double arc_m, double part) {
-    return loaded_by_arc_hz(out.resonator->mode_1_hz, own, part * arc_m);
-  };
+  const double own = out.resonator->effective_capacitance_f, silent = silent_coil(design, out).hz;
+  const auto pulled = [&](double arc_m, double part) { return loaded_by_arc_hz(silent, own, part * arc_m); };
   out.loaded_hz = {pulled(out.expected_arc_m.high, 1), pulled(out.expected_arc_m.low, 0.5)};
   out.top_voltage_limit_v = design.gap.firing_voltage_v * std::sqrt(out.tank_capacitance_f / own);
 }
@@ -97,9 +90,9 @@ void analyse_spark_gap(const Design& design, const TappedPrimary* primary, Analy
   analyse_expectations(design, out);
   choose_target(design, out);
   if (out.target_hz > 0) {
-    out.tuned_tap_turns = tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz);
-    out.tuned_capacitance_f =
-        resonating_capacitance_f(out.primary_inductance_h + out.lead_inductance_h, out.target_hz);
+    out.tuned_tap_turns =
+        tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
+    out.tuned_capacitance_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
   }
   analyse_stand_off(design, out);
 }

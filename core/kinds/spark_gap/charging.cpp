@@ -176,6 +176,7 @@ class ChargingRun {
     if (!gaps_[0].burns) meter_.gather_joints(motion_, at, late);
     meter_.gather_diodes(motion_, at, late);
     if (late) meter_.gather_line(motion_, at);
+    if (late) out_.settled_peak_v = std::max(out_.settled_peak_v, std::abs(s.tank_v));
     out_.samples.push_back(s);
   }
 
@@ -191,6 +192,12 @@ class ChargingRun {
     for (std::size_t g = 1; g < gaps_.size(); ++g)
       out_.safety_gaps.push_back({gaps_[g].gap.title, gaps_[g].gap.firing_v, gaps_[g].firings});
     out_.tank_power_w = energy_j_ / span;
+    for (double from = settled_s_; from < duration_s_ - 0.5 / mains_hz_; from += 1 / mains_hz_)
+      out_.idle_cycles +=
+          std::ranges::none_of(out_.break_times_s, [&](double t) { return t >= from && t < from + 1 / mains_hz_; });
+    for (std::size_t k = 0; k < out_.break_times_s.size(); ++k)
+      if (out_.break_times_s[k] >= settled_s_)
+        out_.settled_peak_v = std::max(out_.settled_peak_v, std::abs(out_.break_voltages_v[k]));
   }
 
   const Design& design_;

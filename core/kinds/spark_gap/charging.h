@@ -41,7 +41,9 @@ struct ChargingResult : FeedLoads { // figures of the later half; the last joint
   double break_rate_hz = 0;
   double break_voltage_v = 0; // mean size over the later half
   double tank_peak_v = 0;
-  double tank_power_w = 0; // energy of the breaks
+  double settled_peak_v = 0; // of the later half
+  int idle_cycles = 0;       // of the mains, in the later half, without a break
+  double tank_power_w = 0;   // energy of the breaks
   std::vector<SafetyGapLoad> safety_gaps;
 };
 

@@ -1,28 +1,46 @@
 // Checklists with the coil's numbers filled in.
 #include "kinds/spark_gap/spark_gap.h"
 
+#include "coil/stores.h"
 #include "parts/bank.h"
 
+#include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
+#include <limits>
 
 namespace arc {
 
-std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, UnitSystem units) {
+void spark_gap_stores(const Design& design, const Analysis&, const PowerAnalysis* power, std::vector<Store>& out) {
+  const auto* p = part_of<SparkGapPower>(power);
+  const double lifted_v = p && p->charging_problem.empty() ? p->charging.tank_peak_v : 0;
+  out.push_back({"Tank", tank_capacitance_f(design.tank), std::max(design.gap.firing_voltage_v, lifted_v),
+                 tank_bleed_resistance_ohm(design.tank).value_or(std::numeric_limits<double>::infinity())});
+}
+
+std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                        UnitSystem units) {
   const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
-  // Three arc lengths keeps streamers and their surprises away from people.
-  const double back = 3 * analysis.expected_arc_m.high;
-  const std::string bleeders =
+  const Distances away = distances_of(design, analysis, power);
+  std::string bleeders =
       analysis.bleed_time_s
           ? fmt::format("Bleeders on every tank unit looked at: {} down to {}",
                         print(*analysis.bleed_time_s, Dimension::time), print(bled_target_v, Dimension::voltage))
           : "No bleeders entered: the shorting clip stays on the tank until the last moment";
+  std::string others;
+  for (const Store& store : stores_of(design, analysis, power))
+    if (store.title != "Tank")
+      others += fmt::format("; {}: {}", store.title,
+                            std::isfinite(store.bleed_ohm) ? print(store.bleeds_s(), Dimension::time)
+                                                           : std::string("no bleeder entered"));
+  bleeders += others;
   return {
       {"people", fmt::format("People and pets at least {} back; nobody with a pacemaker or implant near",
-                             print(round_significant(back, 2), Dimension::length))},
+                             print(round_significant(away.people_m, 2), Dimension::length))},
       {"devices", "Phones, watches, hearing aids and meters away; computers unplugged"},
       {"ground", "Secondary foot on its own ground rod or counterpoise, not on mains earth"},
       {"strike", fmt::format("Nothing that may be struck within {}: wiring, lamps, pipes, ceiling",
-                             print(round_significant(analysis.expected_arc_m.high, 2), Dimension::length))},
+                             print(round_significant(away.strike_m, 2), Dimension::length))},
       {"bleed", bleeders},
       {"clip", fmt::format("Clip at turn {:.2f}, tight; gap set and clean", design.primary.tap_turns)},
       {"fire", "Fire extinguisher for electrical fires within reach; ventilation on (ozone)"},
@@ -31,17 +49,10 @@ std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& an
   };
 }
 
-std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis, UnitSystem units) {
-  const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
+std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis,
+                                               const PowerAnalysis* power, UnitSystem units) {
   std::vector<std::string> out{"Switch off, turn the variac to zero, pull the plug."};
-  if (analysis.bleed_time_s)
-    out.push_back(fmt::format("Wait {}: three times the bleed time from {}.",
-                              print(3 * *analysis.bleed_time_s, Dimension::time),
-                              print(design.gap.firing_voltage_v, Dimension::voltage)));
-  else
-    out.push_back("There is no bleeder: treat the tank as charged however long you wait.");
-  out.push_back(fmt::format("Short the tank ({}) with a long insulated grounding stick, then leave the clip on.",
-                            print(analysis.stored_energy_j, Dimension::energy)));
+  add_discharge_steps(stores_of(design, analysis, power), units, out);
   out.push_back("Only then touch the primary, the gap or the capacitors.");
   return out;
 }

@@ -7,6 +7,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <string_view>
 
 namespace arc {
 namespace {
@@ -67,13 +68,16 @@ Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* power
   const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
-  out.push_back({"Does the transformer hum, and does its output draw a small arc on its own?",
-                 "Tank and gap disconnected, output to a gap of a millimetre on an insulated stick, variac low.",
-                 false,
-                 "No high voltage: breaker, contactor, variac, fuse, then the transformer.",
-                 {},
-                 "feed",
-                 ""});
+  out.push_back(
+      {"At a twentieth of the variac, does the feed draw its idle current, and does its output read its share?",
+       "Tank and gap disconnected; a clamp meter around the mains lead, a divider across the output, both wired in "
+       "unplugged and shorted and read from the switch. No arc is drawn by a stick: oven and direct-current "
+       "supplies kill that way.",
+       false,
+       "No high voltage: breaker, contactor, variac, fuse, then the transformer.",
+       {},
+       "feed",
+       ""});
   if (charges(p))
     out.push_back({fmt::format("Is the gap set for more than {}, which is what the feed reaches?",
                                say.volts(p->charging.tank_peak_v)),
@@ -264,14 +268,28 @@ Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* po
   return out;
 }
 
+// Those that need power; all others are done unplugged, waited and shorted.
+constexpr std::array<std::string_view, 10> live_questions{{
+    "At a twentieth of the variac",
+    "Does the safety gap fire",
+    "Does anything leave the top",
+    "With the primary",
+    "Does the gap quench late",
+    "Does it trip with",
+    "Is the line current",
+    "Does it hold with",
+    "Does the gap stay conducting",
+    "Is it better after this",
+}};
+
 constexpr std::array<FaultSymptom, 7> spark_gap_table{
-    {{"does-not-fire", "Does not fire", does_not_fire},
-     {"no-arc", "Fires, but no arc", no_arc},
-     {"racing-sparks", "Sparks race up the winding", racing_sparks},
-     {"down-the-form", "Arcs down the form", down_the_form},
-     {"breaker-trips", "The breaker trips", breaker_trips},
-     {"capacitor-warm", "The tank capacitor gets warm", capacitor_warm},
-     {"tuned-but-weak", "Tuned, but weak", tuned_but_weak}}};
+    {{"does-not-fire", "Does not fire", with_live<does_not_fire, live_questions>},
+     {"no-arc", "Fires, but no arc", with_live<no_arc, live_questions>},
+     {"racing-sparks", "Sparks race up the winding", with_live<racing_sparks, live_questions>},
+     {"down-the-form", "Arcs down the form", with_live<down_the_form, live_questions>},
+     {"breaker-trips", "The breaker trips", with_live<breaker_trips, live_questions>},
+     {"capacitor-warm", "The tank capacitor gets warm", with_live<capacitor_warm, live_questions>},
+     {"tuned-but-weak", "Tuned, but weak", with_live<tuned_but_weak, live_questions>}}};
 
 } // namespace
 

@@ -221,15 +221,18 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPo
   const BlockKind& row = *block_kind(d.feed[*at].kind);
   const Reservoir r = row.reservoir(d.feed[*at]);
   auto slow = slow_bleeding(r.capacitance_f, r.bleed_ohm, p.charging.joints[*at].peak_v, units);
-  if (!slow || slow->seconds == 0) return {}; // a doubler's own capacitors empty into the tank
+  const bool none = slow && slow->seconds == 0;
+  if (!slow || (none && row.doubles)) return {}; // a doubler's own capacitors empty into the tank
   const Say say{units};
   Finding& f = slow->finding;
-  f.id = "reservoir-bleeds-slowly";
+  f.id = none ? "reservoir-no-bleeder" : slow->hot ? "reservoir-bleeder-hot" : "reservoir-bleeds-slowly";
   f.stage = "feed";
   f.field = feed_field(d, d.feed[*at], row.store_keys.bleeder);
-  f.title =
-      fmt::format("{} until the reservoir is below {}", say(slow->seconds, time, 2), say(bled_target_v, voltage));
-  f.apply = [factor = slow->wanted_ohm / r.bleed_ohm](Design& e) { scale_store(e, &StoreKeys::bleeder, factor); };
+  if (!slow->hot)
+    f.title = none ? "Nothing bleeds the reservoir"
+                   : fmt::format("{} until the reservoir is below {}", say(slow->seconds, time, 2),
+                                 say(bled_target_v, voltage));
+  f.apply = [ohm = slow->wanted_ohm](Design& e) { set_store_bleeder(e, ohm); };
   return std::move(f);
 }
 

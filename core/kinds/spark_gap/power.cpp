@@ -2,6 +2,9 @@
 #include "kinds/spark_gap/spark_gap.h"
 
 #include "circuit/feed.h"
+#include "coil/ideas.h"
+#include "coil/streamer.h"
+#include "coil/tank_at_rest.h"
 #include "coil/validity.h"
 #include "kinds/spark_gap/power_bands.h"
 #include "kinds/spark_gap/power_rules.h"
@@ -54,15 +57,15 @@ void charge(Trial& trial, const ChargingResult& charging) {
   trial.tank_peak_v = charging.tank_peak_v;
 }
 
-struct Idea {
+struct GapIdea {
   std::string title;
   std::function<void(Design&)> apply;
   bool coil; // changes what analyse() finds
 };
 
 // Changes that builders try one at a time.
-std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
-  std::vector<Idea> out;
+std::vector<GapIdea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
+  std::vector<GapIdea> out;
   const auto clip = [&](double turns, const std::string& why) {
     const double move = turns - d.primary.tap_turns;
     if (std::abs(move) < 0.02 || turns > d.primary.turns) return;
@@ -71,16 +74,17 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
   };
   if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
   if (a.resonator && a.target_hz > 0 && d.tune_target == TuneTarget::silent_coil) {
-    const double pulled = (a.loaded_hz.low + a.loaded_hz.high) / 2 / a.resonator->mode_1_hz;
+    const double pulled = (a.loaded_hz.low + a.loaded_hz.high) / 2 / silent_coil(d, a).hz;
     if (const auto tap = tap_for_frequency(d, a.tank_capacitance_f, a.target_hz * pulled))
       clip(*tap, ", for the coil with arcs on it");
   }
   constexpr double lift = 0.01;
   const auto couplings = complete_transfer_couplings();
-  const double nearest =
-      *std::ranges::min_element(couplings, {}, [&](double k) { return std::abs(k - a.coupling); });
-  const double rise = nearest > a.coupling ? lift : -lift;
-  if (d.primary.base_height_m + rise > 0)
+  const double now = a.circuit.coupling;
+  const double nearest = *std::ranges::min_element(couplings, {}, [&](double k) { return std::abs(k - now); });
+  const double rise = nearest > now ? lift : -lift;
+  const bool by_geometry = !d.equivalent.coupling && !d.equivalent.primary_inductance_h;
+  if (by_geometry && d.primary.base_height_m + rise > 0)
     out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
                                format_quantity(lift, Dimension::length, units, 2)),
                    [rise](Design& e) { e.primary.base_height_m += rise; }, true});
@@ -180,6 +184,29 @@ double logged_hours(const Design& design) {
 
 } // namespace
 
+std::optional<ArcBasis> SparkGapPower::arc_basis(const Design& design, const Analysis& a) const {
+  if (!shot_problem.empty() || !(shot.tank_energy_j > 0)) return {};
+  ArcBasis out;
+  const bool charged = charging_problem.empty();
+  out.power_w = charged ? charging.tank_power_w : a.power_w;
+  out.transferred = shot.secondary_peak_j / shot.tank_energy_j;
+  out.m_per_root_w = {0.6 * arc::longest_arc_m(1), arc::longest_arc_m(1)};
+  // A rotor may fire at other volts than were entered.
+  const double fired = charged && rate_from_feed ? charging.break_voltage_v / design.gap.firing_voltage_v : 1;
+  const double silent_v =
+      a.circuit.secondary_f > 0 ? std::sqrt(2 * shot.secondary_peak_j / a.circuit.secondary_f) : 0;
+  out.top_v = fired * std::max(shot.top_peak_v, silent_v);
+  out.joined = shot.breakout_s.has_value() && fired > 0.95;
+  return out;
+}
+
+double SparkGapPower::longest_arc_m() const {
+  double watts = charging_problem.empty() ? charging.tank_power_w : 0;
+  for (const VariacPoint& point : variac)
+    if (point.problem.empty()) watts = std::max(watts, point.charging.tank_power_w);
+  return arc::longest_arc_m(watts);
+}
+
 ChargingTrial try_charging(const Design& design, const ChargingOptions& options, const Work& work) {
   ChargingTrial out;
   try {
@@ -207,11 +234,16 @@ void run_shot(const Design& design, const Analysis& analysis, const ShotOptions&
 
 void run_charging(const Design& design, const PowerOptions& options, const Work& work, SparkGapPower& out) {
   try {
-    const ChargingOptions run{options.cycles};
-    out.charging = options.waveforms
-                       ? *simulate_charging(work.kept, design, run, work.cancelled,
-                                            [&](int done) { work.tell(0.25 * done / options.cycles); })
-                       : *charging_figures(work.kept, design, run, work.cancelled);
+    const auto charge = [&](int cycles) {
+      const ChargingOptions run{cycles};
+      out.charging = options.waveforms ? *simulate_charging(work.kept, design, run, work.cancelled,
+                                                            [&](int done) { work.tell(0.25 * done / cycles); })
+                                       : *charging_figures(work.kept, design, run, work.cancelled);
+    };
+    charge(options.cycles);
+    // A gap that is silent once the start has died away is waited for: a second of settled supply.
+    const int patient = 2 * static_cast<int>(std::ceil(design.site.mains_frequency_hz));
+    if (out.charging.break_rate_hz <= 0 && options.cycles < patient && !work.cancelled) charge(patient);
   } catch (const std::invalid_argument& refusal) {
     out.charging_problem = refusal.what();
   }
@@ -243,7 +275,7 @@ void run_variac(const Design& design, const PowerOptions& options, const Work& w
 
 void load_bank(const Design& design, const Analysis& analysis, const ShotOptions& shot, SparkGapPower& out) {
   out.rate_from_feed = out.charging_problem.empty() && out.charging.break_rate_hz > 0;
-  out.break_rate_hz = out.rate_from_feed ? out.charging.break_rate_hz : design.gap.break_rate_hz;
+  out.break_rate_hz = out.charging_problem.empty() ? out.charging.break_rate_hz : design.gap.break_rate_hz;
   out.duty.load.peak_v =
       std::max(design.gap.firing_voltage_v, out.charging_problem.empty() ? out.charging.tank_peak_v : 0);
   out.duty.load.frequency_hz = analysis.tank_hz;
@@ -318,6 +350,8 @@ void run_spark_gap(const Design& design, const Analysis& analysis, const PowerOp
   if (work.cancelled) return;
   out.drive = drive_of(design, analysis, part);
   out.findings = find_in_power(design, analysis, part, units);
+  if (options.advice)
+    weigh_changes(design, analysis, out.findings, options, units, work, &TrialChange::arc_ratio, part.changes);
 }
 
 } // namespace

@@ -30,9 +30,9 @@ ShotResult quick_shot(const ShotCircuit& circuit, ShotOptions options, const Wor
 
 std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCircuit& circuit,
                                          const ShotOptions& options, const Work& work) {
-  const double detune = std::hypot(relative_band(analysis, "tank_hz", analysis.tank_hz),
-                                   relative_band(analysis, "best_mode_1_hz", analysis.best_mode_1_hz));
-  const double coupling = relative_band(analysis, "coupling", analysis.coupling);
+  const CircuitDoubt doubt = circuit_doubt(analysis);
+  const double detune = std::hypot(relative_band(analysis, "tank_hz", analysis.tank_hz), doubt.detune);
+  const double coupling = doubt.coupling;
   constexpr double loss = 0.2, arc = 0.5;
   const auto run = [&](const ShotCircuit& c) {
     const ShotResult shot = quick_shot(c, options, work);

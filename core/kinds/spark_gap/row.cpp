@@ -71,7 +71,8 @@ Json spark_gap_json(const Design& design, const PowerAnalysis& power) {
                       {"gap_loss_j", c.gap_loss_j},
                       {"left_j", c.left_j}});
   for (const TrialChange& c : p.changes)
-    changes.push_back({{"title", c.title}, {"arc_ratio", c.arc_ratio}, {"power_ratio", c.power_ratio}});
+    changes.push_back(
+        {{"title", c.title}, {"arc_ratio", c.arc_ratio}, {"power_ratio", c.power_ratio}, {"stop", c.stop}});
   Json out{{"units", units},
            {"quench", quench},
            {"changes", changes},
@@ -168,7 +169,10 @@ const CoilKind& spark_gap_kind() {
       .simulate = simulate_spark_gap,
       .checks_before_power = spark_gap_checks,
       .steps_after_power = spark_gap_steps_after,
-      .symptoms = spark_gap_symptoms};
+      .symptoms = spark_gap_symptoms,
+      .least_people_m = 2,
+      .arc_of_winding = 0,
+      .stores = spark_gap_stores};
   return kind;
 }
 

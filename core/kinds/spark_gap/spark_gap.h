@@ -47,6 +47,7 @@ struct TrialChange {
   double tank_peak_v;
   double unit_used; // share of the fullest capacitor's rating; 0 without ratings
   std::function<void(Design&)> apply;
+  std::string stop = {}; // that it would bring; then it cannot be made
 };
 
 /// Charging from the wall, the single shot, and what both ask of every part. Methods and limits:
@@ -66,6 +67,8 @@ struct SparkGapPower : KindPart {
   std::string unsolved(const Design& design) const override {
     return !shot_problem.empty() || design.feed.empty() ? shot_problem : charging_problem;
   }
+  std::optional<ArcBasis> arc_basis(const Design& design, const Analysis& analysis) const override;
+  double longest_arc_m() const override; // of the charging at any variac setting that was run
   double gap_loss_w = 0;
   double gap_charge_c_per_s = 0;
   double dwell_s = 0;   // of each presentation of a rotor
@@ -106,8 +109,12 @@ std::span<const FindingRule> spark_gap_rules();
 /// Charging, shot, stresses, and with `advice` the quench cases, bands and single changes.
 PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                  UnitSystem units, const Work& work);
-std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, UnitSystem units);
-std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis, UnitSystem units);
+std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                                        UnitSystem units);
+std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis,
+                                               const PowerAnalysis* power, UnitSystem units);
+void spark_gap_stores(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                      std::vector<struct Store>& out);
 std::span<const struct FaultSymptom> spark_gap_symptoms();
 
 } // namespace arc

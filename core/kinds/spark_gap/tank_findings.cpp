@@ -1,5 +1,7 @@
 // Findings on tank and gap in the running coil. Limits are common practice of coil builders (no source) unless a
 // source is named.
+#include "circuit/feed.h"
+#include "circuit/feed_network.h"
 #include "coil/say.h"
 #include "kinds/spark_gap/power_rules.h"
 #include "parts/bank.h"
@@ -16,73 +18,117 @@ namespace {
 using Maybe = std::optional<Finding>;
 using enum Dimension;
 
+// Silent once the start has died away: what breaks as it is switched on is no coil.
+bool silent(const SparkGapPower& p) {
+  return charges(p) && p.charging.break_rate_hz <= 0;
+}
+
 Maybe gap_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p) || !p.charging.break_times_s.empty() || presentations_hz(d.gap)) return {};
+  if (!silent(p) || presentations_hz(d.gap)) return {};
   const Say say{units};
-  const double wanted = std::floor(0.85 * p.charging.tank_peak_v / 100) * 100;
+  const double settled = p.charging.settled_peak_v, wanted = std::floor(0.85 * settled / 100) * 100;
+  const auto safety =
+      std::ranges::find_if(p.charging.safety_gaps, [](const SafetyGapLoad& g) { return g.firings > 0; });
+  std::string text =
+      fmt::format("It is set to {}{}. Too wide a gap over-volts transformer and capacitors instead.{}",
+                  say(d.gap.firing_voltage_v, voltage),
+                  p.charging.break_times_s.empty() ? "" : ", which only the start reaches",
+                  d.gap.rotary_electrodes ? " The rotor has no speed and counts as standing still." : "");
+  if (const auto resonant = mains_resonant_capacitance_f(d); resonant && *resonant > 0)
+    text += fmt::format(" The tank is {:.2g} times the {} that resonate with the mains.",
+                        tank_capacitance_f(d.tank) / *resonant, say(*resonant, capacitance));
+  const bool instead = safety != p.charging.safety_gaps.end();
+  return Finding{"gap-never-fires",
+                 Severity::stop,
+                 "switch",
+                 "switch gap.firing_voltage_v",
+                 instead ? fmt::format("The {} fires instead of the main gap: the tank reaches {}", safety->title,
+                                       say(settled, voltage))
+                         : fmt::format("The gap never fires: the tank settles at {}", say(settled, voltage)),
+                 text,
+                 fmt::format("Set it to fire at {}", say(wanted, voltage)),
+                 settled,
+                 d.gap.firing_voltage_v,
+                 voltage,
+                 wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
+                   e.gap.firing_voltage_v = wanted;
+                   if (e.gap.spacing_m)
+                     if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
+                 })
+                             : nullptr};
+}
+
+// A static gap on alternating current that some cycles do not reach.
+Maybe gap_skips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
+  if (!charges(p) || !(p.charging.break_rate_hz > 0) || p.charging.idle_cycles == 0 || presentations_hz(d.gap))
+    return {};
+  const bool direct = std::ranges::any_of(d.feed, [](const FeedBlock& b) {
+    const BlockKind* row = block_kind(b.kind);
+    return row && (row->rectifies || row->own_supply);
+  });
+  if (direct) return {}; // it charges over as many cycles as it takes
+  const Say say{units};
+  const double wanted = std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100;
   return Finding{
-      "gap-never-fires",
-      Severity::stop,
+      "gap-skips-cycles",
+      Severity::warning,
       "switch",
       "switch gap.firing_voltage_v",
-      fmt::format("The gap never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
-      fmt::format("It is set to {}. Too wide a gap over-volts transformer and capacitors instead.{}",
-                  say(d.gap.firing_voltage_v, voltage),
-                  d.gap.rotary_electrodes ? " The rotor has no speed and counts as standing still." : ""),
+      fmt::format("The gap fires in some mains cycles only: {:.0f} breaks each second", p.charging.break_rate_hz),
+      "It is set near the most that the feed reaches; a little less mains, or warmer air, and it is silent.",
       fmt::format("Set it to fire at {}", say(wanted, voltage)),
-      p.charging.tank_peak_v,
-      d.gap.firing_voltage_v,
-      voltage,
-      wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
+      static_cast<double>(p.charging.idle_cycles),
+      0,
+      count,
+      [wanted](Design& e) {
         e.gap.firing_voltage_v = wanted;
         if (e.gap.spacing_m)
           if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
-      })
-                  : nullptr};
+      }};
 }
 
 // A rotor whose electrodes pass too far away for what the feed reaches.
 Maybe rotor_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p) || !p.charging.break_times_s.empty() || !presentations_hz(d.gap)) return {};
+  if (!silent(p) || !presentations_hz(d.gap)) return {};
   const Say say{units};
   const GapModel model = gap_model(d.gap, d.site);
   const double needed = model.threshold_v(model.first_s);
-  constexpr double simulated_cycles = 10;
-  if (model.rate_hz * simulated_cycles < 2 * d.site.mains_frequency_hz) // may not have come past yet
-    return Finding{
-        "rotor-too-slow",
-        Severity::warning,
-        "switch",
-        "gap.rotor_speed_hz",
-        fmt::format("The rotor presents {:.2g} times each second", model.rate_hz),
-        fmt::format("In {:.0f} mains cycles it may not come past once; nothing fires there.", simulated_cycles),
-        "A faster rotor, or more electrodes",
-        model.rate_hz,
-        d.site.mains_frequency_hz,
-        frequency,
-        {}};
-  const double reach = 0.8 * p.charging.tank_peak_v - model.static_v;
+  constexpr double least_hz = 2; // of a settled second: slower it may not have come past yet
+  if (model.rate_hz < least_hz)
+    return Finding{"rotor-too-slow",
+                   Severity::stop,
+                   "switch",
+                   "gap.rotor_speed_hz",
+                   fmt::format("The rotor presents {:.2g} times each second", model.rate_hz),
+                   "In a second it may not come past once; nothing fires there.",
+                   "A faster rotor, or more electrodes",
+                   model.rate_hz,
+                   least_hz,
+                   frequency,
+                   {}};
+  const double reach = 0.8 * p.charging.settled_peak_v - model.static_v;
   double near = 1e-5, far = d.gap.rotor_clearance_m; // the clearance that the tank's peak still crosses
   for (int i = 0; i < 40; ++i) {
     const double middle = (near + far) / 2;
     (gap_breakdown_v(middle, model.electrode_diameter_m, model.air_density) < reach ? near : far) = middle;
   }
   const double clearance = std::floor(near * 1e5) / 1e5;
-  return Finding{"rotor-never-fires",
-                 Severity::stop,
-                 "switch",
-                 "gap.rotor_clearance_m",
-                 fmt::format("The rotor never fires: the tank reaches {}", say(p.charging.tank_peak_v, voltage)),
-                 fmt::format("At its nearest it needs {}{}.", say(needed, voltage),
-                             model.static_v > 0 ? ", the static gap in series included" : ""),
-                 clearance > 1e-5 ? fmt::format("Set the rotor's clearance to {}", say.length(clearance))
-                                  : "More volts, or no static gap in series",
-                 p.charging.tank_peak_v,
-                 needed,
-                 voltage,
-                 clearance > 1e-5
-                     ? std::function<void(Design&)>([clearance](Design& e) { e.gap.rotor_clearance_m = clearance; })
-                     : nullptr};
+  return Finding{
+      "rotor-never-fires",
+      Severity::stop,
+      "switch",
+      "gap.rotor_clearance_m",
+      fmt::format("The rotor never fires: the tank settles at {}", say(p.charging.settled_peak_v, voltage)),
+      fmt::format("At its nearest it needs {}{}.", say(needed, voltage),
+                  model.static_v > 0 ? ", the static gap in series included" : ""),
+      clearance > 1e-5 ? fmt::format("Set the rotor's clearance to {}", say.length(clearance))
+                       : "More volts, or no static gap in series",
+      p.charging.tank_peak_v,
+      needed,
+      voltage,
+      clearance > 1e-5
+          ? std::function<void(Design&)>([clearance](Design& e) { e.gap.rotor_clearance_m = clearance; })
+          : nullptr};
 }
 
 Maybe rate_differs(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
@@ -93,7 +139,7 @@ Maybe rate_differs(const Design& d, const Analysis&, const SparkGapPower& p, Uni
   const Say say{units};
   return Finding{
       "rate-differs",
-      Severity::note,
+      Severity::warning,
       "switch",
       "switch gap.break_rate_hz",
       fmt::format("{:.0f} breaks each second, {:.0f} entered", p.break_rate_hz, d.gap.break_rate_hz),
@@ -163,7 +209,8 @@ Maybe voltage_differs(const Design& d, const Analysis&, const SparkGapPower& p, 
 
 Maybe gap_takes_much(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double much = 0.3;
-  if (!p.shot_problem.empty() || p.shot.gap_loss_j <= much * p.shot.tank_energy_j) return {};
+  if (!p.shot_problem.empty() || !(p.break_rate_hz > 0) || p.shot.gap_loss_j <= much * p.shot.tank_energy_j)
+    return {};
   const Say say{units};
   return Finding{"gap-takes-much",
                  Severity::note,
@@ -217,9 +264,9 @@ Maybe dwell_long(const Design&, const Analysis&, const SparkGapPower& p, UnitSys
       {}};
 }
 
-constexpr std::array<PowerRule, 11> tank_table{
-    gap_never_fires,  rotor_never_fires, rate_differs,   unit_over_current, unit_too_steep, unit_warm,
-    tank_over_volted, voltage_differs,   gap_takes_much, gap_hot,           dwell_long};
+constexpr std::array<PowerRule, 12> tank_table{
+    gap_never_fires, gap_skips,        rotor_never_fires, rate_differs,   unit_over_current, unit_too_steep,
+    unit_warm,       tank_over_volted, voltage_differs,   gap_takes_much, gap_hot,           dwell_long};
 
 } // namespace
 

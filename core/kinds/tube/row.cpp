@@ -36,7 +36,10 @@ const CoilKind& tube_kind() {
       .checks_before_power = tube_checks,
       .steps_after_power = tube_steps_after,
       .symptoms = tube_symptoms,
-      .interrupter = tube_interrupter_json};
+      .interrupter = tube_interrupter_json,
+      .least_people_m = 2,
+      .arc_of_winding = 0.5,
+      .stores = tube_stores};
   return kind;
 }
 

@@ -1,0 +1,124 @@
+// Stores of the feed by its blocks, those of the kind by its row; the order in which they are emptied.
+#include "coil/stores.h"
+
+#include "circuit/feed.h"
+#include "circuit/feed_loads.h"
+#include "coil/advice.h"
+#include "coil/kind.h"
+#include "coil/say.h"
+#include "laws/circuit.h"
+
+#include <algorithm>
+#include <cctype>
+#include <cmath>
+#include <fmt/format.h>
+#include <limits>
+
+namespace arc {
+namespace {
+
+using enum Dimension;
+
+// A title inside a sentence.
+std::string within(std::string title) {
+  if (!title.empty()) title[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(title[0])));
+  return title;
+}
+
+void add_feed_stores(const Design& d, const FeedLoads* loads, std::vector<Store>& out) {
+  std::vector<FeedBlock> before; // up to and with the block
+  bool mains = true;
+  for (std::size_t i = 0; i < d.feed.size(); ++i) {
+    const FeedBlock& block = d.feed[i];
+    before.push_back(block);
+    const BlockKind* row = block_kind(block.kind);
+    if (!row) continue;
+    if (is_source(block.kind)) mains = false;
+    double volts = unloaded_bus_v(before, d.site.mains_voltage_v);
+    // The joint behind it has seen what it stands at.
+    if (loads && i < loads->joints.size()) volts = std::max(volts, loads->joints[i].peak_v);
+    const bool walls = row->rectifies || (row->needs_direct && !row->reservoir); // diodes, or a choke
+    if (walls && !out.empty()) out.back().behind_it = true;
+    if (row->reservoir) {
+      const Reservoir r = row->reservoir(block);
+      out.push_back({std::string(row->title), r.capacitance_f, volts,
+                     r.bleed_ohm > 0 ? r.bleed_ohm : std::numeric_limits<double>::infinity(), mains});
+    } else if (row->keeps_share > 0) {
+      out.push_back({std::string(row->title), block_value(block, "capacitance_f"), row->keeps_share * volts,
+                     std::numeric_limits<double>::infinity(), mains});
+    }
+  }
+}
+
+} // namespace
+
+double Store::bleeds_s() const {
+  return std::isfinite(bleed_ohm) ? bleed_time_s(bleed_ohm, farad, volts) : std::numeric_limits<double>::infinity();
+}
+
+std::vector<Store> stores_of(const Design& design, const Analysis& analysis, const PowerAnalysis* power) {
+  std::vector<Store> out;
+  const CoilKind& kind = kind_of(design);
+  if (kind.feed_end != FeedEnd::none)
+    add_feed_stores(design, power && power->part ? power->part->feed() : nullptr, out);
+  if (kind.stores) kind.stores(design, analysis, power, out);
+  std::erase_if(out, [](const Store& s) { return !(s.volts > store_counts_v) || !(s.farad > 0); });
+  return out;
+}
+
+std::optional<double> discharge_wait_s(const std::vector<Store>& stores) {
+  double slowest = 0;
+  for (const Store& s : stores) slowest = std::max(slowest, s.bleeds_s());
+  if (stores.empty() || !std::isfinite(slowest)) return {};
+  return wait_bleed_times * slowest;
+}
+
+void add_discharge_steps(const std::vector<Store>& stores, UnitSystem units, std::vector<std::string>& out) {
+  if (stores.empty()) return;
+  const Say say{units};
+  if (const auto wait = discharge_wait_s(stores)) {
+    const Store& slowest = *std::ranges::max_element(stores, {}, &Store::bleeds_s);
+    out.push_back(fmt::format("Wait {}: three times the bleed time of the slowest, {} from {}. The wait proves "
+                              "nothing, for a bleeder may be open: then measure, then short.",
+                              say(*wait, time), within(slowest.title), say(slowest.volts, voltage)));
+  } else {
+    std::string names;
+    for (const Store& s : stores)
+      if (!std::isfinite(s.bleeds_s())) names += (names.empty() ? "" : ", ") + within(s.title);
+    out.push_back(
+        fmt::format("No wait counts: nothing entered bleeds {}. Treat it as charged however long you wait; "
+                    "measure, then short.",
+                    names));
+  }
+  for (std::size_t i = 0; i < stores.size(); ++i) {
+    const Store& s = stores[i];
+    out.push_back(fmt::format(
+        "{}, {} at up to {}: {}; short it through the grounding stick's resistor, then directly, and leave the "
+        "clip "
+        "on.{}",
+        s.title, say(s.joule(), energy), say(s.volts, voltage),
+        s.volts > probe_by_hand_v ? "read it on a divider that was wired in beforehand, no probe in the hand"
+                                  : "measure it with a meter rated for it",
+        s.behind_it && i + 1 < stores.size() ? " A choke or diodes lie behind it: this empties nothing but itself."
+                                             : ""));
+  }
+}
+
+Distances distances_of(const Design& design, const Analysis& analysis, const PowerAnalysis* power) {
+  const CoilKind& kind = kind_of(design);
+  double arc_m = std::max(analysis.expected_arc_m.high,
+                          kind.arc_of_winding * (analysis.has_winding ? design.secondary.winding_length_m : 0));
+  if (power && power->part) arc_m = std::max(arc_m, power->part->longest_arc_m());
+  return {std::max(kind.least_people_m, 3 * arc_m), std::max(kind.least_people_m / 3, arc_m)};
+}
+
+std::string live_words(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
+                       UnitSystem units) {
+  const Distances away = distances_of(design, analysis, power);
+  return fmt::format(
+      "POWER ON for this step: everybody at least {} back, one person at the switch and nobody else, "
+      "hold-to-run; off, waited and shorted before anybody goes near.",
+      Say{units}.arc(away.people_m));
+}
+
+} // namespace arc
