@@ -45,6 +45,10 @@ class Document : public QObject {
   /// Latest finished simulation of the power path; null until the first one is done. It may belong to the design as
   /// it was before the last edits: see power_is_current().
   std::shared_ptr<const arc::PowerAnalysis> power() const { return power_; }
+  /// Likewise for distances and stores: null when it is of another kind of coil.
+  const arc::PowerAnalysis* power_of_kind() const {
+    return power_ && power_->kind == design_->kind ? power_.get() : nullptr;
+  }
   /// The part of it that only this kind of coil has; null as power() is, and for another kind.
   template <typename Part>
   std::shared_ptr<const Part> power_of() const {

@@ -47,11 +47,10 @@ void Firing::look() {
 void Firing::figures() {
   const auto analysis = document_.analysis();
   arming_.look_at(document_.shared_design());
-  // With the distances and stores of the simulation, once it is there.
-  const bool simulated = document_.power_is_current();
-  if (analysis && (simulated || document_.figures_settled()))
-    arming_.show_checks(arc::checks_before_power(
-        document_.design(), *analysis, simulated ? document_.power().get() : nullptr, arc::UnitSystem::metric));
+  // With the distances and stores of the latest simulation; those of this design before it can be armed.
+  if (analysis && (document_.analysis_is_current() || document_.figures_settled()))
+    arming_.show_checks(arc::checks_before_power(document_.design(), *analysis, document_.power_of_kind(),
+                                                 arc::UnitSystem::metric));
   if (analysis && document_.figures_settled()) {
     std::vector<arc::StandingStop> stops;
     for (const arc::Finding& stop : document_.stops()) stops.push_back({stop.id, stop.title});

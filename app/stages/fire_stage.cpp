@@ -293,8 +293,8 @@ class FireStage : public QWidget {
     if (!analysis) return;
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
     if (shown_kind_ != kind.key) show_kind(kind);
-    const auto items =
-        arc::checks_before_power(workspace_.document.design(), *analysis, present_power(), workspace_.units());
+    const auto items = arc::checks_before_power(workspace_.document.design(), *analysis,
+                                                workspace_.document.power_of_kind(), workspace_.units());
     if (!std::ranges::equal(items, check_keys_, {}, &arc::CheckItem::key)) show_checks(items);
     for (std::size_t i = 0; i < items.size(); ++i) {
       const QString text = QString::fromStdString(items[i].text);
@@ -302,16 +302,11 @@ class FireStage : public QWidget {
       boxes_[i]->setAccessibleName(text);
     }
     QStringList after;
-    for (const std::string& step :
-         arc::steps_after_power(workspace_.document.design(), *analysis, present_power(), workspace_.units()))
+    for (const std::string& step : arc::steps_after_power(workspace_.document.design(), *analysis,
+                                                          workspace_.document.power_of_kind(), workspace_.units()))
       after << QString("%1. %2").arg(after.size() + 1).arg(QString::fromStdString(step));
     after_->setText(after.join("\n"));
     show_state();
-  }
-
-  // Of this very design, or null.
-  const arc::PowerAnalysis* present_power() const {
-    return workspace_.document.power_is_current() ? workspace_.document.power().get() : nullptr;
   }
 
   // What is typed, as it is kept: of this coil from now on.

@@ -299,7 +299,8 @@ class SwitchStage : public SimulatedStage {
       rows.push_back(
           {QString::fromStdString(change.title), arcs ? gain_text(change.arc_ratio) : "no arc",
            arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with",
-           change.arc_ratio >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
+           change.arc_ratio >= arc::least_gain, change.offered ? change.apply : nullptr,
+           QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

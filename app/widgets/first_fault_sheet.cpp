@@ -123,10 +123,8 @@ class FirstFaultSheet : public QDialog {
       red.setColor(QPalette::WindowText, workspace_.theme().stop);
       live_->setPalette(red);
       if (analysis)
-        live_->setText(QString::fromStdString(
-            arc::live_words(workspace_.document.design(), *analysis,
-                            workspace_.document.power_is_current() ? workspace_.document.power().get() : nullptr,
-                            workspace_.units())));
+        live_->setText(QString::fromStdString(arc::live_words(
+            workspace_.document.design(), *analysis, workspace_.document.power_of_kind(), workspace_.units())));
     }
     if (now) {
       place_->setText(QString("Question %1 of %2").arg(walk_.answers.size() + 1).arg(walk_.steps.size()));

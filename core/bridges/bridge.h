@@ -81,7 +81,8 @@ struct BridgeChange {
   double top_ratio, energy_ratio, loss_ratio; // against now: top voltage, energy of a burst, loss in the switches
   double merit;                               // what it is ranked by
   std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring; then it cannot be made
+  std::string stop = {}; // that it would bring
+  bool offered = false;  // it helps, and brings none
 };
 
 /// What the coil's own runs say of its arcs: the middle of length over the root of the line's amperes, and half of

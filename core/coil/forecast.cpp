@@ -12,6 +12,7 @@ namespace arc {
 ArcForecast forecast_arc(const ArcBasis& b, const Design& design, const Analysis& analysis, UnitSystem units) {
   const Say say{units};
   ArcForecast out;
+  out.power_w = b.power_w;
   out.top_v = b.top_v;
   out.breakout_v =
       design.equivalent.breakout_voltage_v.value_or(analysis.breakout ? analysis.breakout->voltage_v : 0);
@@ -39,7 +40,7 @@ ArcForecast forecast_arc(const ArcBasis& b, const Design& design, const Analysis
 }
 
 std::optional<Finding> nothing_breaks_out(const ArcForecast& f, const Design& design, UnitSystem units) {
-  if (f.breaks_out || !(f.top_v > 0) || f.top_v >= f.breakout_v) return {};
+  if (f.breaks_out || !(f.power_w > 0) || !(f.top_v > 0) || f.top_v >= f.breakout_v) return {};
   const Say say{units};
   Finding out{.id = "nothing-breaks-out",
               .severity = Severity::warning,

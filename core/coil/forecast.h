@@ -21,6 +21,7 @@ struct ArcBasis {
 };
 
 struct ArcForecast {
+  double power_w = 0; // by which it goes
   bool breaks_out = false;
   Range length_m{};                 // zero where nothing breaks out
   double top_v = 0, breakout_v = 0; // the latter 0 where it is not known

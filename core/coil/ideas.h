@@ -52,15 +52,13 @@ std::vector<Change> tried_ideas(const Design& design, const std::vector<Idea>& i
 /// By how much a change must better what it is ranked by to be offered.
 inline constexpr double least_gain = 1.001;
 
-/// Only what helps is offered, and no harm: what does not better `merit` stays in the list and cannot be made. Each
-/// of the others is tried on the whole path, with all rules: one that brings a stop which was not there carries the
-/// stop's words, cannot be made, and goes to the end.
+/// Only what helps is offered, and no harm: what betters `merit` is tried on the whole path, with all rules. One
+/// that brings a stop which was not there carries the stop's words and goes to the end; what does not better it
+/// stays in the list, not offered.
 template <typename Change>
 void weigh_changes(const Design& design, const Analysis& analysis, const std::vector<Finding>& power_findings,
                    const PowerOptions& options, UnitSystem units, const Work& work, double Change::*merit,
                    std::vector<Change>& changes) {
-  for (Change& change : changes)
-    if (!(change.*merit >= least_gain)) change.apply = nullptr;
   const Judge judge = whole_judge(options, units, work);
   const auto stands = [&](const Finding& f) {
     const auto same = [&](const Finding& now) { return now.severity == Severity::stop && now.id == f.id; };
@@ -68,15 +66,14 @@ void weigh_changes(const Design& design, const Analysis& analysis, const std::ve
   };
   parallel_for(changes.size(), [&](std::size_t i) {
     Change& change = changes[i];
-    if (!change.apply || work.cancelled) return;
+    if (!(change.*merit >= least_gain) || work.cancelled) return;
     Design changed = design;
     change.apply(changed);
-    for (const Finding& f : judge(changed))
-      if (f.severity == Severity::stop && !stands(f)) {
-        change.stop = f.title;
-        change.apply = nullptr;
-        return;
-      }
+    const std::vector<Finding> then = judge(changed);
+    const auto stop =
+        std::ranges::find_if(then, [&](const Finding& f) { return f.severity == Severity::stop && !stands(f); });
+    if (stop != then.end()) change.stop = stop->title;
+    change.offered = stop == then.end();
   });
   std::ranges::stable_partition(changes, [](const Change& c) { return c.stop.empty(); });
 }

@@ -78,30 +78,25 @@ void add_discharge_steps(const std::vector<Store>& stores, UnitSystem units, std
   const Say say{units};
   if (const auto wait = discharge_wait_s(stores)) {
     const Store& slowest = *std::ranges::max_element(stores, {}, &Store::bleeds_s);
-    out.push_back(fmt::format("Wait {}: three times the bleed time of the slowest, {} from {}. The wait proves "
-                              "nothing, for a bleeder may be open: then measure, then short.",
-                              say(*wait, time), within(slowest.title), say(slowest.volts, voltage)));
+    out.push_back(fmt::format("Wait {} (slowest: {}); a bleeder may be open: then measure, then short.",
+                              say(*wait, time), within(slowest.title)));
   } else {
     std::string names;
     for (const Store& s : stores)
       if (!std::isfinite(s.bleeds_s())) names += (names.empty() ? "" : ", ") + within(s.title);
-    out.push_back(
-        fmt::format("No wait counts: nothing entered bleeds {}. Treat it as charged however long you wait; "
-                    "measure, then short.",
-                    names));
+    out.push_back(fmt::format("No wait counts, no bleeder is entered: {}. Measure, then short.", names));
   }
+  std::string order;
+  bool high = false;
   for (std::size_t i = 0; i < stores.size(); ++i) {
     const Store& s = stores[i];
-    out.push_back(fmt::format(
-        "{}, {} at up to {}: {}; short it through the grounding stick's resistor, then directly, and leave the "
-        "clip "
-        "on.{}",
-        s.title, say(s.joule(), energy), say(s.volts, voltage),
-        s.volts > probe_by_hand_v ? "read it on a divider that was wired in beforehand, no probe in the hand"
-                                  : "measure it with a meter rated for it",
-        s.behind_it && i + 1 < stores.size() ? " A choke or diodes lie behind it: this empties nothing but itself."
-                                             : ""));
+    high = high || s.volts > probe_by_hand_v;
+    order += fmt::format("{}{} ({}, {}{})", order.empty() ? "" : ", ", within(s.title), say(s.joule(), energy),
+                         say(s.volts, voltage),
+                         s.behind_it && i + 1 < stores.size() ? "; choke or diodes behind it" : "");
   }
+  out.push_back(fmt::format("Through the stick's resistor, then directly, clip left on: {}.{}", order,
+                            high ? " No probe in the hand: a divider wired in beforehand." : ""));
 }
 
 Distances distances_of(const Design& design, const Analysis& analysis, const PowerAnalysis* power) {

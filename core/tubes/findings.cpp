@@ -595,10 +595,18 @@ Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, Uni
                  .dimension = voltage};
 }
 
-Maybe flame_does_not_start(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+Maybe flame_does_not_start(const Design& d, const Analysis& a, const TubePower& t, UnitSystem units) {
   if (t.run.oscillates) return {};
   const Say say{units};
-  const double farad = round_significant(2 * d.flame.feedback_f, 2);
+  double farad = round_significant(2 * d.flame.feedback_f, 2);
+  for (const double nearer : {2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0}) { // the first that starts surely
+    Design changed = d;
+    changed.flame.feedback_f = round_significant(nearer * d.flame.feedback_f, 2);
+    const TubeCircuit c = circuit_of(changed, a, true);
+    if (tube_start(c, crest_supply_v(c)).margin < 1.5) continue;
+    farad = changed.flame.feedback_f;
+    break;
+  }
   return Finding{
       .id = "flame-does-not-start",
       .severity = Severity::stop,

@@ -106,7 +106,8 @@ struct TubeChange {
   double output_ratio, plate_ratio; // power in resonator and arc, heat in the plate, against now
   double merit;
   std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring; then it cannot be made
+  std::string stop = {}; // that it would bring
+  bool offered = false;  // it helps, and brings none
 };
 
 /// What a thyristor's firings come to.

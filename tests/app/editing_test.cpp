@@ -238,6 +238,9 @@ TEST_F(Editing, the_rail_counts_what_is_open_for_each_stage) {
   type_into("tank.bleed_resistance_ohm", "");
   EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, 1 findings");
   type_into("tank.bleed_resistance_ohm", "10M");
+  settle();
+  EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, being simulated");
+  document().wait_for_simulation();
   EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, settled");
 }
 

@@ -389,7 +389,7 @@ TEST(checklist, carries_this_coils_numbers_and_never_says_safe) {
   Design without = d;
   without.tank.bleed_resistance_ohm.reset();
   EXPECT_THAT(steps_after_power(without, analyse(without), nullptr, UnitSystem::metric)[1],
-              HasSubstr("nothing entered bleeds tank. Treat it as charged"));
+              HasSubstr("filter, tank. Measure, then short"));
 }
 
 } // namespace

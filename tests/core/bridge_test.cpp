@@ -682,7 +682,7 @@ TEST(bridge, a_snubber_burns_its_charge_once_a_cycle) {
   d.bridge.snubber_f = 470e-12;
   const BridgeAnalysis b = simulate(d);
   expect_close(b.snubber.burst_w, 470e-12 * b.circuit.bus_v * b.circuit.bus_v * b.burst.mean_hz, 1e-9);
-  expect_close(b.snubber.average_w, b.snubber.burst_w * b.plan.duty(), 1e-9);
+  expect_close(b.snubber.average_w, b.snubber.burst_w * b.burst.end_s * b.plan.rate_hz, 1e-9);
   EXPECT_NEAR(*b.capacitor_a, b.series_rms_a / 2, 1e-12) << "half of the current in each of two";
   d.bridge.legs = BridgeLegs::full;
   EXPECT_FALSE(simulate(d).capacitor_a);
@@ -692,7 +692,8 @@ TEST(bridge, single_changes_are_ranked_and_do_what_they_say) {
   const Design d = demo(single);
   const BridgeAnalysis b = simulate(d, true);
   ASSERT_GT(b.changes.size(), 5u);
-  for (std::size_t i = 1; i < b.changes.size(); ++i) EXPECT_GE(b.changes[i - 1].merit, b.changes[i].merit);
+  for (std::size_t i = 1; i < b.changes.size() && b.changes[i].stop.empty(); ++i)
+    EXPECT_GE(b.changes[i - 1].merit, b.changes[i].merit);
   const auto fewer = std::ranges::find(b.changes, "One primary turn fewer", &BridgeChange::title);
   ASSERT_NE(fewer, b.changes.end());
   EXPECT_GT(fewer->energy_ratio, 1) << "turns taken off draw more (common practice)";
@@ -776,5 +777,5 @@ TEST(bridge, checks_and_steps_carry_this_coils_numbers) {
   EXPECT_EQ(all.find("safe "), std::string::npos) << "no step is called safe";
   std::string after;
   for (const std::string& step : bridge_steps_after(d, analyse(d), nullptr, UnitSystem::metric)) after += step;
-  EXPECT_THAT(after, HasSubstr("Tank, "));
+  EXPECT_THAT(after, HasSubstr("tank ("));
 }

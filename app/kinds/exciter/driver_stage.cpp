@@ -319,7 +319,8 @@ class DriverStage : public SimulatedStage {
                                      .arg(100 * change.top_ratio, 0, 'f', 0)
                                      .arg(100 * change.watt_ratio, 0, 'f', 0)
                                : QString(),
-                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
+                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
+                      QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

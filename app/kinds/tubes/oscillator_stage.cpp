@@ -348,7 +348,8 @@ class OscillatorStage : public SimulatedStage {
                                      .arg(100 * change.output_ratio, 0, 'f', 0)
                                      .arg(100 * change.plate_ratio, 0, 'f', 0)
                                : QString(),
-                      change.merit >= arc::least_gain, change.apply, QString::fromStdString(change.stop)});
+                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
+                      QString::fromStdString(change.stop)});
     }
     changes_->show_rows(std::move(rows));
   }

@@ -44,7 +44,8 @@ struct ExciterChange {
   double watt_ratio; // heat in the transistor against now
   double merit;      // top voltage for the same heat: what it is ranked by
   std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring; then it cannot be made
+  std::string stop = {}; // that it would bring
+  bool offered = false;  // it helps, and brings none
 };
 
 struct ExciterAnalysis : KindPart {

@@ -47,7 +47,8 @@ struct TrialChange {
   double tank_peak_v;
   double unit_used; // share of the fullest capacitor's rating; 0 without ratings
   std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring; then it cannot be made
+  std::string stop = {}; // that it would bring
+  bool offered = false;  // it helps, and brings none
 };
 
 /// Charging from the wall, the single shot, and what both ask of every part. Methods and limits:
