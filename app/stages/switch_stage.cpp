@@ -257,8 +257,8 @@ class SwitchStage : public SimulatedStage {
     const arc::ShotResult& shot = now.shot;
     using enum arc::Dimension;
     std::vector<std::pair<QString, QString>> rows{
-        {"Arcs, forecast", arc_text()},
         {"Top", banded_text(shot.top_peak_v, voltage, workspace_.units(), now.band, "top_peak_v")},
+        {"Arcs, forecast", arc_text()},
         {"Primary", banded_text(shot.primary_peak_a, current, workspace_.units(), now.band, "primary_peak_a")},
         {"Across", banded_text(shot.secondary_peak_j, energy, workspace_.units(), now.band, "secondary_peak_j")},
         {"Tank", print(shot.tank_energy_j, energy)},

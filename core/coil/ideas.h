@@ -75,7 +75,7 @@ void weigh_changes(const Design& design, const Analysis& analysis, const std::ve
     if (stop != then.end()) change.stop = stop->title;
     change.offered = stop == then.end();
   });
-  std::ranges::stable_partition(changes, [](const Change& c) { return c.stop.empty(); });
+  std::stable_partition(changes.begin(), changes.end(), [](const Change& c) { return c.stop.empty(); });
 }
 
 } // namespace arc

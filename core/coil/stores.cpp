@@ -84,7 +84,7 @@ void add_discharge_steps(const std::vector<Store>& stores, UnitSystem units, std
     std::string names;
     for (const Store& s : stores)
       if (!std::isfinite(s.bleeds_s())) names += (names.empty() ? "" : ", ") + within(s.title);
-    out.push_back(fmt::format("No wait counts, no bleeder is entered: {}. Measure, then short.", names));
+    out.push_back(fmt::format("No bleeder entered, so no wait counts: {}. Measure, then short.", names));
   }
   std::string order;
   bool high = false;
@@ -95,8 +95,8 @@ void add_discharge_steps(const std::vector<Store>& stores, UnitSystem units, std
                          say(s.volts, voltage),
                          s.behind_it && i + 1 < stores.size() ? "; choke or diodes behind it" : "");
   }
-  out.push_back(fmt::format("Through the stick's resistor, then directly, clip left on: {}.{}", order,
-                            high ? " No probe in the hand: a divider wired in beforehand." : ""));
+  out.push_back(fmt::format("By the stick's resistor, then directly, clip left on: {}.{}", order,
+                            high ? " No probe in the hand: a fixed divider." : ""));
 }
 
 Distances distances_of(const Design& design, const Analysis& analysis, const PowerAnalysis* power) {

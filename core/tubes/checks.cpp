@@ -96,14 +96,11 @@ std::vector<CheckItem> flame_checks(const Design& d, const Analysis& a, const Po
 
 std::vector<std::string> tube_steps_after(const Design& d, const Analysis& a, const PowerAnalysis* simulated,
                                           UnitSystem units) {
-  std::vector<std::string> out{
-      "Variac to zero, plate supply off and unplugged; let the filament and the air run on "
-      "for a minute."};
-  if (d.tube.staccato) out.insert(out.begin(), "Interrupter off.");
+  const bool fired = d.tube.staccato && !is_flame(d);
+  std::vector<std::string> out{fired ? "Interrupter off, variac to zero, unplug the plate supply."
+                                     : "Variac to zero, unplug the plate supply."};
   add_discharge_steps(stores_of(d, a, simulated), units, out);
-  out.emplace_back("Filament off, unplug everything.");
-  out.emplace_back("Look at the plate's colour and feel for warmth at the grid's resistor and the coils only then; "
-                   "write it down.");
+  out.emplace_back("Filament off after a minute of air, unplug all; only then feel for warmth, and write it down.");
   return out;
 }
 

@@ -168,7 +168,7 @@ TEST(stores, a_bleeder_may_be_absent_and_burns_no_hundred_watts) {
   EXPECT_FALSE(discharge_wait_s(charged)) << "no wait counts";
   std::vector<std::string> steps;
   add_discharge_steps(charged, UnitSystem::metric, steps);
-  EXPECT_THAT(steps.front(), HasSubstr("No wait counts"));
+  EXPECT_THAT(steps.front(), HasSubstr("no wait counts"));
   find(none, "bus-no-bleeder")->apply(d);
   EXPECT_FALSE(find(analyse(d), "bus-no-bleeder"));
   for (FeedBlock& block : d.feed) {
@@ -304,18 +304,19 @@ TEST(forecast, no_arc_is_promised_where_nothing_breaks_out) {
 
 // ---- a coil that never fires
 
-TEST(never_fires, a_gap_near_the_most_that_the_feed_reaches_skips_cycles) {
+// By a tank that the feed fills over several cycles: some of them end without a break.
+TEST(never_fires, a_gap_that_some_cycles_do_not_reach_is_a_warning) {
   Kept kept;
   Design d = demo_design();
+  d.tank.unit_capacitance_f = 4 * *d.tank.unit_capacitance_f;
+  d.tank.capacitance_f = tank_capacitance_f(d.tank);
   bool skipped = false;
-  for (double volts = d.gap.firing_voltage_v; volts < 2.5 * d.gap.firing_voltage_v; volts *= 1.02) {
-    d.gap.firing_voltage_v = volts;
+  for (d.gap.firing_voltage_v = 3e3; d.gap.firing_voltage_v < 12e3; d.gap.firing_voltage_v *= 1.04) {
     const PowerAnalysis power = simulated(d, kept);
     const auto& c = power.of<SparkGapPower>()->charging;
     const bool some_cycles = c.break_rate_hz > 0 && c.idle_cycles > 0;
-    EXPECT_EQ(finding(power.findings, "gap-skips-cycles") != nullptr, some_cycles) << volts;
+    EXPECT_EQ(finding(power.findings, "gap-skips-cycles") != nullptr, some_cycles) << d.gap.firing_voltage_v;
     skipped = skipped || some_cycles;
-    if (c.break_rate_hz <= 0) break;
   }
   EXPECT_TRUE(skipped);
 }
