@@ -119,9 +119,7 @@ class FirstFaultSheet : public QDialog {
     live_->setVisible(now && now->live);
     if (now && now->live) {
       const auto analysis = workspace_.document.analysis();
-      QPalette red = live_->palette();
-      red.setColor(QPalette::WindowText, workspace_.theme().stop);
-      live_->setPalette(red);
+      live_->setStyleSheet(QString("color: %1").arg(workspace_.theme().stop.name()));
       if (analysis)
         live_->setText(QString::fromStdString(arc::live_words(
             workspace_.document.design(), *analysis, workspace_.document.power_of_kind(), workspace_.units())));

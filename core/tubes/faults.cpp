@@ -178,8 +178,7 @@ std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const Po
 }
 
 // Those that need power; all others are done unplugged, waited and shorted.
-constexpr std::array<std::string_view, 16> live_questions{{
-    "Does the filament glow",
+constexpr std::array<std::string_view, 15> live_questions{{
     "Are there plate volts",
     "With the feedback winding's two ends swapped",
     "Does it start with two feedback turns more",

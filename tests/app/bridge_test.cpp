@@ -94,6 +94,30 @@ TEST_F(BridgeWindow, a_swapped_end_is_found_and_put_right_by_one_press) {
   EXPECT_FALSE(design().bridge.reversed);
 }
 
+TEST_F(BridgeWindow, a_change_that_would_stop_stands_below_and_cannot_be_made) {
+  open("bridge", "bridge");
+  document().edit("no feed, a dead time at its limit", [](arc::Design& d) {
+    d.feed.clear(); // then the list offers a doubler, for a bus that these switches do not stand
+    d.bridge.device.voltage_rating_v = 450;
+  });
+  document().wait_for_simulation();
+  QApplication::processEvents();
+  auto& changes = get<QTableWidget>("bridge changes");
+  const auto& make = get<QPushButton>("make bridge change");
+  int stopped = 0;
+  for (int i = 0; i < changes.rowCount(); ++i) {
+    const bool stops = changes.item(i, 0)->text().contains("Stop: ");
+    stopped += stops;
+    EXPECT_TRUE(stops || stopped == 0) << "what stops stands below";
+    changes.selectRow(i);
+    if (stops) {
+      EXPECT_FALSE(make.isEnabled());
+      EXPECT_THAT(make.toolTip().toStdString(), HasSubstr("stop"));
+    }
+  }
+  EXPECT_GT(stopped, 0);
+}
+
 TEST_F(BridgeWindow, fewer_turns_draw_more_and_the_change_is_made_by_a_button) {
   open("bridge", "bridge");
   const double before = bridge()->burst.bus_j;

