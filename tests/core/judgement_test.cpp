@@ -407,7 +407,7 @@ TEST(tube_law, a_thyristor_that_lets_go_is_no_fault_of_the_oscillator) {
   Design d = example("glass-willow");
   for (const double phase : {0.0, 10.0, 330.0}) {
     d.interrupter.phase_deg = phase;
-    const PowerAnalysis p = simulated(d, kept, true);
+    const PowerAnalysis p = simulated(d, kept);
     EXPECT_GE(p.of<TubePower>()->start.margin, 1);
     EXPECT_FALSE(finding(p.findings, "does-not-start")) << phase;
     const Finding* f = finding(p.findings, "does-not-latch");
@@ -471,7 +471,7 @@ TEST(tube_law, too_few_feedback_turns_are_cured_by_turns) {
   d.tube.staccato = false;
   for (const double turns : {0.5, 1.0}) {
     d.feedback.turns = turns;
-    const PowerAnalysis p = simulated(d, kept, true);
+    const PowerAnalysis p = simulated(d, kept);
     const Finding* f = finding(p.findings, "does-not-start");
     ASSERT_TRUE(f) << turns;
     ASSERT_TRUE(f->apply) << f->remedy;
