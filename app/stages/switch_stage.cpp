@@ -1,7 +1,6 @@
 // Switch: the gap, static or rotary, and the simulated shot: waveforms with a cursor, an earlier shot kept for
 // comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
 // computes nothing.
-#include "coil/ideas.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "model/fields.h"
 #include "parts/gap.h"
@@ -296,11 +295,9 @@ class SwitchStage : public SimulatedStage {
     std::vector<SingleChanges::Row> rows;
     for (const arc::TrialChange& change : power.changes) {
       const bool arcs = change.arc_ratio > 0;
-      rows.push_back(
-          {QString::fromStdString(change.title), arcs ? gain_text(change.arc_ratio) : "no arc",
-           arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with",
-           change.arc_ratio >= arc::least_gain, change.offered ? change.apply : nullptr,
-           QString::fromStdString(change.stop)});
+      rows.push_back(SingleChanges::row_of(
+          change, change.arc_ratio, arcs ? gain_text(change.arc_ratio) : "no arc",
+          arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with"));
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

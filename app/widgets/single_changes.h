@@ -1,6 +1,7 @@
 // Single changes, tried by simulation and ranked: a table, and a button that makes the chosen one.
 #pragma once
 
+#include "coil/ideas.h"
 #include "workspace.h"
 
 #include <QLabel>
@@ -20,6 +21,17 @@ class SingleChanges : public QWidget {
     std::function<void(arc::Design&)> apply; // empty: it would bring `stop`, or helps nothing
     QString stop = {};
   };
+
+  /// Of a change that weigh_changes() has judged, ranked by `merit`.
+  template <typename Change>
+  static Row row_of(const Change& change, double merit, const QString& gain, const QString& more) {
+    return {QString::fromStdString(change.title),
+            gain,
+            more,
+            merit >= arc::least_gain,
+            change.offered ? change.apply : nullptr,
+            QString::fromStdString(change.stop)};
+  }
 
   /// `table` and `button` are the object names of its two parts.
   SingleChanges(Workspace& workspace, const QString& title, const QString& table, const QString& button,

@@ -373,8 +373,8 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   BridgeAnalysis& b = *part;
   b.chain_hz = chain_limit_hz(design.bridge);
   try {
-    b.poles_hz = burst_poles_hz(burst_circuit(design, analysis, design.interrupter.on_time_s, options.lumped));
     run_burst(design, analysis, options, units, work, b);
+    b.poles_hz = burst_poles_hz(b.circuit);
     const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles_hz.back();
     b.gate = gate_transformer(design.bridge, hz);
     if (b.plan_problem.empty() && !work.cancelled) find_averages(design, analysis, b);

@@ -633,9 +633,7 @@ Maybe tripped(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSys
 }
 
 Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  if (d.interrupter.locked || !b.plan_problem.empty() || b.plan.beat_hz < slowest_flash_hz ||
-      b.plan.beat_hz >= fastest_flash_hz)
-    return {};
+  if (d.interrupter.locked || !b.plan_problem.empty() || !is_seen_flashing(b.plan.beat_hz)) return {};
   const double wanted =
       std::max(1.0, std::round(b.plan.rate_hz / d.site.mains_frequency_hz)) * d.site.mains_frequency_hz;
   return Finding{

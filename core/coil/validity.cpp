@@ -149,10 +149,6 @@ bool in_range(const Met& n) {
   return range_problem(n.label, n.dimension, n.value, n.minimum, n.maximum).empty();
 }
 
-} // namespace
-
-namespace {
-
 // Whether the number is of a group that another kind uses and this one does not: it cannot harm this coil.
 bool of_another_kind(const Design& design, const std::string& path) {
   const auto dot = path.find('.');

@@ -546,7 +546,7 @@ Maybe thyristor_over(const Design& d, const Analysis&, const TubePower& t, UnitS
 Maybe beats(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   if (!t.circuit.staccato || d.interrupter.locked) return {};
   const double beat = mains_beat_hz(d.interrupter.rate_hz, d.site.mains_frequency_hz);
-  if (!(beat >= slowest_flash_hz) || beat >= fastest_flash_hz) return {};
+  if (!is_seen_flashing(beat)) return {};
   const Say say{units};
   return Finding{.id = "beats-with-mains",
                  .severity = Severity::note,

@@ -10,6 +10,7 @@
 #include "random.h"
 #include "random_designs.h"
 #include "tubes/tube.h"
+#include "usual_oscillator.h"
 
 #include <set>
 
@@ -353,14 +354,10 @@ TEST(never_fires, a_settled_run_without_breaks_is_a_stop) {
 // ---- tubes
 
 TubeCircuit random_oscillator(Random& r, TubeWiring wiring, bool pair, bool pentode) {
-  TubeCircuit c;
+  TubeCircuit c = usual_oscillator();
   c.wiring = wiring;
-  c.law = {6e-4, 1.2e-4, 120, 60};
-  c.grid_cathode_f = 30e-12, c.grid_plate_f = 20e-12, c.plate_cathode_f = 15e-12;
-  c.plate_h = 160e-6, c.plate_ohm = 0.8, c.feedback_h = 25e-6, c.feedback_ohm = 0.3;
-  c.modes = {{0.014, 14.5e-12, 160, 0, 1}};
-  c.grid_leak_ohm = 1000, c.grid_leak_f = wiring == TubeWiring::hartley ? 1.1e-9 : 2.2e-9;
-  c.trap_ohm = r.coin() ? 50 : 0, c.trap_h = 1e-6;
+  if (wiring == TubeWiring::hartley) c.grid_leak_f = 1.1e-9;
+  if (!r.coin()) c.trap_ohm = 0;
   for (double* value :
        {&c.law.perveance, &c.law.grid_perveance, &c.law.mu, &c.law.knee_v, &c.plate_h, &c.feedback_h,
         &c.grid_leak_ohm, &c.grid_leak_f, &c.grid_cathode_f, &c.grid_plate_f, &c.plate_cathode_f})
@@ -376,10 +373,10 @@ TubeCircuit random_oscillator(Random& r, TubeWiring wiring, bool pair, bool pent
   if (pair) c.push_pull = true, c.plate_halves_k = c.feedback_halves_k = 0.3;
   if (pentode) c.law.offset_v = r.between(10, 40), c.law.mu = 300, c.grid_plate_f = 1e-12;
   c.arc = r.coin() ? ArcLoad::never : ArcLoad::always;
-  c.streamer_f = 1e-12, c.streamer_ohm = 220e3;
   if (r.coin()) {
-    c.direct_v = (pentode ? 2500 : 4000) * r.between(0.6, 1.4), c.rise_s = 2e-6;
+    c.direct_v = (pentode ? 2500 : 4000) * r.between(0.6, 1.4);
   } else {
+    c.direct_v.reset();
     c.shifter = ShifterSupply{r.between(1000, 2500), 1, 90, 2e-6, 20, 5e7};
     c.bypass_f = 4.7e-9, c.noise_a = 1e-4, c.noise_hz = 350e3;
   }

@@ -8,6 +8,7 @@
 #include "random.h"
 #include "support.h"
 #include "tubes/tube.h"
+#include "usual_oscillator.h"
 #include "workshop/runs.h"
 
 #include <map>
@@ -27,25 +28,8 @@ void run_through(Design& d) {
   d.tube.staccato = false;
 }
 
-// An ordinary oscillator on direct current: tank at the resonator, everything in the middle of its range.
-TubeCircuit usual() {
-  TubeCircuit c;
-  c.law = {6e-4, 1.2e-4, 120, 60};
-  c.grid_cathode_f = 30e-12, c.grid_plate_f = 20e-12, c.plate_cathode_f = 15e-12;
-  c.plate_h = 160e-6, c.plate_ohm = 0.8, c.tank_f = 1.4e-9;
-  c.feedback_h = 25e-6, c.feedback_ohm = 0.3;
-  c.plate_feedback_h = 0.35 * std::sqrt(c.plate_h * c.feedback_h);
-  c.modes = {{0.014, 14.5e-12, 160, 0.25 * std::sqrt(c.plate_h * 0.014), 1}};
-  c.feedback_mode_h = {0.1 * std::sqrt(c.feedback_h * 0.014)};
-  c.grid_leak_ohm = 1000, c.grid_leak_f = 2.2e-9;
-  c.trap_ohm = 50, c.trap_h = 1e-6;
-  c.arc = ArcLoad::always, c.streamer_f = 1e-12, c.streamer_ohm = 220e3;
-  c.direct_v = 4000, c.rise_s = 2e-6;
-  return c;
-}
-
 TubeCircuit random_circuit(Random& r) {
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   for (double* value :
        {&c.law.perveance, &c.law.grid_perveance, &c.law.mu, &c.law.knee_v, &c.plate_h, &c.grid_leak_ohm,
         &c.grid_leak_f, &c.trap_ohm, &c.trap_h, &c.grid_cathode_f, &c.grid_plate_f})
@@ -72,7 +56,7 @@ TubeResult run(const TubeCircuit& c, const TubeOptions& options = {}) {
 
 // A level-shifted supply, and a thyristor fired 60 degrees into it.
 TubeCircuit on_mains() {
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   c.direct_v.reset();
   c.shifter = ShifterSupply{2100, 1, 90, 2e-6, 20, 5e7};
   c.bypass_f = 4.7e-9;
@@ -171,7 +155,7 @@ TEST(tube_law, a_pentode_with_its_grids_tied_is_the_triode_that_its_space_curren
 
 TEST(tube_run, solved_circuits_come_out_and_their_powers_add_up) {
   // The figures by name are checked from the command line (tests/calc/test_tube.py); here the books.
-  for (const TubeCircuit& c : {usual(), on_mains(), staccato(60)}) {
+  for (const TubeCircuit& c : {usual_oscillator(), on_mains(), staccato(60)}) {
     const TubeResult r = run(c, {.mains = !c.direct_v});
     EXPECT_TRUE(r.oscillates);
     EXPECT_LT(std::abs(r.balance_w), 0.01 * r.plate_input_w);
@@ -250,7 +234,7 @@ TEST(tube_run, the_bands_of_the_fast_balance_hold) {
 
 TEST(tube_run, coupled_circuits_split_as_the_textbook_says) {
   // Equal circuits: f0/sqrt(1 +- k) (coupled-circuit theory; Terman, Radio Engineers' Handbook, from memory).
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   c.law = {1e-12, 1e-13, 100, 50}; // as if there were no tube
   c.grid_plate_f = c.plate_cathode_f = 1e-15;
   c.trap_ohm = 0;
@@ -272,7 +256,7 @@ TEST(tube_run, coupled_circuits_split_as_the_textbook_says) {
 TEST(tube_run, class_c_is_as_efficient_as_handbooks_say) {
   // Plate efficiency of 60 to 80 % at conduction angles of 120 to 150 degrees (Terman, Radio Engineers' Handbook,
   // 1943, class C amplifiers; from memory).
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   for (const double ohm : {400.0, 1000.0}) {
     c.grid_leak_ohm = ohm;
     c.law.mu = 40;
@@ -290,7 +274,7 @@ TEST(tube_run, class_c_is_as_efficient_as_handbooks_say) {
 TEST(tube_run, the_grid_leak_decides_the_plates_heat) {
   // Halving it raises plate dissipation by 35 to 200 % and output by 1 to 28 % (seen on the
   // oscillators of tests/data/solved-tubes.json and variants of them, computed here; no source outside).
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   const TubeResult high = run(c);
   c.grid_leak_ohm /= 2;
   const TubeResult low = run(c);
@@ -301,7 +285,7 @@ TEST(tube_run, the_grid_leak_decides_the_plates_heat) {
 }
 
 TEST(tube_run, a_slow_grid_leak_makes_it_stop_and_start) {
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   EXPECT_FALSE(run(c).intermittent);
   c.grid_leak_ohm = 20e3;
   c.grid_leak_f = 10e-9;
@@ -346,7 +330,7 @@ TEST(tube_run, a_shifted_supply_swings_from_zero_to_twice_the_peak) {
 // A pair as two single oscillators: seen from its middle, each tube has half the coil, twice the tank, the
 // resonator by the root of half the mutual inductance, and the common grid leak twice.
 TubeCircuit pair(double halves_k) {
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   c.push_pull = true;
   c.plate_halves_k = c.feedback_halves_k = halves_k;
   c.plate_h *= 2, c.plate_ohm *= 2, c.tank_f /= 2;
@@ -358,7 +342,7 @@ TubeCircuit pair(double halves_k) {
   return c;
 }
 TubeCircuit half_of_it() {
-  TubeCircuit c = usual();
+  TubeCircuit c = usual_oscillator();
   c.grid_leak_f = 1e-7; // the middle of the feedback winding lies still
   return c;
 }
@@ -470,7 +454,7 @@ TEST(envelope, a_stiff_supply_gives_what_direct_current_gives) {
 
 TEST(tube_run, what_makes_no_circuit_says_so) {
   const auto problem = [](auto change) {
-    TubeCircuit c = usual();
+    TubeCircuit c = usual_oscillator();
     change(c);
     return circuit_problem(c);
   };
@@ -480,7 +464,7 @@ TEST(tube_run, what_makes_no_circuit_says_so) {
   EXPECT_THAT(problem([](TubeCircuit& c) { c.plate_feedback_h = 1; }), HasSubstr("couple by 1"));
   EXPECT_THAT(problem([](TubeCircuit& c) { c.modes.clear(); }), HasSubstr("resonator"));
   EXPECT_THAT(problem([](TubeCircuit& c) { c.direct_v.reset(); }), HasSubstr("supply"));
-  TubeCircuit bad = usual();
+  TubeCircuit bad = usual_oscillator();
   bad.modes.front().mutual_h = 10;
   EXPECT_THROW(run(bad), std::invalid_argument);
 }

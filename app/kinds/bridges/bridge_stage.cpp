@@ -1,7 +1,6 @@
 // Bridge: the path of power at a glance, the simulated burst, the map of turns against height, single changes, and
 // the fields of whatever part is chosen. Shows the document's simulation; computes nothing.
 #include "bridges/bridge.h"
-#include "coil/ideas.h"
 #include "kinds/bridges/bridge_path.h"
 #include "kinds/bridges/switch_sheet.h"
 #include "model/fields.h"
@@ -401,13 +400,12 @@ class BridgeStage : public SimulatedStage {
   void show_changes(const arc::BridgeAnalysis& b) {
     std::vector<SingleChanges::Row> rows;
     for (const arc::BridgeChange& change : b.changes)
-      rows.push_back({QString::fromStdString(change.title), gain_text(change.merit),
-                      QString("Top %1 %, energy of a burst %2 %, loss in the switches %3 % of now")
-                          .arg(100 * change.top_ratio, 0, 'f', 0)
-                          .arg(100 * change.energy_ratio, 0, 'f', 0)
-                          .arg(100 * change.loss_ratio, 0, 'f', 0),
-                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
-                      QString::fromStdString(change.stop)});
+      rows.push_back(
+          SingleChanges::row_of(change, change.merit, gain_text(change.merit),
+                                QString("Top %1 %, energy of a burst %2 %, loss in the switches %3 % of now")
+                                    .arg(100 * change.top_ratio, 0, 'f', 0)
+                                    .arg(100 * change.energy_ratio, 0, 'f', 0)
+                                    .arg(100 * change.loss_ratio, 0, 'f', 0)));
     changes_->show_rows(std::move(rows));
     refresh_make();
   }

@@ -31,7 +31,7 @@ QString look_of(const arc::PulsePlan& plan) {
                 : plan.rate_hz < 400 ? "A buzz; branched, fuller arcs"
                                      : "A whine; bushy, flame-like arcs that rise";
   out += plan.on_s < 100e-6 ? ", sword-like and short for the volts." : plan.on_s < 250e-6 ? "." : ", fat and hot.";
-  if (plan.beat_hz >= arc::slowest_flash_hz && plan.beat_hz <= arc::fastest_flash_hz)
+  if (arc::is_seen_flashing(plan.beat_hz))
     out += QString(" They flash %1 times a second against the mains.").arg(plan.beat_hz, 0, 'f', 1);
   return out;
 }

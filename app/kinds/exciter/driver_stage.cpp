@@ -1,7 +1,6 @@
 // Driver: what drives an exciter. Transistor, bias, clamp, supply and heat sink with their fields; the simulated
 // oscillation over its last cycles; how long it runs over supply volts; single changes ranked. Shows the document's
 // simulation; computes nothing.
-#include "coil/ideas.h"
 #include "kinds/exciter/exciter.h"
 
 #include "model/fields.h"
@@ -311,16 +310,14 @@ class DriverStage : public SimulatedStage {
     std::vector<SingleChanges::Row> rows;
     for (const arc::ExciterChange& change : e.changes) {
       const bool compared = change.top_ratio > 0;
-      rows.push_back({QString::fromStdString(change.title),
-                      compared           ? gain_text(change.merit)
-                      : change.merit > 0 ? "starts"
-                                         : "stops",
-                      compared ? QString("Top %1 %, heat in the transistor %2 % of now")
-                                     .arg(100 * change.top_ratio, 0, 'f', 0)
-                                     .arg(100 * change.watt_ratio, 0, 'f', 0)
-                               : QString(),
-                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
-                      QString::fromStdString(change.stop)});
+      rows.push_back(SingleChanges::row_of(change, change.merit,
+                                           compared           ? gain_text(change.merit)
+                                           : change.merit > 0 ? "starts"
+                                                              : "stops",
+                                           compared ? QString("Top %1 %, heat in the transistor %2 % of now")
+                                                          .arg(100 * change.top_ratio, 0, 'f', 0)
+                                                          .arg(100 * change.watt_ratio, 0, 'f', 0)
+                                                    : QString()));
     }
     changes_->show_rows(std::move(rows));
     refresh_make();

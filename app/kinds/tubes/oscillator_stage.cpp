@@ -1,6 +1,5 @@
 // Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
 // what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
-#include "coil/ideas.h"
 #include "kinds/tubes/oscillator_view.h"
 #include "kinds/tubes/tube_sheets.h"
 #include "model/fields.h"
@@ -340,16 +339,15 @@ class OscillatorStage : public SimulatedStage {
     std::vector<SingleChanges::Row> rows;
     for (const arc::TubeChange& change : t.changes) {
       const bool compared = change.output_ratio > 0;
-      rows.push_back({QString::fromStdString(change.title),
-                      compared           ? gain_text(change.merit)
-                      : change.merit > 0 ? "starts"
-                                         : "stops",
-                      compared ? QString("Output %1 %, plate heat %2 % of now, at the supply's crest")
-                                     .arg(100 * change.output_ratio, 0, 'f', 0)
-                                     .arg(100 * change.plate_ratio, 0, 'f', 0)
-                               : QString(),
-                      change.merit >= arc::least_gain, change.offered ? change.apply : nullptr,
-                      QString::fromStdString(change.stop)});
+      rows.push_back(
+          SingleChanges::row_of(change, change.merit,
+                                compared           ? gain_text(change.merit)
+                                : change.merit > 0 ? "starts"
+                                                   : "stops",
+                                compared ? QString("Output %1 %, plate heat %2 % of now, at the supply's crest")
+                                               .arg(100 * change.output_ratio, 0, 'f', 0)
+                                               .arg(100 * change.plate_ratio, 0, 'f', 0)
+                                         : QString()));
     }
     changes_->show_rows(std::move(rows));
   }

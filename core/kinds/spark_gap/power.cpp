@@ -110,10 +110,7 @@ std::vector<GapIdea> ideas(const Design& d, const Analysis& a, UnitSystem units)
 }
 
 void widen(Design& e) {
-  e.gap.firing_voltage_v *= 1.1;
-  if (e.gap.spacing_m)
-    if (const auto spacing = spacing_for_firing_m(e.gap, e.site, e.gap.firing_voltage_v))
-      e.gap.spacing_m = *spacing;
+  set_firing_voltage(e, 1.1 * e.gap.firing_voltage_v);
 }
 
 TrialChange judged(std::string title, const Trial& trial, const Trial& now, const Design& changed,

@@ -50,11 +50,7 @@ Maybe gap_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, 
                  settled,
                  d.gap.firing_voltage_v,
                  voltage,
-                 wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) {
-                   e.gap.firing_voltage_v = wanted;
-                   if (e.gap.spacing_m)
-                     if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
-                 })
+                 wanted > 10 ? std::function<void(Design&)>([wanted](Design& e) { set_firing_voltage(e, wanted); })
                              : nullptr};
 }
 
@@ -75,16 +71,12 @@ Maybe gap_skips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSy
       "switch",
       "switch gap.firing_voltage_v",
       fmt::format("The gap fires in some mains cycles only: {:.0f} breaks each second", p.charging.break_rate_hz),
-      "It is set near the most that the feed reaches; a little less mains, or warmer air, and it is silent.",
+      "It is set near the most that the feed reaches; a little less mains, or denser air, and it is silent.",
       fmt::format("Set it to fire at {}", say(wanted, voltage)),
       static_cast<double>(p.charging.idle_cycles),
       0,
       count,
-      [wanted](Design& e) {
-        e.gap.firing_voltage_v = wanted;
-        if (e.gap.spacing_m)
-          if (const auto s = spacing_for_firing_m(e.gap, e.site, wanted)) e.gap.spacing_m = *s;
-      }};
+      [wanted](Design& e) { set_firing_voltage(e, wanted); }};
 }
 
 // A rotor whose electrodes pass too far away for what the feed reaches.
@@ -123,7 +115,7 @@ Maybe rotor_never_fires(const Design& d, const Analysis&, const SparkGapPower& p
                   model.static_v > 0 ? ", the static gap in series included" : ""),
       clearance > 1e-5 ? fmt::format("Set the rotor's clearance to {}", say.length(clearance))
                        : "More volts, or no static gap in series",
-      p.charging.tank_peak_v,
+      p.charging.settled_peak_v,
       needed,
       voltage,
       clearance > 1e-5
@@ -269,6 +261,12 @@ constexpr std::array<PowerRule, 12> tank_table{
     unit_warm,       tank_over_volted, voltage_differs,   gap_takes_much, gap_hot,           dwell_long};
 
 } // namespace
+
+void set_firing_voltage(Design& d, double volts) {
+  d.gap.firing_voltage_v = volts;
+  if (!d.gap.spacing_m) return;
+  if (const auto spacing = spacing_for_firing_m(d.gap, d.site, volts)) d.gap.spacing_m = *spacing;
+}
 
 std::span<const PowerRule> tank_rules() {
   return tank_table;
