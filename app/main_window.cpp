@@ -3,6 +3,7 @@
 
 #include "coil/design_file.h"
 #include "coil/kind.h"
+#include "coil/start.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/file_dialogs.h"
@@ -613,7 +614,8 @@ void MainWindow::choose_kind() {
 }
 
 void MainWindow::switch_kind(const std::string& key) {
-  document().edit("Kind of coil", [&](arc::Design& design) { design.kind = key; });
+  document().edit("Kind of coil",
+                  [&](arc::Design& design) { design = arc::as_kind(design, *arc::coil_kind(key)); });
 }
 
 // Stages, shortcuts and names of the design's kind.
@@ -638,15 +640,8 @@ void MainWindow::refresh_kind() {
 
 void MainWindow::new_of_kind(const std::string& key) {
   if (!may_leave()) return;
-  arc::Design design;
-  design.kind = key;
-  design.site.grounded_conductors = {"primary"};
-  arc::ToploadPart part;
-  part.outer_diameter_m = 0.33;
-  part.tube_diameter_m = 0.075;
-  part.centre_above_winding_m = 0.065;
-  design.topload.push_back(part);
-  document().start(std::move(design));
+  const arc::Site& here = document().design().site; // the mains at hand
+  document().start(arc::new_design(*arc::coil_kind(key), here.mains_voltage_v, here.mains_frequency_hz));
   offer_first_steps();
 }
 

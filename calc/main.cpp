@@ -4,6 +4,7 @@
 #include "coil/kind.h"
 #include "coil/power.h"
 #include "coil/readings.h"
+#include "coil/start.h"
 #include "coil/stores.h"
 #include "coil/validity.h"
 #include "model/fields.h"
@@ -176,8 +177,9 @@ struct Request {
   std::set<std::string> ways;                 // flags of the kinds' ways to simulate
   std::map<std::string, std::string> options; // theirs, as typed; a switch that is set holds something
   std::string csv_path;
-  std::string duration = "100ms"; // of pulses to print
-  bool deck = false;              // print the circuit, not the results
+  std::string duration = "100ms";                    // of pulses to print
+  bool deck = false;                                 // print the circuit, not the results
+  std::string mains = "230", frequency = "50", feed; // of a new design; the feed by its key
 };
 
 // A design with the text that it was read from, so that complaints can name a line.
@@ -203,6 +205,26 @@ void print_runs(const Request& request) {
 
 void print_current_version(const Request& request) {
   std::cout << arc::write_design(read_design_file(request.file).design);
+}
+
+void print_new(const Request& request) {
+  const auto within = [](const std::string& text, const char* field) {
+    const arc::FieldSpec& spec = arc::design_field(field);
+    const double value = quantity(text, spec.dimension);
+    if (!(value >= spec.minimum && value <= spec.maximum)) throw FileProblem(arc::range_problem(spec, value));
+    return value;
+  };
+  const double volts = within(request.mains, "site.mains_voltage_v"),
+               hertz = within(request.frequency, "site.mains_frequency_hz");
+  arc::Design design = arc::new_design(*arc::coil_kind(request.file), volts, hertz);
+  if (!request.feed.empty()) {
+    const arc::FeedArrangement& feed = arc::feed_arrangement(request.feed);
+    const std::string reason =
+        feed.end != arc::kind_of(design).feed_end ? "it does not feed this kind of coil" : feed.unfit_for(design);
+    if (!reason.empty()) throw FileProblem(fmt::format("--feed {}: {}", request.feed, reason));
+    design = arc::fed_by(std::move(design), feed);
+  }
+  std::cout << arc::write_design(design);
 }
 
 void print_power(const Request& request) {
@@ -396,6 +418,16 @@ void add_interrupter_options(CLI::App& to, Request& request) {
   to.add_option("--csv", request.csv_path, "write the pulses to this file too");
 }
 
+void add_new_options(CLI::App& to, Request& request) {
+  std::vector<std::string> kinds, feeds;
+  for (const arc::CoilKind* kind : arc::coil_kinds()) kinds.emplace_back(kind->key);
+  for (const arc::FeedArrangement& feed : arc::feed_arrangements()) feeds.emplace_back(feed.key);
+  to.add_option("kind", request.file, "of coil")->required()->check(CLI::IsMember(kinds));
+  to.add_option("--mains", request.mains, "volts of the mains")->capture_default_str();
+  to.add_option("--frequency", request.frequency, "of the mains")->capture_default_str();
+  to.add_option("--feed", request.feed, "another usual feed than the first")->check(CLI::IsMember(feeds));
+}
+
 void add_bank_options(CLI::App& to, Request& request) {
   arc::BankWish& wish = request.wish;
   wish.margin = 1; // the wanted voltage is what the bank must be good for, unless a margin is stated
@@ -499,7 +531,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 9> commands{
+constexpr std::array<Command, 10> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -512,6 +544,10 @@ constexpr std::array<Command, 9> commands{
       "Read a design and print it in the current file version.\n"
       "example: high-arc-calc check examples/quiet-lantern.json",
       add_file, print_current_version},
+     {"new",
+      "Print a new design of a kind, its feed sized for the mains.\n"
+      "example: high-arc-calc new spark-gap --mains 120 --frequency 60",
+      add_new_options, print_new},
      {"power",
       "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
       "example: high-arc-calc power examples/quiet-lantern.json",

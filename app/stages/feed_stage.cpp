@@ -1,5 +1,6 @@
 // Feed: the power path from the wall to what it ends in, the chosen block's numbers, and what the path does.
 #include "circuit/feed_arrangements.h"
+#include "coil/start.h"
 #include "stages/feed_view.h"
 #include "stages/stage.h"
 #include "widgets/feed_ends.h"
@@ -133,9 +134,8 @@ class FeedStage : public QWidget {
   }
 
   void start_from(const arc::FeedArrangement& arrangement) {
-    workspace_.document.edit(text_of(arrangement.title), [&](arc::Design& design) {
-      design.feed = arrangement.blocks(design.site.mains_voltage_v, row().wanted(design));
-    });
+    workspace_.document.edit(text_of(arrangement.title),
+                             [&](arc::Design& design) { design = arc::fed_by(std::move(design), arrangement); });
   }
 
   // The block of transformers in series, which need a polarity test.
@@ -150,9 +150,25 @@ class FeedStage : public QWidget {
     return {};
   }
 
+  // What a usual path cannot do for this design: said where it is offered.
+  void say_what_fits() {
+    const arc::Design& design = workspace_.document.design();
+    for (const arc::FeedArrangement& arrangement : arc::feed_arrangements()) {
+      if (arrangement.end != prepared_) continue;
+      const QString reason = text_of(arrangement.unfit_for(design)), key = text_of(arrangement.key);
+      auto* action = add_->menu()->findChild<QAction*>("restart " + key);
+      auto* button = start_->findChild<QPushButton*>("start " + key);
+      action->setEnabled(reason.isEmpty());
+      action->setText(text_of(arrangement.title) + (reason.isEmpty() ? "" : "  (" + reason + ")"));
+      button->setEnabled(reason.isEmpty());
+      button->setToolTip(reason);
+    }
+  }
+
   void refresh() {
     if (!isVisible()) return; // brought up to date when it is shown
     prepare();
+    say_what_fits();
     polarity_->setVisible(series_block().has_value());
     const bool empty = workspace_.document.design().feed.empty();
     start_->setVisible(empty);

@@ -8,12 +8,12 @@
 namespace {
 
 constexpr std::array<FeedEndRow, 3> feed_ends{{
-    {arc::FeedEnd::tank, "Tank", "gap-and-tank", "Nothing feeds the tank yet", "Sized for this gap and these mains",
-     [](const arc::Design& d) { return d.gap.firing_voltage_v; }},
+    {arc::FeedEnd::tank, "Tank", "gap-and-tank", "Nothing feeds the tank yet",
+     "Sized for this gap and these mains"},
     {arc::FeedEnd::bus, "Bridge", "full-bridge", "Nothing feeds the bus yet",
-     "Sized for these mains and this reservoir", [](const arc::Design& d) { return d.bridge.reservoir_f; }},
+     "Sized for these mains and this reservoir"},
     {arc::FeedEnd::plate, "Plate coil", "triode", "Nothing feeds the plate yet",
-     "Sized for these mains and this tube", [](const arc::Design& d) { return d.tube.tube.plate_voltage_v; }},
+     "Sized for these mains and this tube"},
 }};
 
 } // namespace

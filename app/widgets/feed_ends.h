@@ -7,9 +7,8 @@
 
 struct FeedEndRow {
   arc::FeedEnd end;
-  const char *name, *symbol;            // on the strip
-  const char *empty, *sized;            // of a path that is not there yet
-  double (*wanted)(const arc::Design&); // what its arrangements take, in SI: volts, or farads of a reservoir
+  const char *name, *symbol; // on the strip
+  const char *empty, *sized; // of a path that is not there yet
 };
 /// The row of this design's kind; the tank's where its kind has no path.
 const FeedEndRow& feed_end_of(const arc::Design& design);

@@ -218,6 +218,18 @@ void run_burst(const Design& design, const Analysis& analysis, const PowerOption
   out.burst = *simulate_burst(work.kept, out.circuit, BurstOptions{}, work.cancelled);
 }
 
+void find_cures(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
+                BridgeAnalysis& out) {
+  if (!is_dual_resonant(design) &&
+      std::max(out.burst.primary_peak_a, out.burst.return_peak_a) > design.bridge.device.pulse_rating_a)
+    out.enough_turns = turns_within_rating(design, out, units, work);
+  if (design.bridge.feedback == Feedback::fixed || design.bridge.reversed || work.cancelled) return;
+  if (!out.burst.locked || out.burst.glitches > 0)
+    out.cleaner = cleaner_signal(design, analysis, out, work);
+  else if (hard_share(out.burst) > tolerable_hard_share)
+    out.softer = softer_edges(design, analysis, out, work);
+}
+
 // From the bus at full variac, tank in tune or generator on the pole, as long a burst.
 double full_power_w(const Design& design, const Analysis& analysis, const Work& work, const BridgeAnalysis& b) {
   const FeedBlock* variac = find_block(design.feed, BlockRole::variac);
@@ -387,6 +399,7 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
     work.tell(0.7);
     if (options.advice) find_bands(design, analysis, work, b);
     if (options.advice) find_mains_bands(design, work, b);
+    if (options.advice) find_cures(design, analysis, units, work, b);
   } catch (const std::invalid_argument& refusal) {
     b.problem = refusal.what();
   }

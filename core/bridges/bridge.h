@@ -94,6 +94,17 @@ struct ArcByLog {
 /// For `line_a` (A); empty below two runs that recorded both.
 std::optional<ArcByLog> arc_by_log(const Design& design, double line_a);
 
+/// What can be set at the drive chain, in seconds.
+struct ChainSetting {
+  double lead_s, blanking_s, dead_s;
+  void set(Bridge& bridge) const {
+    bridge.lead_s = lead_s;
+    bridge.blanking_s = blanking_s;
+    bridge.dead_time_s = dead_s;
+  }
+  bool operator==(const ChainSetting&) const = default;
+};
+
 struct BridgeAnalysis : KindPart {
   std::string problem; // why there is no simulation
   BurstCircuit circuit;
@@ -136,8 +147,28 @@ struct BridgeAnalysis : KindPart {
   struct Course {
     double end_s, top_peak_v, bus_j;
   };
-  std::optional<Course> longer_burst; // a limit that trips in a later cycle, or not at all
+  std::optional<Course> longer_burst;          // a limit that trips in a later cycle, or not at all
+  std::optional<ChainSetting> cleaner, softer; // tried: a signal without disturbances, edges without hard switching
+  std::optional<double> enough_turns;          // tried: of the primary, for the pulse rating of the switches
 };
+
+/// The least change of lead and blanking with which the drive locks without a disturbance, or at least locks where
+/// it does not now; empty when none of those tried does.
+std::optional<ChainSetting> cleaner_signal(const Design& design, const Analysis& analysis,
+                                           const BridgeAnalysis& bridge, const Work& work);
+/// Share of the turn-ons into volts that one may live with (common practice, no source).
+inline constexpr double tolerable_hard_share = 0.5;
+double hard_share(const BurstResult& burst);
+/// Lead and dead time with which fewer edges are hard than that, on the same pole; empty when none of those tried
+/// does it.
+std::optional<ChainSetting> softer_edges(const Design& design, const Analysis& analysis,
+                                         const BridgeAnalysis& bridge, const Work& work);
+/// Turns of the primary, all of them used, with which its peak stays within the switches' pulse rating; empty when
+/// none of those tried does it.
+std::optional<double> turns_within_rating(const Design& design, const BridgeAnalysis& bridge, UnitSystem units,
+                                          const Work& work);
+/// Seconds of the last zero of the primary's current before `before_s`, read off the waveform; empty without one.
+std::optional<double> last_zero_s(const BurstResult& burst, double before_s);
 
 /// By how much longer a train of full growth would be than one of this rate, for the same energy of a burst.
 double burst_as_train(const BridgeAnalysis& bridge);

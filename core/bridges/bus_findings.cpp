@@ -137,24 +137,19 @@ Maybe bus_feed_broken(const Design& d, const Analysis&, const BridgeAnalysis& b,
                  .remedy = "Move or change that block"};
 }
 
-Maybe bus_feed_missing(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem) {
+Maybe bus_feed_missing(const Design& d, const Analysis&, const BridgeAnalysis&, UnitSystem) {
   if (!d.feed.empty()) return {};
-  const double farad = b.circuit.reservoir_f;
   const bool doubled = d.bridge.doubled;
-  return Finding{.id = "feed-missing",
-                 .severity = Severity::note,
-                 .stage = "feed",
-                 .field = "feed start",
-                 .title = "The path from the wall to the bus is not there yet",
-                 .text = "The bus is as entered; the path shows inrush, ripple, what the line and the breaker see.",
-                 .remedy = doubled ? "Start from a voltage doubler behind a variac"
-                                   : "Start from rectified mains behind a variac",
-                 .apply = [farad, doubled](Design& x) {
-                   const auto row =
-                       std::ranges::find(feed_arrangements(), std::string_view(doubled ? "doubled" : "rectified"),
-                                         &FeedArrangement::key);
-                   x.feed = row->blocks(x.site.mains_voltage_v, farad);
-                 }};
+  return Finding{
+      .id = "feed-missing",
+      .severity = Severity::note,
+      .stage = "feed",
+      .field = "feed start",
+      .title = "The path from the wall to the bus is not there yet",
+      .text = "The bus is as entered; the path shows inrush, ripple, what the line and the breaker see.",
+      .remedy =
+          doubled ? "Start from a voltage doubler behind a variac" : "Start from rectified mains behind a variac",
+      .apply = [doubled](Design& x) { x.feed = feed_arrangement(doubled ? "doubled" : "rectified").blocks(x); }};
 }
 
 // What stands in the way of switching on: the breaker's magnetic trip, with twice its effective current as the peak

@@ -104,7 +104,8 @@ Maybe tank_over_rating(const Design& d, const Analysis& a, UnitSystem units) {
 
 Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
   if (!is_dual_resonant(d) || !a.resonator || !(a.tank_hz > 0)) return {};
-  const double ratio = a.tank_hz / a.circuit.resonance_hz;
+  const double coil_hz = silent_coil(d, a).hz;
+  const double ratio = a.tank_hz / coil_hz;
   constexpr double low = 0.98, high = 1.06; // between them it may take either pole (solved reference cases)
   if (ratio < low || ratio > high) return {};
   const Say say{units};
@@ -115,7 +116,7 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
             .title = fmt::format("Tank and resonator are {:.1f} % apart", 100 * std::abs(ratio - 1)),
             .text = fmt::format("The drive may take either pole, and change over as arcs load the coil. Tank {}, "
                                 "resonator {}; a tank some per cent low lets arcs pull the pair into tune.",
-                                say(a.tank_hz, frequency, 4), say(a.circuit.resonance_hz, frequency, 4)),
+                                say(a.tank_hz, frequency, 4), say(coil_hz, frequency, 4)),
             .remedy = "Place the tank 5 % below",
             .value = ratio,
             .limit = low};
@@ -205,6 +206,24 @@ Maybe capacitor_over_current(const Design& d, const Analysis&, const BridgeAnaly
 
 // Of the burst.
 
+// "A phase lead of 100 ns and a blanking time of 600 ns after each edge": what differs from the design's chain.
+std::string words_of(const Design& d, const ChainSetting& chain, UnitSystem units) {
+  const Say say{units};
+  std::vector<std::string> parts;
+  if (chain.lead_s != d.bridge.lead_s)
+    parts.push_back(chain.lead_s > 0 ? fmt::format("a phase lead of {}", say(chain.lead_s, time, 2))
+                                     : "no phase lead");
+  if (chain.blanking_s != d.bridge.blanking_s)
+    parts.push_back(chain.blanking_s > 0
+                        ? fmt::format("a blanking time of {} after each edge", say(chain.blanking_s, time, 2))
+                        : "no blanking time");
+  if (chain.dead_s != d.bridge.dead_time_s)
+    parts.push_back(fmt::format("a dead time of {}", say(chain.dead_s, time, 2)));
+  std::string out = fmt::format("{}", fmt::join(parts, " and "));
+  if (!out.empty()) out[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(out[0])));
+  return out;
+}
+
 // Whether the foot's current has the frequency of a higher mode, the primary shorted; else it is chatter.
 bool follows_a_higher_mode(const BridgeAnalysis& b) {
   const auto& modes = b.circuit.modes;
@@ -244,6 +263,9 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
   } else if (d.bridge.hysteresis_a > 0) {
     f.remedy = "A squarer without hysteresis, or more signal";
     f.apply = [](Design& x) { x.bridge.hysteresis_a = 0; };
+  } else if (b.cleaner) {
+    f.remedy = words_of(d, *b.cleaner, units);
+    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
   } else {
     f.remedy = "A longer first pulse, or turns off the primary";
     f.apply = [](Design& x) { x.bridge.kick_s *= 2; };
@@ -253,20 +275,24 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
 
 Maybe glitches(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   if (d.bridge.feedback == Feedback::fixed || !b.burst.locked || b.burst.glitches == 0) return {};
-  const double deaf = round_significant(0.3 / b.burst.frequency_hz, 2);
-  return Finding{.id = "signal-glitches",
-                 .severity = Severity::warning,
-                 .stage = "bridge",
-                 .field = "bridge.blanking_s",
-                 .title = b.burst.glitches == 1
-                              ? "One edge too many in the last ten cycles"
-                              : fmt::format("{} edges too many in the last ten cycles", b.burst.glitches),
-                 .text = "The drive is locked; its own switching rings into the signal and crosses zero once more.",
-                 .remedy = fmt::format("A blanking time of {} after each edge", Say{units}(deaf, time, 2)),
-                 .value = static_cast<double>(b.burst.glitches),
-                 .limit = 0,
-                 .dimension = count,
-                 .apply = [deaf](Design& x) { x.bridge.blanking_s = deaf; }};
+  Finding f{.id = "signal-glitches",
+            .severity = Severity::warning,
+            .stage = "bridge",
+            .field = "bridge.blanking_s",
+            .title = b.burst.glitches == 1
+                         ? "One edge too many in the last ten cycles"
+                         : fmt::format("{} edges too many in the last ten cycles", b.burst.glitches),
+            .text = "The drive is locked; its own switching rings into the signal and crosses zero once more.",
+            .value = static_cast<double>(b.burst.glitches),
+            .limit = 0,
+            .dimension = count};
+  if (b.cleaner) {
+    f.remedy = words_of(d, *b.cleaner, units);
+    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
+  } else {
+    f.remedy = "No lead or blanking time that was tried ends it: a looser primary, or a filter at the input";
+  }
+  return f;
 }
 
 // A primary current drive without a tank rings with its splitting capacitors.
@@ -303,7 +329,10 @@ Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalys
             .value = b.burst.frequency_hz,
             .limit = 1.4 * pole,
             .dimension = frequency};
-  if (d.bridge.lead_s > 0) {
+  if (b.cleaner) {
+    f.remedy = words_of(d, *b.cleaner, units);
+    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
+  } else if (d.bridge.lead_s > 0) {
     const double less = round_significant(d.bridge.lead_s / 3, 2);
     f.remedy = fmt::format("Phase lead of {}", say(less, time, 2));
     f.apply = [less](Design& x) { x.bridge.lead_s = less; };
@@ -313,6 +342,14 @@ Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalys
     f.apply = [deaf](Design& x) { x.bridge.blanking_s = deaf; };
   }
   return f;
+}
+
+// As close as now.
+void wind_longer(Design& x, double turns) {
+  x.secondary.winding_length_m *= turns / x.secondary.turns;
+  if (x.secondary.form_length_m)
+    x.secondary.form_length_m = std::max(*x.secondary.form_length_m, 1.06 * x.secondary.winding_length_m);
+  x.secondary.turns = turns;
 }
 
 Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
@@ -329,51 +366,64 @@ Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b
             .value = hz,
             .limit = b.chain_hz,
             .dimension = frequency};
-  const double turns = std::ceil(1.05 * d.secondary.turns * hz / b.chain_hz);
-  f.remedy = fmt::format("Wind {} turns on a longer form, or fit a larger topload", format_number(turns));
-  if (a.has_winding && !d.equivalent.secondary_inductance_h)
-    f.apply = [turns](Design& x) {
-      x.secondary.winding_length_m *= turns / x.secondary.turns;
-      if (x.secondary.form_length_m)
-        x.secondary.form_length_m = std::max(*x.secondary.form_length_m, 1.06 * x.secondary.winding_length_m);
-      x.secondary.turns = turns;
-    };
+  f.remedy = "A faster chain, a longer winding of more turns, or a larger topload";
+  if (!a.has_winding || d.equivalent.secondary_inductance_h) return f;
+  Kept kept;
+  double turns = d.secondary.turns, at_hz = hz;
+  constexpr double margin = 0.95;
+  for (int i = 0; i < 6 && at_hz > margin * b.chain_hz; ++i) { // of its own capacitance too, so not in proportion
+    turns = std::ceil(turns * std::max(1.02, at_hz / (margin * b.chain_hz)));
+    Design changed = d;
+    wind_longer(changed, turns);
+    at_hz = analyse_untried(changed, units, false, kept).circuit.resonance_hz * hz / a.circuit.resonance_hz;
+  }
+  if (at_hz > margin * b.chain_hz) return f;
+  f.remedy =
+      fmt::format("Wind {} turns on a longer form, fit a larger topload, or a faster chain", format_number(turns));
+  f.apply = [turns](Design& x) { wind_longer(x, turns); };
   return f;
 }
 
 Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  const int all = b.burst.hard + b.burst.soft;
-  if (all < 8 || !b.burst.locked || d.bridge.feedback == Feedback::fixed) return {};
-  const double share = static_cast<double>(b.burst.hard) / all;
-  constexpr double tolerable = 0.5;
-  if (share <= tolerable) return {};
-  const auto lead = soft_lead_s(d.bridge, b.burst.frequency_hz);
-  const double degrees = 360 * b.burst.frequency_hz * chain_delay_s(d.bridge);
+  constexpr int few = 8;
+  if (b.burst.hard + b.burst.soft < few || !(b.burst.locked || d.bridge.feedback == Feedback::fixed)) return {};
+  const double share = hard_share(b.burst);
+  if (share <= tolerable_hard_share) return {};
   const Say say{units};
+  const double late = chain_delay_s(d.bridge) - d.bridge.lead_s;
   Finding f{.id = "hard-switching",
             .severity = Severity::note,
             .stage = "bridge",
             .field = "bridge.lead_s",
             .title = fmt::format("{:.0f} % of the edges are hard", 100 * share),
             .text =
-                fmt::format("The chain is {} late, {:.0f}° of a cycle: the current has turned by then, and each "
-                            "switch turns on into the other's diode.",
-                            say(chain_delay_s(d.bridge), time), degrees),
+                b.burst.turn_off_a > 0
+                    ? fmt::format("A switch still breaks {} forward, but the current turns within the dead time "
+                                  "of {}: the other turns on into a diode.",
+                                  say(b.burst.turn_off_a, current), say(d.bridge.dead_time_s, time))
+                    : fmt::format("At the turn-off {} already flow backwards: each switch turns on into the "
+                                  "other's diode.",
+                                  say(-b.burst.turn_off_a, current)),
             .value = share,
-            .limit = tolerable,
+            .limit = tolerable_hard_share,
             .dimension = fraction};
-  if (lead) {
-    const double ahead = round_significant(*lead, 2);
-    f.remedy = fmt::format("Phase lead of {}", say(ahead, time, 2));
-    f.apply = [ahead](Design& x) { x.bridge.lead_s = ahead; };
+  if (d.bridge.feedback == Feedback::fixed) {
+    f.remedy = "A generator that follows the coil; a fixed one is right at one load only";
+    return f;
+  }
+  f.text += fmt::format(" Chain less lead is {} late, {:.0f}° of a cycle.", say(std::max(0.0, late), time),
+                        360 * b.burst.frequency_hz * std::max(0.0, late));
+  if (b.softer) {
+    f.remedy = words_of(d, *b.softer, units);
+    f.apply = [chain = *b.softer](Design& x) { chain.set(x.bridge); };
   } else {
-    f.remedy = "A faster chain";
+    f.remedy = "No lead or dead time that was tried makes most of them soft: a faster chain, or live with the heat";
   }
   return f;
 }
 
 Maybe dead_time_long(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  const double quarter = half_period_s(b) / 2;
+  const double quarter = (b.burst.locked ? half_period_s(b) : 0.5 / b.poles_hz.back()) / 2; // not of a chatter
   if (d.bridge.dead_time_s <= quarter) return {};
   const Say say{units};
   const double wanted = round_significant(quarter / 3, 2);
@@ -455,9 +505,11 @@ Maybe over_pulse_rating(const Design& d, const Analysis&, const BridgeAnalysis& 
     f.remedy = fmt::format("Set the limit to {}", say(limit, current));
     f.apply = [limit](Design& x) { x.bridge.current_limit_a = limit; };
   } else {
-    const double turns = std::ceil(d.primary.turns * amps / rated + 0.01);
-    f.remedy = fmt::format("Wind a primary of {} turns", format_number(turns));
-    f.apply = [turns](Design& x) { x.primary.turns = x.primary.tap_turns = turns; };
+    f.remedy = "More turns on the primary, a looser coupling, a lower bus, or switches for more";
+    if (b.enough_turns) {
+      f.remedy = fmt::format("Wind a primary of {} turns", format_number(*b.enough_turns));
+      f.apply = [turns = *b.enough_turns](Design& x) { x.primary.turns = x.primary.tap_turns = turns; };
+    }
   }
   return f;
 }
@@ -490,7 +542,7 @@ Maybe junction_too_hot(const Design& d, const Analysis&, const BridgeAnalysis& b
 }
 
 Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  if (!b.signal_v) return {};
+  if (!b.signal_v || !b.burst.locked) return {}; // of a drive that does not lock it says nothing
   const Bridge& s = d.bridge;
   const Say say{units};
   const bool antenna = s.feedback == Feedback::antenna;
@@ -558,9 +610,9 @@ Maybe ends_mid_wave(const Design& d, const Analysis&, const BridgeAnalysis& b, U
   const double share = std::abs(at->primary_a) / std::max(b.burst.primary_peak_a, 1e-9);
   constexpr double tolerable = 0.5;
   if (share <= tolerable) return {};
-  const double halves = std::max(1.0, std::floor(b.burst.end_s * 2 * b.burst.frequency_hz));
-  const double on = round_significant(
-      (halves + chain_delay_s(d.bridge) * 2 * b.burst.frequency_hz) / (2 * b.burst.frequency_hz), 4);
+  const auto zero = last_zero_s(b.burst, b.burst.end_s);
+  if (!zero) return {};
+  const double on = round_significant(*zero, 4);
   return Finding{
       .id = "ends-mid-wave",
       .severity = Severity::note,
@@ -625,8 +677,9 @@ Maybe tripped(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSys
     f.limit = 1;
     f.dimension = count;
   } else {
-    const double on = round_significant(0.95 * *b.burst.trip_s, 2);
-    f.remedy = fmt::format("On-time of {}, or leave it to the limit", say(on, time, 2));
+    const double before = 0.97 * *b.burst.trip_s;
+    const double on = round_significant(last_zero_s(b.burst, before).value_or(before), 3);
+    f.remedy = fmt::format("On-time of {}, or leave it to the limit", say(on, time, 3));
     f.apply = [on](Design& x) { x.interrupter.on_time_s = on; };
   }
   return f;

@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <numbers>
 #include <stdexcept>
 
@@ -336,7 +337,9 @@ Bus bus_of(const Design& design) {
     out.volts = unloaded_bus_v(design.feed, design.site.mains_voltage_v);
   } else {
     out.doubled = b.doubled;
-    out.reservoir = {b.reservoir_f, b.bleed_resistance_ohm, 0, 0, 0};
+    out.reservoir = {b.reservoir_f,
+                     b.bleed_resistance_ohm > 0 ? b.bleed_resistance_ohm : std::numeric_limits<double>::infinity(),
+                     0, 0, 0};
     out.volts = (b.doubled ? 2 : 1) * std::numbers::sqrt2 * design.site.mains_voltage_v;
   }
   if (b.bus_voltage_v) out.volts = *b.bus_voltage_v;

@@ -580,6 +580,13 @@ BurstResult Burst<modes>::run(const std::atomic<bool>& cancelled) {
   return std::move(out_);
 }
 
+double middle_of(std::vector<double> values) {
+  if (values.empty()) return 0;
+  const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+  std::ranges::nth_element(values, middle);
+  return *middle;
+}
+
 // Rises that follow another by less than half of a usual period are no cycle's: an edge rang into the signal. They
 // are taken out of the rises and returned.
 template <int modes>
@@ -589,8 +596,7 @@ std::vector<double> Burst<modes>::drop_strays() {
   std::vector<double> periods;
   for (std::size_t i = 1; i < rises_.size(); ++i) periods.push_back(rises_[i] - rises_[i - 1]);
   const double whole_s = 1 / fastest_hz(c_); // no cycle is shorter than that of the fastest pole
-  std::ranges::nth_element(periods, periods.begin() + static_cast<std::ptrdiff_t>(periods.size() / 2));
-  const double least_s = 0.5 * std::max(periods[periods.size() / 2], 0.8 * whole_s);
+  const double least_s = 0.5 * std::max(middle_of(periods), 0.8 * whole_s);
   std::vector<double> kept{rises_.front()};
   for (std::size_t i = 1; i < rises_.size(); ++i)
     (rises_[i] - kept.back() < least_s ? strays : kept).push_back(rises_[i]);
@@ -620,25 +626,35 @@ void Burst<modes>::finish() {
   const std::vector<double> strays = drop_strays();
   const std::size_t to = rises_.size();
   const std::size_t from = to > 10 ? to - 10 : std::min<std::size_t>(1, to);
+  const auto period_s = [&](std::size_t i) { return rises_[i] - rises_[i - 1]; };
+  std::vector<double> periods;
+  for (std::size_t i = 1; i < to; ++i) periods.push_back(period_s(i));
+  const double usual_s = middle_of(periods);
+  const auto even = [&](std::size_t i) { return period_s(i) > 0.75 * usual_s && period_s(i) < 1.4 * usual_s; };
+  double even_s = 0;
+  std::size_t row = 0, longest = 0, last = to; // even cycles that follow each other, the last longest of them
+  for (std::size_t i = from; i >= 1 && i < to; ++i) {
+    even_s += even(i) ? period_s(i) : 0;
+    out_.glitches += even(i) ? 0 : 1;
+    row = even(i) ? row + 1 : 0;
+    if (row >= longest) longest = row, last = i + 1;
+  }
   if (to > from && from >= 1) {
-    out_.frequency_hz = static_cast<double>(to - from) / (rises_[to - 1] - rises_[from - 1]);
-    out_.counted_cycles = static_cast<int>(to - from);
-    out_.counted_from_s = rises_[from - 1] - 0.25 / out_.frequency_hz;
+    constexpr std::size_t few = 3;
+    const std::size_t end = longest < few ? to : last, begin = longest < few ? from : last - longest;
+    out_.frequency_hz = static_cast<double>(end - begin) / (rises_[end - 1] - rises_[begin - 1]);
+    out_.counted_cycles = static_cast<int>(end - begin);
+    out_.counted_from_s = rises_[begin - 1] - 0.25 / out_.frequency_hz;
   }
   if (rises_.size() > 1) out_.mean_hz = static_cast<double>(rises_.size() - 1) / (rises_.back() - rises_.front());
-  double shortest = 1e9, longest = 0;
-  for (std::size_t i = from; i >= 1 && i < to; ++i) {
-    const double period = rises_[i] - rises_[i - 1];
-    shortest = std::min(shortest, period);
-    longest = std::max(longest, period);
-  }
   if (from >= 1 && from < to)
-    out_.glitches = static_cast<int>(std::ranges::count_if(strays, [&](double t) { return t > rises_[from - 1]; }));
-  // Cycles of the current all alike, as many of the drive, and the switches take part in them.
+    out_.glitches +=
+        static_cast<int>(std::ranges::count_if(strays, [&](double t) { return t > rises_[from - 1]; }));
+  // Most of its last cycles alike, as many of the drive, and the switches take part in them.
   const auto cycles = static_cast<double>(rises_.size());
-  constexpr int tolerated = 2; // glitches of the last ten cycles: a warning, not the loss of the lock
-  const bool alike = longest < 1.5 * shortest && out_.glitches <= tolerated && drive_rises_ < 1.3 * cycles + 2 &&
-                     drive_rises_ > 0.7 * cycles - 2 && static_cast<double>(offs) > 0.25 * cycles &&
+  const bool alike = to > from && from >= 1 && even_s > 0.5 * (rises_[to - 1] - rises_[from - 1]) &&
+                     drive_rises_ < 1.3 * cycles + 2 && drive_rises_ > 0.7 * cycles - 2 &&
+                     static_cast<double>(offs) > 0.25 * cycles &&
                      out_.frequency_hz < 1.5 * burst_poles_hz(c_).back();
   out_.locked = to > from + 2 ? alike : out_.trip_s.has_value(); // too few to tell: it has rung up, at least
 }

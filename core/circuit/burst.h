@@ -68,11 +68,11 @@ struct BurstEdge {
 struct BurstResult {
   std::vector<BurstSample> samples;
   std::vector<BurstEdge> edges; // of the first leg's high switch
-  double frequency_hz = 0;      // over the last ten cycles of the burst; 0: nothing to count
+  double frequency_hz = 0;      // over the last ten cycles, those that follow each other evenly; 0: none
   double counted_from_s = 0;    // a moment before the first of the rises that were counted
   int counted_cycles = 0;
   double mean_hz = 0;        // over the whole burst
-  bool locked = false;       // the drive follows one frequency to the end
+  bool locked = false;       // most of the last ten cycles are alike, and the drive's as many
   double cycles = 0;         // of the drive, in the burst
   double primary_peak_a = 0; // within the burst
   double return_peak_a = 0;  // until 20 us after it, when the diodes return what is stored
@@ -86,7 +86,7 @@ struct BurstResult {
   double stored_j = 0;                                   // left in coils and capacitors, the reservoir not counted
   double balance_j = 0;                                  // drawn, less all of the above: how far the books are out
   double off_j = 0, on_j = 0, recovery_j = 0; // at the edges, by formula: tf, tr, trr (not part of the balance)
-  int glitches = 0;                           // zero crossings among the counted cycles that are no cycle's
+  int glitches = 0;                           // of the last ten cycles, uneven ones and crossings too many
   int hard = 0, soft = 0;                     // turn-ons above and below a tenth of the bus
   double turn_off_a = 0;                      // of the middle turn-off, see BurstEdge
   double primary_rms_a = 0;                   // until the end of the drive

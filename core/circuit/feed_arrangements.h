@@ -5,6 +5,7 @@
 #include "circuit/feed.h"
 
 #include <span>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -15,10 +16,17 @@ struct FeedArrangement {
   std::string_view title;
   std::string_view words; // what it suits, and what it takes
   FeedEnd end;
-  /// Its blocks for these mains (V); `wanted` is what a tank's gap fires at (V), of a bus the farads of its
-  /// reservoir, of a plate what the tube is rated for (V). Each can be changed afterwards.
-  std::vector<FeedBlock> (*blocks)(double mains_v, double wanted);
+  /// Its blocks, sized for the design's mains and for what its gap fires at, its bus stores, or its tube is rated
+  /// for. Each can be changed afterwards.
+  std::vector<FeedBlock> (*blocks)(const Design&);
+  /// Why it cannot serve this design, "650 V of bus on switches for 500 V"; empty when it can. Null: always.
+  std::string (*unfit)(const Design&) = nullptr;
+  std::string unfit_for(const Design& design) const { return unfit ? unfit(design) : std::string(); }
 };
 std::span<const FeedArrangement> feed_arrangements();
+/// Whatever is rated for the line's current (A) raised to the next usual size where that is too much for it.
+void size_for_line(SharedList<FeedBlock>& feed, double line_a);
+/// Throws std::out_of_range for an unknown key.
+const FeedArrangement& feed_arrangement(std::string_view key);
 
 } // namespace arc

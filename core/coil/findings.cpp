@@ -126,7 +126,7 @@ bool eased(const Finding& before, const std::vector<Finding>& after) {
 
 namespace {
 
-enum class Outcome { helps, detunes, useless };
+enum class Outcome { helps, detunes, eases, useless };
 
 Outcome try_remedy(const Design& design, const Finding& finding, const std::vector<Finding>& before,
                    const std::function<void(Design&)>& apply, const Judge& judge) {
@@ -143,6 +143,9 @@ Outcome try_remedy(const Design& design, const Finding& finding, const std::vect
     detunes = true;
   }
   if (!eased(finding, after)) return Outcome::useless;
+  const bool stands = std::ranges::any_of(
+      after, [&](const Finding& f) { return f.id == finding.id && f.severity <= finding.severity; });
+  if (stands && finding.severity != Severity::note) return Outcome::eases;
   return detunes ? Outcome::detunes : Outcome::helps;
 }
 
@@ -176,7 +179,8 @@ void keep_tried_remedies(const Design& design, std::vector<Finding>& findings, c
     }
     if (outcome == Outcome::helps) return;
     finding.apply = nullptr;
-    finding.remedy = fmt::format("Tried alone, this does not help here: {}", finding.remedy);
+    finding.remedy = fmt::format("Tried alone, this {} here: {}",
+                                 outcome == Outcome::eases ? "does not suffice" : "does not help", finding.remedy);
   });
 }
 

@@ -63,6 +63,8 @@ struct CoilKind {
   std::string_view tank_end = {};               // where its far end goes: "to the gap, %1 when it fires"
   std::string_view after_run = "STILL CHARGED"; // the banner's words until the steps after a run are done
   FeedEnd feed_end = FeedEnd::none;             // what its path from the wall ends in
+  bool topload_usual = true;                    // one without is worth a word
+  bool close_wound = true;                      // gaps between turns are worth a word
   bool clip;                                    // part of the primary is used, up to a clip
   std::span<const std::string_view> groups;     // of the file that count for this kind and must be given
   std::span<const SimulationMode> modes;
@@ -83,8 +85,12 @@ struct CoilKind {
   /// The bursts of an interrupted kind over some seconds, its limits, averages and timers, for scripts; null where
   /// the kind is not interrupted. Throws std::invalid_argument when nothing is left of a burst.
   Json (*interrupter)(const Design&, double seconds) = nullptr;
-  double least_people_m = 0.5; // that people keep away whatever the arcs (common practice, no source)
-  double arc_of_winding = 0;   // arcs that such coils are built for, of the winding's length (common practice)
+  double least_people_m = 0.5;      // that people keep away whatever the arcs (common practice, no source)
+  double arc_of_winding = 0;        // arcs that such coils are built for, of the winding's length (common practice)
+  std::string_view start = {};      // a new design of it, as a file
+  std::string_view first_feed = {}; // the arrangement that a new design begins with; empty where it has none
+  /// What goes with the design's feed in its own groups, once an arrangement has been put; null: nothing.
+  void (*suit_feed)(Design&) = nullptr;
   /// Capacitors of its own that stay charged; null where it has none.
   void (*stores)(const Design&, const Analysis&, const PowerAnalysis*, std::vector<Store>&) = nullptr;
 };

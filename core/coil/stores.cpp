@@ -7,6 +7,7 @@
 #include "coil/kind.h"
 #include "coil/say.h"
 #include "laws/circuit.h"
+#include "parts/bank.h"
 
 #include <algorithm>
 #include <cctype>

@@ -2,6 +2,7 @@
 // unless a source is named.
 #include "coil/analysis.h"
 #include "coil/finding_rules.h"
+#include "coil/kind.h"
 #include "coil/say.h"
 #include "coil/tuning.h"
 #include "parts/topload.h"
@@ -83,7 +84,7 @@ Maybe winding_too_perfect(const Design& d, const Analysis& a, UnitSystem) {
 }
 
 Maybe winding_has_gaps(const Design& d, const Analysis& a, UnitSystem units) {
-  if (a.packing >= 0.85) return {};
+  if (a.packing >= 0.85 || !kind_of(d).close_wound) return {};
   const double turns = std::floor(
       turns_from_length(d.secondary.winding_length_m, d.secondary.wire_overall_diameter_m, hand_winding_allowance));
   return Finding{
@@ -183,7 +184,7 @@ Maybe shape_out_of_band(const Design&, const Analysis& a, UnitSystem) {
 }
 
 Maybe topload_missing(const Design& d, const Analysis&, UnitSystem) {
-  if (!d.topload.empty()) return {};
+  if (!d.topload.empty() || !kind_of(d).topload_usual) return {};
   return Finding{
       "topload-missing",
       Severity::note,

@@ -169,7 +169,7 @@ struct Bridge {
   std::optional<double> bus_voltage_v;  // as measured; absent: rectified mains
   bool doubled = false;                 // the rectifier is a voltage doubler
   double reservoir_f = 820e-6;
-  double bleed_resistance_ohm = 33e3; // across it
+  double bleed_resistance_ohm = 33e3; // across it; 0: none
   BridgeSwitch device;
   // drive
   Feedback feedback = Feedback::antenna;
@@ -225,11 +225,11 @@ struct FeedbackWinding {
 
 /// What lights the filament.
 struct FilamentSupply {
-  double open_v = 12.6;          // of its transformer's winding, loaded with the filament alone
+  std::optional<double> open_v;  // of its transformer's winding, loaded with the filament alone
   double series_h = 0;           // an inductor that brings it down; 0: none
   double wiring_ohm = 0.005;     // to the socket and back
-  double trial_turns = 10;       // of a trial winding on its core
-  double trial_v = 2.5;          // which it gave
+  // Turns of a trial winding on its core, and what it gave; absent until one was wound.
+  std::optional<double> trial_turns, trial_v;
   double soft_ohm = 0;           // in series while it warms; 0: none
   double soft_s = 10;            // until a switch bridges it
   double cold_ratio = 0.12;      // resistance of the filament cold over hot

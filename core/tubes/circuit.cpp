@@ -242,18 +242,23 @@ FilamentPlan filament_plan(const Design& d) {
   const double rated_v = t.tube.filament_v;
   out.amps = t.tube.filament_a * tube_count(d);
   const double hot = rated_v / out.amps, omega = 2 * std::numbers::pi * d.site.mains_frequency_hz;
-  const auto volts = [&](double henry) { return f.open_v * hot / std::hypot(hot + f.wiring_ohm, omega * henry); };
+  out.wanted_v = rated_v * (1 + f.wiring_ohm / hot);
+  out.assumed = !f.open_v;
+  const double open_v = f.open_v.value_or(rated_v / hot * std::hypot(hot + f.wiring_ohm, omega * f.series_h));
+  const auto volts = [&](double henry) { return open_v * hot / std::hypot(hot + f.wiring_ohm, omega * henry); };
   out.volts = volts(f.series_h);
-  out.off = out.volts / rated_v - 1;
-  out.cold_a = f.open_v / std::hypot(f.cold_ratio * hot + f.wiring_ohm + f.soft_ohm, omega * f.series_h);
-  out.volts_per_turn = f.trial_v / f.trial_turns;
-  out.turns = rated_v * (1 + f.wiring_ohm / hot) / out.volts_per_turn;
-  if (volts(0) > rated_v) {
-    const double whole = f.open_v / rated_v * hot, real = hot + f.wiring_ohm;
+  out.off = out.assumed ? 0 : out.volts / rated_v - 1;
+  out.cold_a = open_v / std::hypot(f.cold_ratio * hot + f.wiring_ohm + f.soft_ohm, omega * f.series_h);
+  if (f.trial_v && f.trial_turns) {
+    out.volts_per_turn = *f.trial_v / *f.trial_turns;
+    out.turns = out.wanted_v / *out.volts_per_turn;
+  }
+  if (!out.assumed && volts(0) > rated_v) {
+    const double whole = open_v / rated_v * hot, real = hot + f.wiring_ohm;
     out.series_h = std::sqrt(whole * whole - real * real) / omega;
   }
   constexpr double most = 2; // times the running current
-  out.soft_ohm = std::max(0.0, f.open_v / (most * out.amps) - f.cold_ratio * hot - f.wiring_ohm);
+  out.soft_ohm = std::max(0.0, open_v / (most * out.amps) - f.cold_ratio * hot - f.wiring_ohm);
   return out;
 }
 

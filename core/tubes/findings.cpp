@@ -104,10 +104,15 @@ Maybe filament_off(const Design& d, const Analysis&, UnitSystem units) {
     f.remedy = fmt::format("{} in series with the filament", say(*plan.series_h, inductance));
     f.apply = [henry = *plan.series_h](Design& x) { x.tube.filament.series_h = henry; };
   } else {
-    const double volts =
-        d.tube.tube.filament_v * (1 + d.tube.filament.wiring_ohm * plan.amps / d.tube.tube.filament_v);
-    f.remedy = fmt::format("Wind {} turns on this core, for {}", format_number(round_significant(plan.turns, 3)),
-                           say(volts, voltage));
+    const double volts = plan.wanted_v;
+    f.remedy = fmt::format("A winding for {}", say(volts, voltage));
+    if (plan.turns) {
+      const double turns = std::round(*plan.turns), more = turns - *d.tube.filament.trial_turns;
+      f.remedy += fmt::format(": {} turns on this core, {} {} than the trial", format_number(turns),
+                              format_number(std::abs(more)), more < 0 ? "fewer" : "more");
+    } else {
+      f.remedy += "; wind a trial of a few turns to learn the volts of each";
+    }
     f.apply = [volts](Design& x) {
       x.tube.filament.open_v = volts;
       x.tube.filament.series_h = 0;
@@ -315,46 +320,72 @@ Maybe starts_badly(const Design& d, const Analysis&, const TubePower& t, UnitSys
   return f;
 }
 
+// By how many times the grid leak must grow so that what the balance says falls to this share of what it is now; 2
+// where the balance says nothing of it.
+double leak_grows(const TubePower& t, double TubeBalance::*what, double share) {
+  constexpr double usual = 2, margin = 0.9;
+  if (!t.balance || !(*t.balance.*what > 0)) return usual;
+  for (const double factor : {1.5, 2.0, 3.0, 4.0, 6.0, 8.0}) {
+    TubeCircuit c = t.circuit;
+    c.grid_leak_ohm *= factor;
+    const auto then = tube_balance(c, t.crest_v);
+    if (then && *then.*what <= margin * share * *t.balance.*what) return factor;
+  }
+  return usual;
+}
+
+struct LeakRemedy {
+  std::string words; // "Grid leak of 3 kOhm"
+  std::function<void(Design&)> apply;
+};
+LeakRemedy larger_leak(const Design& d, double factor, const Say& say) {
+  const bool flame = is_flame(d);
+  const double ohm = round_significant(factor * (flame ? d.flame.grid_resistor_ohm : d.tube.grid_leak_ohm), 2);
+  return {fmt::format("{} of {}", flame ? "Grid resistor" : "Grid leak", say(ohm, resistance)),
+          [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; }};
+}
+
 Maybe plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   const double rated = d.tube.tube.plate_dissipation_w;
   if (!t.plate_time_s || !t.run.oscillates) return {};
   const Say say{units};
-  const double ohm = round_significant(d.tube.grid_leak_ohm * 2, 2);
+  const LeakRemedy leak =
+      larger_leak(d, leak_grows(t, &TubeBalance::plate_dissipation_w, rated / t.worst_plate_w), say);
   return Finding{.id = "plate-too-hot",
                  .severity = *t.plate_time_s < 2 ? Severity::stop : Severity::warning,
                  .stage = "oscillator",
-                 .field = "tube.grid_leak_ohm",
+                 .field = is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
                  .title = fmt::format("{} in {}plate rated {}", say(t.worst_plate_w, power),
                                       tube_count(d) > 1 ? "the fuller " : "a ", say(rated, power)),
                  .text =
                      fmt::format("It passes its rating after {}; a plate that glows where it should be dark shows "
                                  "it.",
                                  say(*t.plate_time_s, time, 2)),
-                 .remedy = fmt::format("Grid leak of {}: less heat for a little less output", say(ohm, resistance)),
+                 .remedy = leak.words + ": less heat for a little less output",
                  .value = t.worst_plate_w,
                  .limit = rated,
                  .dimension = power,
-                 .apply = [ohm](Design& x) { x.tube.grid_leak_ohm = ohm; }};
+                 .apply = leak.apply};
 }
 
 Maybe grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   const double rated = d.tube.tube.grid_dissipation_w;
   if (!t.grid_time_s) return {};
   const Say say{units};
-  const double turns = std::max(1.0, std::floor(d.feedback.turns * std::sqrt(rated / t.worst_grid_w)));
-  Finding f{.id = "grid-too-hot",
-            .severity = Severity::stop,
-            .stage = "oscillator",
-            .field = "feedback.turns",
-            .title = fmt::format("{} in a grid rated {}", say(t.worst_grid_w, power), say(rated, power)),
-            .text = fmt::format("It passes its rating after {}, and a grid sags before it is seen.",
-                                say(*t.grid_time_s, time, 2)),
-            .remedy = fmt::format("{} feedback turns, or a larger grid leak", format_number(turns)),
-            .value = t.worst_grid_w,
-            .limit = rated,
-            .dimension = power};
-  if (!d.equivalent.feedback_inductance_h) f.apply = [turns](Design& x) { x.feedback.turns = turns; };
-  return f;
+  const LeakRemedy leak =
+      larger_leak(d, leak_grows(t, &TubeBalance::grid_dissipation_w, rated / t.worst_grid_w), say);
+  return Finding{.id = "grid-too-hot",
+                 .severity = Severity::stop,
+                 .stage = "oscillator",
+                 .field = is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
+                 .title = fmt::format("{} in a grid rated {}", say(t.worst_grid_w, power), say(rated, power)),
+                 .text = fmt::format("It passes its rating after {}, and a grid sags before it is seen.",
+                                     say(*t.grid_time_s, time, 2)),
+                 .remedy = leak.words + ", or fewer feedback turns",
+                 .value = t.worst_grid_w,
+                 .limit = rated,
+                 .dimension = power,
+                 .apply = leak.apply};
 }
 
 Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -363,20 +394,19 @@ Maybe cathode_over(const Design& d, const Analysis&, const TubePower& t, UnitSys
   const double rated = d.tube.tube.cathode_peak_a;
   if (each <= rated) return {};
   const Say say{units};
-  const bool flame = is_flame(d);
-  const double ohm = round_significant((flame ? d.flame.grid_resistor_ohm : d.tube.grid_leak_ohm) * 2, 2);
-  return Finding{
-      .id = "cathode-over",
-      .severity = Severity::warning,
-      .stage = "oscillator",
-      .field = flame ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
-      .title = fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
-      .text = "More than its filament can give is drawn from the cathode's coating.",
-      .remedy = fmt::format("{} of {}", flame ? "Grid resistor" : "Grid leak", say(ohm, resistance)),
-      .value = each,
-      .limit = rated,
-      .dimension = current,
-      .apply = [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; }};
+  const LeakRemedy leak = larger_leak(d, leak_grows(t, &TubeBalance::cathode_peak_a, rated / each), say);
+  return Finding{.id = "cathode-over",
+                 .severity = Severity::warning,
+                 .stage = "oscillator",
+                 .field = is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
+                 .title =
+                     fmt::format("Peaks of {} from a cathode rated {}", say(each, current), say(rated, current)),
+                 .text = "More than its filament can give is drawn from the cathode's coating.",
+                 .remedy = leak.words + ", fewer feedback turns, or one tube more",
+                 .value = each,
+                 .limit = rated,
+                 .dimension = current,
+                 .apply = leak.apply};
 }
 
 Maybe plate_over_volts(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {

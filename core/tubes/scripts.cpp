@@ -82,9 +82,10 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
                     {"up", {{"of", m.up.key}, {"values", m.up.values}}},
                     {"points", points_json(m.points)}});
   const FilamentPlan& f = t.filament;
-  Json filament{{"current_a", f.amps},         {"voltage_v", f.volts}, {"off", f.off},
-                {"cold_a", f.cold_a},          {"turns", f.turns},     {"volts_per_turn", f.volts_per_turn},
-                {"soft_start_ohm", f.soft_ohm}};
+  Json filament{{"current_a", f.amps}, {"voltage_v", f.volts},         {"off", f.off},
+                {"cold_a", f.cold_a},  {"soft_start_ohm", f.soft_ohm}, {"wanted_v", f.wanted_v}};
+  if (f.turns) filament["turns"] = *f.turns;
+  if (f.volts_per_turn) filament["volts_per_turn"] = *f.volts_per_turn;
   if (f.series_h) filament["series_h"] = *f.series_h;
   Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};

@@ -60,12 +60,13 @@ double lamp_ohm(const TubeOscillator& tube, double rms_a);
 
 /// The filament's supply. Series circuit of winding, wiring, inductor and filament, the filament at its hot ohms.
 struct FilamentPlan {
-  double amps = 0;                // of all tubes
-  double volts = 0;               // at the filament
-  double off = 0;                 // relative to its rating
-  double cold_a = 0;              // switched on, soft start counted
-  double volts_per_turn = 0;      // of the core, from the trial
-  double turns = 0;               // that give the rating through the wiring, without inductor
+  double amps = 0;      // of all tubes
+  double volts = 0;     // at the filament
+  double off = 0;       // relative to its rating
+  double cold_a = 0;    // switched on, soft start counted
+  bool assumed = false; // no winding was entered: one that suits is taken
+  double wanted_v = 0;  // that the winding must give, through the wiring and without inductor
+  std::optional<double> volts_per_turn, turns; // of the core, from the trial; which give those volts
   std::optional<double> series_h; // inductor that brings today's winding down to it; empty when it is too low
   double soft_ohm = 0;            // that keeps switching on within twice the running current
 };
@@ -181,6 +182,9 @@ std::optional<double> time_to_limit_s(double settled, double time_constant_s);
 double plate_warmth_w(const Design& design, const TubePower& tube, double seconds);
 
 void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& out);
+/// Staccato ended where a feed that was just put never lets its thyristor go; the line's ratings by what the tube
+/// then takes.
+void suit_tube_to_feed(Design& design);
 /// The first-harmonic balance at the supply's crest, as quick figures of either kind; empty where it says nothing.
 std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis);
 std::span<const FindingRule> tube_rules();

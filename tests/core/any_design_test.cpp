@@ -138,6 +138,9 @@ void try_every_remedy(int count, const std::function<Design()>& next) {
       ASSERT_EQ(read_design(write_design(mended)), mended) << i << " " << f.id;
       const std::vector<Finding> after = all_of(mended, kept);
       EXPECT_TRUE(eased(f, after)) << i << " " << f.id << ": " << f.remedy;
+      const bool stands =
+          std::ranges::any_of(after, [&](const Finding& g) { return g.id == f.id && g.severity <= f.severity; });
+      EXPECT_FALSE(stands && f.severity != Severity::note) << i << " " << f.id << " still stands: " << f.remedy;
       for (const std::string& stop : stops_of(after))
         EXPECT_TRUE(before.contains(stop)) << i << ": “" << f.remedy << "” of " << f.id << " brings " << stop;
       if (testing::Test::HasFailure()) {
@@ -147,7 +150,7 @@ void try_every_remedy(int count, const std::function<Design()>& next) {
     }
   }
   EXPECT_GT(pressed, count);
-  EXPECT_GT(kinds.size(), 5u);
+  EXPECT_GT(kinds.size(), 3u);
   std::printf("%d remedies of %zu findings over %d designs\n", pressed, kinds.size(), count);
 }
 

@@ -194,9 +194,11 @@ TEST(mains, usual_arrangements_charge_the_bus_and_trip_nothing) {
   for (const FeedArrangement& each : feed_arrangements()) {
     if (each.end != FeedEnd::bus) continue;
     for (const auto& [mains_v, farad] : {std::pair{230.0, 1e-3}, {120.0, 3e-3}, {230.0, 5e-3}}) {
-      Site site;
+      Design d;
+      Site& site = d.site;
       site.mains_voltage_v = mains_v;
-      const auto feed = each.blocks(mains_v, farad);
+      d.bridge.reservoir_f = farad;
+      const auto feed = each.blocks(d);
       ASSERT_EQ(feed_problem(feed, FeedEnd::bus), "") << each.key;
       const MainsResult r = simulate_mains(feed, site, {}, never);
       EXPECT_TRUE(r.charged) << each.key;

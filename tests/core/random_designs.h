@@ -110,7 +110,7 @@ class AnyDesign {
     vary(t.tube.perveance_a_per_v15, 0.2);
     vary(t.tube.plate_voltage_v, 0.4);
     vary(t.tube.cathode_peak_a, 1);
-    vary(t.filament.open_v, 0.1);
+    if (t.filament.open_v) vary(*t.filament.open_v, 0.1);
     vary(t.bypass_f, 3);
     vary(t.thyristor_voltage_v, 2);
     if (chance(0.2)) t.trap_ohm = 0;

@@ -189,18 +189,33 @@ class FilamentSheet : public NumberSheet {
       return quantity_text(si, dimension, workspace_.units(), 3);
     };
     QStringList lines;
-    lines << QString("%1 at the filament, %2 % %3 its rating%4; %5 when hot.")
-                 .arg(print(plan.volts, voltage))
-                 .arg(100 * std::abs(plan.off), 0, 'f', 1)
-                 .arg(plan.off < 0 ? "below" : "above",
-                      std::abs(plan.off) <= arc::filament_band ? " (within 5 %)" : " (5 % is allowed, either way)",
-                      print(plan.amps, current));
-    lines << QString("The trial gave %1 a turn: %2 turns give the rating through this wiring.")
-                 .arg(print(plan.volts_per_turn, voltage))
-                 .arg(plan.turns, 0, 'f', 1);
-    lines << (plan.series_h ? QString("Today's winding comes down to it with %1 in series.")
-                                  .arg(print(*plan.series_h, inductance))
-                            : QString("Today's winding is too low for it: an inductor only takes away."));
+    if (plan.assumed)
+      lines << QString("No winding entered: it must give %1 through this wiring; %2 when hot.")
+                   .arg(print(plan.wanted_v, voltage), print(plan.amps, current));
+    else
+      lines << QString("%1 at the filament, %2 % %3 its rating%4; %5 when hot.")
+                   .arg(print(plan.volts, voltage))
+                   .arg(100 * std::abs(plan.off), 0, 'f', 1)
+                   .arg(plan.off < 0 ? "below" : "above",
+                        std::abs(plan.off) <= arc::filament_band ? " (within 5 %)"
+                                                                 : " (5 % is allowed, either way)",
+                        print(plan.amps, current));
+    if (plan.turns) {
+      const double turns = std::round(*plan.turns), more = turns - *d.tube.filament.trial_turns;
+      lines << QString("The trial gave %1 a turn: %2 turns give %3, %4 %5 than the trial.")
+                   .arg(print(*plan.volts_per_turn, voltage))
+                   .arg(turns, 0, 'f', 0)
+                   .arg(print(turns * *plan.volts_per_turn, voltage))
+                   .arg(std::abs(more), 0, 'f', 0)
+                   .arg(more < 0 ? "fewer" : "more");
+    } else {
+      lines << "Wind a trial of a few turns on the core and enter what it gives: the turns wanted follow.";
+    }
+    if (plan.series_h)
+      lines << QString("Today's winding comes down to it with %1 in series.")
+                   .arg(print(*plan.series_h, inductance));
+    else if (!plan.assumed)
+      lines << "Today's winding is too low for it: an inductor only takes away.";
     lines << QString("Switched on cold it takes %1; %2 in series keeps that within twice the running current.")
                  .arg(print(plan.cold_a, current), print(plan.soft_ohm, resistance));
     words_->setText(lines.join("\n"));

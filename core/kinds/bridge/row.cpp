@@ -1,6 +1,7 @@
 // The row of the single resonant bridge.
 #include "bridges/bridge.h"
 #include "kinds/bridge/bridge.h"
+#include "kinds/bridge/start.h"
 
 #include <array>
 
@@ -37,6 +38,8 @@ const CoilKind& bridge_kind() {
       .interrupter = interrupter_json,
       .least_people_m = 2,
       .arc_of_winding = 1,
+      .start = bridge_begins,
+      .first_feed = "rectified",
       .stores = bridge_stores};
   return kind;
 }

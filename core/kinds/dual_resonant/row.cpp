@@ -1,6 +1,7 @@
 // The row of the dual resonant bridge.
 #include "bridges/bridge.h"
 #include "kinds/dual_resonant/dual_resonant.h"
+#include "kinds/dual_resonant/start.h"
 
 #include <array>
 
@@ -39,6 +40,8 @@ const CoilKind& dual_resonant_kind() {
                              .interrupter = interrupter_json,
                              .least_people_m = 2,
                              .arc_of_winding = 1,
+                             .start = dual_resonant_begins,
+                             .first_feed = "rectified",
                              .stores = bridge_stores};
   return kind;
 }

@@ -1,6 +1,7 @@
 // The exciter's row, and what it prints for scripts.
 #include "coil/kind.h"
 #include "kinds/exciter/exciter.h"
+#include "kinds/exciter/start.h"
 
 #include <array>
 #include <nlohmann/json.hpp>
@@ -100,6 +101,7 @@ const CoilKind& exciter_kind() {
                                  .coupling_high = 0.45,
                                  .tank = false,
                                  .after_run = "STILL HOT",
+                                 .topload_usual = false,
                                  .clip = false,
                                  .groups = needed,
                                  .modes = ways,
@@ -111,7 +113,8 @@ const CoilKind& exciter_kind() {
                                  .simulate = simulate_exciter,
                                  .checks_before_power = exciter_checks,
                                  .steps_after_power = exciter_steps_after,
-                                 .symptoms = exciter_symptoms};
+                                 .symptoms = exciter_symptoms,
+                                 .start = exciter_begins};
   return kind;
 }
 

@@ -1,5 +1,6 @@
 // The row of the flame coil.
 #include "kinds/flame/flame.h"
+#include "kinds/flame/start.h"
 #include "tubes/tube.h"
 
 #include <array>
@@ -22,6 +23,8 @@ const CoilKind& flame_kind() {
                              .coupling_high = 1,
                              .tank = false,
                              .feed_end = FeedEnd::plate,
+                             .topload_usual = false,
+                             .close_wound = false,
                              .clip = false,
                              .groups = needed,
                              .modes = flame_modes(),
@@ -37,6 +40,9 @@ const CoilKind& flame_kind() {
                              .symptoms = flame_symptoms,
                              .least_people_m = 1,
                              .arc_of_winding = 0,
+                             .start = flame_begins,
+                             .first_feed = "filtered",
+                             .suit_feed = suit_tube_to_feed,
                              .stores = tube_stores};
   return kind;
 }

@@ -293,6 +293,11 @@ void load_bank(const Design& design, const Analysis& analysis, const ShotOptions
 void try_correction(const Design& design, const Work& work, SparkGapPower& out) {
   const ChargingResult& now = out.charging;
   if (!power_factor_is_low(design, out) || now.reactive_va <= 0) return;
+  const bool chopped = std::ranges::any_of(design.feed, [](const FeedBlock& b) {
+    const BlockKind* kind = block_kind(b.kind);
+    return b.kind == "dimmer" || (kind && kind->ballast); // behind them a capacitor corrects nothing
+  });
+  if (chopped) return;
   const auto source = std::ranges::find_if(design.feed, [](const FeedBlock& b) { return is_source(b.kind); });
   const auto before = source - design.feed.begin(); // a variac there changes what the capacitor sees
   const double volts =
@@ -306,6 +311,8 @@ void try_correction(const Design& design, const Work& work, SparkGapPower& out) 
     add_correction(trial, farad);
     const ChargingTrial tried = try_charging(trial, {}, work);
     if (!tried.problem.empty() || tried.charging.power_factor <= best_factor + 0.02) continue;
+    constexpr double worth = 0.9; // of the line's amperes
+    if (tried.charging.line_current_a > worth * now.line_current_a) continue;
     best_factor = tried.charging.power_factor;
     out.correction = {farad, best_factor, tried.charging.line_current_a};
   }

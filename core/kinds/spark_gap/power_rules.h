@@ -23,6 +23,9 @@ void add_correction(Design& design, double farad);
 /// The gap set to fire at so many volts, its spacing with it where that is given.
 void set_firing_voltage(Design& design, double volts);
 
+/// Gap, safety gaps and ratings of the line set to what a feed that was just put reaches.
+void suit_gap_to_feed(Design& design);
+
 /// Right behind the source; an older one there is set anew.
 void insert_safety_gap(Design& design, double firing_v);
 

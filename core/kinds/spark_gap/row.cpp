@@ -1,7 +1,9 @@
 // The spark gap's row, and what it prints for scripts.
 #include "coil/feed_loads_json.h"
 #include "coil/kind.h"
+#include "kinds/spark_gap/power_rules.h"
 #include "kinds/spark_gap/spark_gap.h"
+#include "kinds/spark_gap/start.h"
 #include "model/fields.h"
 
 #include <array>
@@ -172,6 +174,9 @@ const CoilKind& spark_gap_kind() {
       .symptoms = spark_gap_symptoms,
       .least_people_m = 2,
       .arc_of_winding = 0,
+      .start = spark_gap_begins,
+      .first_feed = "sign",
+      .suit_feed = suit_gap_to_feed,
       .stores = spark_gap_stores};
   return kind;
 }

@@ -26,9 +26,12 @@ bool silent(const SparkGapPower& p) {
 Maybe gap_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   if (!silent(p) || presentations_hz(d.gap)) return {};
   const Say say{units};
-  const double settled = p.charging.settled_peak_v, wanted = std::floor(0.85 * settled / 100) * 100;
   const auto safety =
       std::ranges::find_if(p.charging.safety_gaps, [](const SafetyGapLoad& g) { return g.firings > 0; });
+  const double settled = p.charging.settled_peak_v,
+               reached = safety != p.charging.safety_gaps.end() ? std::min(0.85 * settled, safety->firing_v / 1.15)
+                                                                : 0.85 * settled;
+  const double wanted = std::floor(reached / 100) * 100;
   std::string text =
       fmt::format("It is set to {}{}. Too wide a gap over-volts transformer and capacitors instead.{}",
                   say(d.gap.firing_voltage_v, voltage),
@@ -64,7 +67,16 @@ Maybe gap_skips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSy
   });
   if (direct) return {}; // it charges over as many cycles as it takes
   const Say say{units};
-  const double wanted = std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100;
+  double wanted = std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100;
+  for (const double share : {0.9, 0.8, 0.7, 0.6}) { // the first with which no cycle is idle
+    Design lower = d;
+    lower.gap.firing_voltage_v = std::floor(share * d.gap.firing_voltage_v / 100) * 100;
+    static const std::atomic<bool> never{false};
+    if (!(lower.gap.firing_voltage_v > 0) || simulate_charging(lower, {.cycles = 50}, never).idle_cycles > 0)
+      continue;
+    wanted = lower.gap.firing_voltage_v;
+    break;
+  }
   return Finding{
       "gap-skips-cycles",
       Severity::warning,

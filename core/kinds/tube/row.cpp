@@ -1,4 +1,5 @@
 // The row of the vacuum-tube coil.
+#include "kinds/tube/start.h"
 #include "kinds/tube/tube.h"
 #include "tubes/tube.h"
 
@@ -39,6 +40,9 @@ const CoilKind& tube_kind() {
       .interrupter = tube_interrupter_json,
       .least_people_m = 2,
       .arc_of_winding = 0.5,
+      .start = tube_begins,
+      .first_feed = "shifted",
+      .suit_feed = suit_tube_to_feed,
       .stores = tube_stores};
   return kind;
 }

@@ -1,0 +1,70 @@
+#include "coil/start.h"
+
+#include "coil/design_file.h"
+
+#include <algorithm>
+
+namespace arc {
+namespace {
+
+using Keys = std::set<std::string, std::less<>>;
+
+Keys absent_of(const Design& design, std::string_view group) {
+  Keys out;
+  for (const std::string& key : design.absent)
+    if (key.starts_with(group)) out.insert(key);
+  return out;
+}
+
+// The group of `from`, where the design's is that of one of the models: what is given in it, and what is not.
+template <typename Group>
+void take(Design& design, Group Design::*group, std::string_view name, const Design& from,
+          std::initializer_list<const Design*> models) {
+  const bool same = std::ranges::any_of(models, [&](const Design* m) {
+    return m->*group == design.*group && absent_of(*m, name) == absent_of(design, name);
+  });
+  if (!same) return;
+  design.*group = from.*group;
+  std::erase_if(design.absent, [&](const std::string& key) { return key.starts_with(name); });
+  design.absent.merge(absent_of(from, name));
+}
+
+} // namespace
+
+Design fed_by(Design design, const FeedArrangement& arrangement) {
+  design.feed = arrangement.blocks(design);
+  if (const auto suit = kind_of(design).suit_feed) suit(design);
+  return design;
+}
+
+Design new_design(const CoilKind& kind, double mains_v, double mains_hz) {
+  Design out;
+  if (!kind.start.empty()) out = read_design(kind.start);
+  out.kind = kind.key;
+  out.site.mains_voltage_v = mains_v;
+  out.site.mains_frequency_hz = mains_hz;
+  return kind.first_feed.empty() ? out : fed_by(std::move(out), feed_arrangement(kind.first_feed));
+}
+
+Design as_kind(const Design& design, const CoilKind& kind) {
+  Design out = design;
+  out.kind = kind.key;
+  if (design.kind == kind.key) return out;
+  const Site& site = design.site;
+  const Design before = new_design(kind_of(design), site.mains_voltage_v, site.mains_frequency_hz),
+               now = new_design(kind, site.mains_voltage_v, site.mains_frequency_hz), blank;
+  const auto each = [&](auto group, std::string_view name) { take(out, group, name, now, {&before, &blank}); };
+  each(&Design::primary, "primary.");
+  each(&Design::tank, "tank.");
+  each(&Design::gap, "gap.");
+  each(&Design::exciter, "exciter.");
+  each(&Design::bridge, "bridge.");
+  each(&Design::feedback, "feedback.");
+  each(&Design::tube, "tube.");
+  each(&Design::flame, "flame.");
+  each(&Design::interrupter, "interrupter.");
+  if (kind.feed_end != kind_of(design).feed_end) each(&Design::feed, "feed.");
+  return out;
+}
+
+} // namespace arc
