@@ -260,6 +260,7 @@ class TubeRun {
   bool stops_and_starts() const;
   void whole_bursts(double least_s, const std::atomic<bool>& cancelled);
   void watch_turn_off(double cycle_s, const std::atomic<bool>& cancelled);
+  void find_own_bursts(std::size_t first, double cycle_s);
   void begin_sums();
   void conclude(TubeResult& out) const;
   double top_v() const;
@@ -980,6 +981,38 @@ void TubeRun<Tubes>::watch_turn_off(double cycle_s, const std::atomic<bool>& can
   out_.off_s.resize(ended);
 }
 
+// Bursts that neither the mains nor the thyristor ends: from height to rest to height again within a small part of
+// a cycle.
+template <int Tubes>
+void TubeRun<Tubes>::find_own_bursts(std::size_t first, double cycle_s) {
+  constexpr double rest = 0.1, height = 0.3; // of the highest top volts
+  const double longest_s = 0.3 * cycle_s;    // of the mains' own coming and going
+  double most_v = 0;
+  for (std::size_t i = first; i < out_.samples.size(); ++i) most_v = std::max(most_v, out_.samples[i].top_v);
+  bool swings = false;
+  double began_s = -1, apart_s = 0;
+  int own = 0;
+  for (std::size_t i = first; i < out_.samples.size(); ++i) {
+    const TubeSample& s = out_.samples[i];
+    if (swings && s.top_v < rest * most_v) {
+      swings = false;
+    } else if (!swings && s.top_v > height * most_v) {
+      const bool turned_off =
+          std::ranges::any_of(out_.off_s, [&](double t) { return t > began_s && t < s.time_s; });
+      if (began_s > 0 && s.time_s - began_s < longest_s && !turned_off) {
+        ++own;
+        apart_s += s.time_s - began_s;
+      }
+      swings = true;
+      began_s = s.time_s;
+    }
+  }
+  constexpr int surely = 2;
+  if (own < surely) return;
+  out_.intermittent = true;
+  out_.burst_s = apart_s / own;
+}
+
 // Whole cycles; the figures are those of the last one, or of a whole firing period from the start.
 template <int Tubes>
 TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
@@ -1014,6 +1047,7 @@ TubeResult TubeRun<Tubes>::mains(const std::atomic<bool>& cancelled) {
       break;
     }
   out_.oscillates = out_.top_peak_v > 0 && sums_.over_rail_v > 0.05 * out_.rail_most_v;
+  find_own_bursts(first, cycle_s);
   if (parts_.thyristor) watch_turn_off(cycle_s, cancelled);
   out_.steady = true;
   return std::move(out_);

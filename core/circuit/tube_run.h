@@ -37,7 +37,7 @@ struct TubeWave {
 struct TubeResult {
   bool oscillates = false;
   bool steady = false;       // direct current: it came to rest
-  bool intermittent = false; // direct current: it stops and starts by itself
+  bool intermittent = false; // it stops and starts by itself, whatever the supply does
   double frequency_hz = 0;
   double plate_input_w = 0, plate_dissipation_w = 0, grid_dissipation_w = 0, leak_w = 0;
   double winding_w = 0, trap_w = 0, secondary_power_w = 0, thyristor_w = 0;

@@ -47,6 +47,21 @@ OscillationResult run(const ExciterCircuit& c) {
   return simulate_oscillation(c, {}, never);
 }
 
+TEST(exciter, a_lamp_lights_where_the_charge_of_the_top_makes_its_field) {
+  const Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/paper-moth.json"));
+  const Analysis a = analyse(d);
+  const PowerAnalysis p = analyse_power(d, a, {.advice = false}, UnitSystem::metric, never);
+  const auto* e = p.of<ExciterAnalysis>();
+  ASSERT_TRUE(e && e->lamp_m);
+  constexpr double coulomb = 8.9875517923e9; // of Coulomb's law, N m^2/C^2 (CODATA; value from memory)
+  const double charge_c = e->circuit.secondary_f * e->oscillation.top_peak_v;
+  EXPECT_NEAR(coulomb * charge_c / (e->lamp_m->high * e->lamp_m->high), lamp_lights_v_per_m.high,
+              1e-6 * lamp_lights_v_per_m.high);
+  EXPECT_NEAR(coulomb * charge_c / (e->lamp_m->low * e->lamp_m->low), lamp_lights_v_per_m.low,
+              1e-6 * lamp_lights_v_per_m.low);
+  EXPECT_GT(e->lamp_m->high, e->lamp_m->low);
+}
+
 struct TwoDecays {
   void slopes(const Eigen::Vector2d& y, Eigen::Vector2d& out) const { out << -1e6 * y(0), -2 * y(1); }
   void jacobian(const Eigen::Vector2d&, Eigen::Matrix2d& out) const { out << -1e6, 0, 0, -2; }

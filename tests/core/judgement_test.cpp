@@ -4,6 +4,7 @@
 #include "circuit/burst.h"
 #include "circuit/feed_network.h"
 #include "coil/ideas.h"
+#include "coil/start.h"
 #include "coil/stores.h"
 #include "coil/tank_at_rest.h"
 #include "laws/circuit.h"
@@ -137,7 +138,96 @@ TEST(burst_law, one_stray_edge_is_a_warning_and_chatter_no_lock) {
     const auto power = simulated(d, kept);
     const auto& r = power.of<BridgeAnalysis>()->burst;
     EXPECT_EQ(finding(power.findings, "signal-glitches") != nullptr, r.locked && r.glitches > 0);
-    EXPECT_TRUE(!r.locked || r.glitches <= 2);
+    EXPECT_EQ(finding(power.findings, "does-not-lock") != nullptr || finding(power.findings, "takes-a-higher-mode"),
+              !r.locked);
+  }
+}
+
+// Half bridges as builders make them: a helix of a dozen turns, a coupling near 0.3, an antenna. They run; a
+// disturbance now and then is a warning (common practice, no source).
+TEST(burst_law, an_ordinary_bridge_that_feeds_its_arc_in_even_cycles_is_not_stopped) {
+  Random random(24);
+  Kept kept;
+  int ran = 0;
+  for (int i = 0; i < trials(12); ++i) {
+    Design d = new_design(*coil_kind("bridge"));
+    d.primary.turns = d.primary.tap_turns = std::round(random.between(9, 14));
+    d.primary.inner_radius_m = random.between(0.07, 0.09);
+    d.bridge.blanking_s = random.coin() ? 1e-6 : 0;
+    d.bridge.lead_s = random.between(0, 1e-7);
+    const auto power = simulated(d, kept);
+    const auto* b = power.of<BridgeAnalysis>();
+    ASSERT_TRUE(b->problem.empty()) << b->problem;
+    // Most of the periods of the base's current, counted here anew from the waveform, are that of the pole.
+    const auto& s = b->burst.samples;
+    double last = 0, even = 0;
+    for (std::size_t k = 1; k < s.size() && s[k].time_s < b->burst.end_s; ++k) {
+      if (s[k - 1].foot_a >= 0 || s[k].foot_a < 0) continue;
+      if (last > b->burst.end_s / 2 && std::abs((s[k].time_s - last) * b->poles_hz.back() - 1) < 0.15)
+        even += s[k].time_s - last;
+      last = s[k].time_s;
+    }
+    if (even < 0.35 * b->burst.end_s) continue; // of the half that is looked at
+    ++ran;
+    EXPECT_TRUE(b->burst.locked) << i;
+    EXPECT_FALSE(finding(power.findings, "does-not-lock")) << i;
+    const double off = b->burst.glitches == 0 ? std::abs(b->burst.frequency_hz / b->poles_hz.back() - 1) : 0;
+    EXPECT_LT(off, 0.08) << i;
+  }
+  EXPECT_TRUE(ran > 4 || !enough(12));
+}
+
+TEST(burst_law, what_is_offered_for_a_drive_that_does_not_lock_locks_it) {
+  Kept kept;
+  Design d = new_design(*coil_kind("bridge"));
+  d.primary.turns = d.primary.tap_turns = 10;
+  d.primary.inner_radius_m = 0.075;
+  d.bridge.blanking_s = 0;
+  d.bridge.lead_s = 2e-7; // lifts the winding's third quarter wave
+  const auto power = simulated(d, kept, true);
+  const Finding* f = finding(power.findings, "takes-a-higher-mode");
+  ASSERT_TRUE(f && f->apply);
+  f->apply(d);
+  EXPECT_TRUE(simulated(d, kept).of<BridgeAnalysis>()->burst.locked) << f->remedy;
+}
+
+TEST(burst_law, turns_that_are_offered_bring_the_peak_within_the_rating_and_the_coil_within_the_driver) {
+  Kept kept;
+  Design hot = new_design(*coil_kind("bridge"));
+  hot.bridge.device.pulse_rating_a = 14;
+  const auto over = simulated(hot, kept, true);
+  const Finding* f = finding(over.findings, "over-pulse-rating");
+  ASSERT_TRUE(f && f->apply) << (f ? f->remedy : "");
+  f->apply(hot);
+  EXPECT_LE(simulated(hot, kept).of<BridgeAnalysis>()->burst.primary_peak_a, 14) << f->remedy;
+  Design fast = new_design(*coil_kind("bridge"));
+  fast.bridge.driver_slowest_s = 2.5e-6; // 200 kHz
+  const auto slow = simulated(fast, kept, true);
+  const Finding* chain = finding(slow.findings, "chain-too-slow");
+  ASSERT_TRUE(chain && chain->apply) << (chain ? chain->remedy : "");
+  chain->apply(fast);
+  EXPECT_LT(analyse(fast).circuit.resonance_hz, 200e3) << chain->remedy;
+}
+
+TEST(burst_law, a_chatter_says_nothing_of_dead_time_and_signal) {
+  Kept kept;
+  Design d = example("tin-orchard");
+  d.bridge.reversed = true;
+  const auto power = simulated(d, kept);
+  ASSERT_FALSE(power.of<BridgeAnalysis>()->burst.locked);
+  for (const char* id : {"dead-time-long", "signal-too-weak", "signal-too-strong", "hard-switching"})
+    EXPECT_FALSE(finding(power.findings, id)) << id;
+}
+
+TEST(burst_law, a_dead_time_of_half_a_period_is_a_stop_and_of_a_third_a_warning) {
+  Kept kept;
+  Design d = example("tin-orchard");
+  const double half_s = 0.5 / simulated(d, kept).of<BridgeAnalysis>()->burst.frequency_hz;
+  for (const auto& [share, severity] : {std::pair{0.7, Severity::warning}, {1.3, Severity::stop}}) {
+    d.bridge.dead_time_s = share * half_s;
+    const auto power = simulated(d, kept);
+    ASSERT_TRUE(finding(power.findings, "dead-time-long")) << share;
+    EXPECT_EQ(finding(power.findings, "dead-time-long")->severity, severity) << share;
   }
 }
 
@@ -460,6 +550,25 @@ TEST(tube_law, volts_are_judged_by_the_highest_of_the_run) {
   ASSERT_TRUE(finding(p.findings, "plate-over-volts"));
   EXPECT_EQ(finding(p.findings, "plate-over-volts")->severity, Severity::stop);
   EXPECT_GE(gate_stands_off_v(d, t), t->run.rail_most_v);
+}
+
+TEST(tube_law, a_slow_grid_leak_stops_and_starts_it_on_the_mains_too) {
+  Kept kept;
+  Design d = example("glass-willow");
+  d.tube.staccato = false;
+  EXPECT_FALSE(simulated(d, kept).of<TubePower>()->run.intermittent) << "3.3 us of leak";
+  d.tube.grid_leak_ohm = 20e3;
+  d.tube.grid_leak_f = 20e-9; // 400 us: above some 150 to 300 us it is usual (common practice, no source)
+  const PowerAnalysis p = simulated(d, kept, true);
+  const auto* t = p.of<TubePower>();
+  ASSERT_TRUE(t->run.intermittent);
+  ASSERT_TRUE(t->run.burst_s);
+  EXPECT_GT(*t->run.burst_s, 0.5e-3);
+  EXPECT_LT(*t->run.burst_s, 3e-3);
+  const Finding* f = finding(p.findings, "intermittent");
+  ASSERT_TRUE(f && f->apply);
+  f->apply(d);
+  EXPECT_FALSE(simulated(d, kept).of<TubePower>()->run.intermittent) << f->remedy;
 }
 
 TEST(tube_law, too_few_feedback_turns_are_cured_by_turns) {
