@@ -115,6 +115,8 @@ int main(int argc, char** argv) {
     window.open_demo();
   else if (!parser.positionalArguments().isEmpty())
     window.open_file(parser.positionalArguments().first());
+  else
+    window.new_design();
   if (parser.isSet(options.capture)) {
     QString problem;
     if (capture_views(window, window_size(parser.value(options.size)), parser.value(options.capture), &problem))

@@ -33,6 +33,8 @@ class MainWindow : public QMainWindow {
 
   /// Opens a file, or shows why it cannot be used and keeps what is open. True when opened.
   bool open_file(const QString& path);
+  /// A new design of the present kind, for the mains of the design that is open.
+  void new_design();
   /// The shipped demo, as a design without a file.
   bool open_demo(const std::string& kind = "spark-gap");
   /// The same design as another kind of coil, as one undoable edit; what was typed for the present one stays.
@@ -72,7 +74,6 @@ class MainWindow : public QMainWindow {
   void make_actions();
   QAction* add_action(const QString& name, const QString& text, const QKeySequence& shortcut,
                       void (MainWindow::*action)());
-  void new_design();
   void new_of_kind(const std::string& key);
   void choose_kind();
   void refresh_kind();

@@ -120,6 +120,7 @@ class FeedStage : public QWidget {
       connect(button, &QPushButton::clicked, this, [this, &arrangement] { start_from(arrangement); });
       row->addWidget(button);
       auto* words = caption_label(text_of(arrangement.words), start_);
+      words->setObjectName("words " + text_of(arrangement.key));
       words->setWordWrap(true);
       row->addWidget(words, 1);
       column->addLayout(row);
@@ -162,6 +163,8 @@ class FeedStage : public QWidget {
       action->setText(text_of(arrangement.title) + (reason.isEmpty() ? "" : "  (" + reason + ")"));
       button->setEnabled(reason.isEmpty());
       button->setToolTip(reason);
+      start_->findChild<QLabel*>("words " + key)
+          ->setText(reason.isEmpty() ? text_of(arrangement.words) : "Not here: " + reason + ".");
     }
   }
 

@@ -1,7 +1,7 @@
 // Findings on bridges. Limits are common practice of builders (no source) unless a rating or a law is named.
 #include "bridges/bridge.h"
 #include "bridges/bus_findings.h"
-#include "coil/finding.h"
+#include "coil/finding_rules.h"
 #include "coil/say.h"
 #include "coil/tank_at_rest.h"
 #include "laws/circuit.h"
@@ -128,8 +128,14 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
   return f;
 }
 
-constexpr std::array<FindingRule, 5> rest_table{gate_volts, limit_above_pulse_rating, no_limit, tank_over_rating,
-                                                poles_hop};
+// Some per cent low lets arcs pull it into tune; far away it only heats the primary (common practice, no source).
+Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
+  if (!is_dual_resonant(d)) return {};
+  return tank_off_tune(d, a, {.warn = 0.1, .stop = 0.3}, units);
+}
+
+constexpr std::array<FindingRule, 6> rest_table{tank_far_off, gate_volts,       limit_above_pulse_rating,
+                                                no_limit,     tank_over_rating, poles_hop};
 
 Maybe unit_over_current(const Design&, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   return unit_over_current(b.duty, units);

@@ -8,6 +8,14 @@ namespace arc {
 std::span<const FindingRule> winding_rules();
 std::span<const FindingRule> primary_rules();
 
+/// By how much the tank may be off its target, relative, before a word and before a stop.
+struct TuneLimits {
+  double warn, stop;
+};
+/// The tank against what the kind tunes it to, with the clip that does it.
+std::optional<Finding> tank_off_tune(const Design& design, const Analysis& analysis, const TuneLimits& limits,
+                                     UnitSystem units);
+
 /// The one rule that speaks when nothing could be computed.
 std::optional<Finding> geometry_impossible(const Design& design, const Analysis& analysis, UnitSystem units);
 

@@ -3,6 +3,7 @@
 #include "coil/design_file.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace arc {
 namespace {
@@ -27,6 +28,22 @@ void take(Design& design, Group Design::*group, std::string_view name, const Des
   design.*group = from.*group;
   std::erase_if(design.absent, [&](const std::string& key) { return key.starts_with(name); });
   design.absent.merge(absent_of(from, name));
+}
+
+// A primary as `model` has it, around another secondary: as far from its form and its base, and in tune with it.
+void fit_around(Design& design, const Design& model) {
+  const double wider_m = (design.secondary.form_diameter_m - model.secondary.form_diameter_m) / 2;
+  const auto near = [&](double radius_m) {
+    return std::max(radius_m + wider_m, 1.1 * design.secondary.form_diameter_m / 2);
+  };
+  design.primary.inner_radius_m = near(design.primary.inner_radius_m);
+  design.primary.base_height_m =
+      std::max(0.0, design.primary.base_height_m + design.secondary.base_height_m - model.secondary.base_height_m);
+  if (design.feedback == model.feedback) design.feedback.radius_m = near(design.feedback.radius_m);
+  if (!kind_of(design).tank) return;
+  Kept kept;
+  const auto clip = analyse_untried(design, UnitSystem::metric, false, kept).tuned_tap_turns;
+  if (clip) design.primary.tap_turns = std::round(*clip * 100) / 100;
 }
 
 } // namespace
@@ -54,6 +71,9 @@ Design as_kind(const Design& design, const CoilKind& kind) {
   const Design before = new_design(kind_of(design), site.mains_voltage_v, site.mains_frequency_hz),
                now = new_design(kind, site.mains_voltage_v, site.mains_frequency_hz), blank;
   const auto each = [&](auto group, std::string_view name) { take(out, group, name, now, {&before, &blank}); };
+  each(&Design::secondary, "secondary.");
+  each(&Design::topload, "topload.");
+  each(&Design::breakout, "breakout.");
   each(&Design::primary, "primary.");
   each(&Design::tank, "tank.");
   each(&Design::gap, "gap.");
@@ -64,6 +84,7 @@ Design as_kind(const Design& design, const CoilKind& kind) {
   each(&Design::flame, "flame.");
   each(&Design::interrupter, "interrupter.");
   if (kind.feed_end != kind_of(design).feed_end) each(&Design::feed, "feed.");
+  if (out.primary == now.primary && out.secondary != now.secondary) fit_around(out, now);
   return out;
 }
 

@@ -1,6 +1,6 @@
 // Findings on tube coils. Limits are common practice of builders (no source) unless a rating or a law is named.
 #include "coil/feed_findings.h"
-#include "coil/finding.h"
+#include "coil/finding_rules.h"
 #include "coil/say.h"
 #include "field/resonator.h"
 #include "tubes/tube.h"
@@ -233,9 +233,14 @@ Maybe tank_without_middle(const Design& d, const Analysis&, UnitSystem) {
       }};
 }
 
-constexpr std::array<FindingRule, 10> rest_table{
-    feedback_too_near, feedback_in_floor, feedback_in_secondary, filament_off,       filament_surge, no_trap,
-    no_protection,     tank_swing,        pair_of_hartley,       tank_without_middle};
+// The plate coil's tank; whether it starts at all is judged by its own rule.
+Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
+  return tank_off_tune(d, a, {.warn = 0.1, .stop = 1e9}, units);
+}
+
+constexpr std::array<FindingRule, 11> rest_table{
+    tank_far_off, feedback_too_near, feedback_in_floor, feedback_in_secondary, filament_off,       filament_surge,
+    no_trap,      no_protection,     tank_swing,        pair_of_hartley,       tank_without_middle};
 
 // In motion.
 // Of the changes that practitioners make first, the smallest by which small signals grow surely.

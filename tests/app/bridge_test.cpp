@@ -268,6 +268,16 @@ TEST_F(BridgeWindow, an_empty_path_to_the_bus_offers_its_own_arrangements) {
   open("bridge", "feed");
   document().edit("Empty", [](arc::Design& d) { d.feed.clear(); });
   settle();
+  const auto& doubler = get<QPushButton>("start doubled");
+  EXPECT_FALSE(doubler.isEnabled());
+  EXPECT_THAT(doubler.toolTip().toStdString(), HasSubstr("651 V of bus on switches for 500 V"));
+  const auto* again = window().findChild<QAction*>("restart doubled");
+  ASSERT_TRUE(again);
+  EXPECT_FALSE(again->isEnabled());
+  EXPECT_THAT(again->text().toStdString(), HasSubstr("651 V")) << "a menu says why";
+  document().edit("Switches", [](arc::Design& d) { d.bridge.device.voltage_rating_v = 1200; });
+  settle();
+  EXPECT_TRUE(doubler.isEnabled());
   EXPECT_THAT(text("feed verdict"), HasSubstr("Nothing feeds the bus"));
   EXPECT_EQ(window().findChild<QPushButton*>("start sign"), nullptr) << "what a tank is fed by is not offered";
   for (const char* key : {"rectified", "doubled", "plain"}) {

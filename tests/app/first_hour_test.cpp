@@ -358,6 +358,7 @@ class WholeJob : public FirstHour, public testing::WithParamInterface<Job> {
     for (const auto* button : get<QWidget>("canvas").findChildren<QPushButton*>())
       if (first.isEmpty() && button->isVisible() && button->objectName().startsWith("start "))
         first = button->objectName();
+    if (first.isEmpty()) return; // its kind begins with one
     ASSERT_GE(tab_to(first), 0) << first.toStdString();
     key(Qt::Key_Return);
     settle();
@@ -483,7 +484,7 @@ INSTANTIATE_TEST_SUITE_P(
             {form,
              wound,
              {"primary", "primary.turns", "9"},
-             {"tank", "tank.capacitance_f", "100n"},
+             {"tank", "tank.unit_capacitance_f", "220n"},
              {"gate", "interrupter.rate_hz", "100"}},
             true},
         Job{"flame",

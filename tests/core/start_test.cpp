@@ -140,6 +140,7 @@ TEST(another_kind, keeps_what_was_typed_and_begins_the_rest_anew) {
   d.secondary.turns = 1111;
   d.primary.turns = d.primary.tap_turns = 9; // typed
   d.name = "Mine";
+  d.topload.front().outer_diameter_m = 0.3;
   const Design dual = as_kind(d, row("dual-resonant"));
   EXPECT_EQ(dual.kind, "dual-resonant");
   EXPECT_EQ(dual.secondary, d.secondary);
@@ -154,14 +155,54 @@ TEST(another_kind, keeps_what_was_typed_and_begins_the_rest_anew) {
   EXPECT_EQ(as_kind(d, row("bridge")), d);
 }
 
-TEST(another_kind, of_a_bare_secondary_is_a_whole_coil) {
-  const Design spark = new_design(row("spark-gap"));
-  for (const CoilKind* kind : coil_kinds()) {
-    const Design d = as_kind(spark, *kind);
-    for (const std::string_view group : kind->groups)
-      for (const std::string& key : d.absent) EXPECT_FALSE(key.starts_with(std::string(group) + ".")) << key;
-    EXPECT_EQ(d.secondary, spark.secondary) << kind->key;
-    EXPECT_EQ(d.feed.empty(), kind->feed_end == FeedEnd::none) << kind->key;
+TEST(another_kind, stands_around_the_secondary_that_was_wound_and_is_in_tune_with_it) {
+  for (const double form_m : {0.075, 0.11, 0.2})
+    for (const CoilKind* kind : coil_kinds()) {
+      Design d = new_design(row("spark-gap"));
+      if (kind->key == d.kind || kind->key == "flame") continue;
+      d.secondary.form_diameter_m = form_m;
+      d.secondary.winding_length_m = 4 * form_m;
+      d.secondary.turns = std::floor(4 * form_m / d.secondary.wire_overall_diameter_m / 1.03);
+      const Design other = as_kind(d, *kind);
+      SCOPED_TRACE(std::string(kind->key) + " on " + std::to_string(form_m));
+      EXPECT_EQ(other.secondary, d.secondary);
+      for (const std::string_view group : kind->groups)
+        for (const std::string& key : other.absent) EXPECT_FALSE(key.starts_with(std::string(group) + ".")) << key;
+      EXPECT_GT(other.primary.inner_radius_m, form_m / 2);
+      EXPECT_EQ(other.feed.empty(), kind->feed_end == FeedEnd::none);
+      const Analysis a = analyse(other);
+      EXPECT_GT(a.circuit.coupling, 0.05);
+      const double off = kind->tank && a.tuned_tap_turns ? a.tank_hz / a.target_hz - 1 : 0;
+      EXPECT_LT(std::abs(off), 0.02);
+    }
+}
+
+TEST(another_kind, of_an_untouched_design_is_a_new_one_of_that_kind) {
+  for (const CoilKind* from : coil_kinds())
+    for (const CoilKind* to : coil_kinds()) {
+      Design d = as_kind(new_design(*from), *to), fresh = new_design(*to);
+      EXPECT_EQ(d.primary, fresh.primary) << from->key << " to " << to->key;
+      EXPECT_EQ(d.secondary, fresh.secondary) << from->key << " to " << to->key;
+      EXPECT_TRUE(from->feed_end == to->feed_end || d.feed == fresh.feed) << from->key << " to " << to->key;
+    }
+}
+
+// A tank that only heats its primary has a word, on every kind that has one.
+TEST(another_kind, a_tank_far_off_is_said) {
+  for (const char* kind : {"spark-gap", "dual-resonant", "tube"}) {
+    Design d = new_design(row(kind));
+    const Analysis now = analyse(d);
+    EXPECT_TRUE(std::ranges::none_of(now.findings, [](const Finding& f) { return f.id == "tank-off-tune"; }))
+        << kind;
+    d.tank.unit_capacitance_f = *d.tank.unit_capacitance_f / 3;
+    d.tank.capacitance_f /= 3;
+    const Analysis off = analyse(d);
+    const auto f = std::ranges::find_if(off.findings, [](const Finding& each) {
+      return each.id == "tank-off-tune" ||
+             each.id == "tank-cannot-tune"; // no clip of a gap's primary reaches so low
+    });
+    ASSERT_NE(f, off.findings.end()) << kind;
+    EXPECT_EQ(f->severity, std::string_view(kind) == "tube" ? Severity::warning : Severity::stop) << kind;
   }
 }
 

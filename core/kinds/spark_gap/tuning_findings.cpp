@@ -1,6 +1,7 @@
 // Findings on tuning, on the tank capacitor and on what was measured. Limits are common practice of coil builders
 // (no source) unless a source is named.
 #include "coil/analysis.h"
+#include "coil/finding_rules.h"
 #include "coil/say.h"
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
@@ -31,25 +32,7 @@ Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
 }
 
 Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
-  if (a.target_hz <= 0 || !a.tuned_tap_turns) return {};
-  const double off = a.tank_hz / a.target_hz - 1;
-  if (std::abs(off) < 0.01) return {};
-  const Say say{units};
-  const double move = *a.tuned_tap_turns - used_turns(d);
-  return Finding{"tank-off-tune",
-                 std::abs(off) > 0.1 ? Severity::stop : Severity::warning,
-                 "primary",
-                 "primary.tap_turns",
-                 fmt::format("Tank is {:.1f} % {} for the coil", std::abs(off) * 100, off > 0 ? "high" : "low"),
-                 fmt::format("{} against {}, {}. At this clip {} would be in tune.",
-                             say(a.tank_hz, Dimension::frequency, 4), say(a.target_hz, Dimension::frequency, 4),
-                             a.target_source, say(*a.tuned_capacitance_f, Dimension::capacitance)),
-                 fmt::format("Move the clip {} {:.2f} turn, to {:.2f}", move > 0 ? "out" : "in", std::abs(move),
-                             *a.tuned_tap_turns),
-                 off * 100,
-                 1,
-                 Dimension::percent,
-                 [tap = *a.tuned_tap_turns](Design& e) { e.primary.tap_turns = std::round(tap * 1000) / 1000; }};
+  return tank_off_tune(d, a, {.warn = 0.01, .stop = 0.1}, units);
 }
 
 // Ratio of present to wanted capacitance when the whole primary cannot reach the resonator.
