@@ -131,7 +131,8 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
 // Some per cent low lets arcs pull it into tune; far away it only heats the primary (common practice, no source).
 Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
   if (!is_dual_resonant(d)) return {};
-  return tank_off_tune(d, a, {.warn = 0.1, .stop = 0.3}, units);
+  constexpr TuneLimits limits{.warn = 0.1, .stop = 0.3};
+  return a.tuned_tap_turns ? tank_off_tune(d, a, limits, units) : tank_cannot_tune(d, a, limits, units);
 }
 
 constexpr std::array<FindingRule, 6> rest_table{tank_far_off, gate_volts,       limit_above_pulse_rating,

@@ -15,6 +15,9 @@ struct TuneLimits {
 /// The tank against what the kind tunes it to, with the clip that does it.
 std::optional<Finding> tank_off_tune(const Design& design, const Analysis& analysis, const TuneLimits& limits,
                                      UnitSystem units);
+/// Where no clip does it.
+std::optional<Finding> tank_cannot_tune(const Design& design, const Analysis& analysis, const TuneLimits& limits,
+                                        UnitSystem units);
 
 /// The one rule that speaks when nothing could be computed.
 std::optional<Finding> geometry_impossible(const Design& design, const Analysis& analysis, UnitSystem units);

@@ -235,7 +235,8 @@ Maybe tank_without_middle(const Design& d, const Analysis&, UnitSystem) {
 
 // The plate coil's tank; whether it starts at all is judged by its own rule.
 Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
-  return tank_off_tune(d, a, {.warn = 0.1, .stop = 1e9}, units);
+  constexpr TuneLimits limits{.warn = 0.1, .stop = 1e9};
+  return a.tuned_tap_turns ? tank_off_tune(d, a, limits, units) : tank_cannot_tune(d, a, limits, units);
 }
 
 constexpr std::array<FindingRule, 11> rest_table{

@@ -35,30 +35,8 @@ Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
   return tank_off_tune(d, a, {.warn = 0.01, .stop = 0.1}, units);
 }
 
-// Ratio of present to wanted capacitance when the whole primary cannot reach the resonator.
 Maybe tank_cannot_tune(const Design& d, const Analysis& a, UnitSystem units) {
-  if (a.target_hz <= 0 || a.tuned_tap_turns || a.tap_curve.empty()) return {};
-  const Say say{units};
-  const bool too_high = a.tap_curve.back().tank_hz > a.target_hz;
-  const double needed = resonating_capacitance_f(a.tap_curve.back().inductance_h, a.target_hz);
-  const double ratio = *a.tuned_capacitance_f / a.tank_capacitance_f;
-  if (ratio > 100 || ratio < 0.01) return {}; // capacitance_slipped says it better
-  return Finding{
-      "tank-cannot-tune",
-      Severity::stop,
-      "tank",
-      "tank.capacitance_f",
-      too_high ? fmt::format("No clip reaches {}", say(a.target_hz, Dimension::frequency, 4))
-               : fmt::format("Even the first turn is below {}", say(a.target_hz, Dimension::frequency, 4)),
-      too_high ? fmt::format("With all {:.4g} turns the tank is at {}.", d.primary.turns,
-                             say(a.tap_curve.back().tank_hz, Dimension::frequency, 4))
-               : "The capacitance is too large for this coil.",
-      too_high ? fmt::format("Raise the capacitance above {}, or add turns", say(needed, Dimension::capacitance))
-               : "Use less capacitance",
-      a.tank_hz,
-      a.target_hz,
-      Dimension::frequency,
-      {}};
+  return tank_cannot_tune(d, a, {.warn = 0, .stop = 0}, units);
 }
 
 Maybe capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
