@@ -17,6 +17,7 @@ SingleChanges::SingleChanges(Workspace& workspace, const QString& title, const Q
   auto* heading = make_text(title, this);
   heading->setFont(type::font(type::caption, QFont::DemiBold));
   heading->setWordWrap(true);
+  heading->setMinimumHeight(heading->fontMetrics().lineSpacing());
   column->addWidget(heading);
   table_ = make_table(this, table, {"Change", "Gain"});
   table_->horizontalHeader()->hide();

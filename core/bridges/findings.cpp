@@ -391,6 +391,22 @@ Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b
   return f;
 }
 
+// By the middle turn-off: what the current does as the switch opens and while neither conducts.
+std::string why_hard(const Design& d, const BridgeAnalysis& b, const Say& say) {
+  const double amps = b.burst.turn_off_a, dead_s = d.bridge.dead_time_s;
+  const double swings_a = 2 * d.bridge.device.output_f * b.circuit.bus_v / dead_s; // both output capacitances
+  if (std::abs(amps) < swings_a)
+    return fmt::format("The current is near its zero as a switch opens, {}; within the dead time of {} the output "
+                       "capacitances need {} to swing over: the other turns on with the bus across it.",
+                       say(std::abs(amps), current), say(dead_s, time), say(swings_a, current, 2));
+  if (amps > 0)
+    return fmt::format("A switch still breaks {} forward, but the current turns within the dead time of {}: the "
+                       "other turns on into a diode.",
+                       say(amps, current), say(dead_s, time));
+  return fmt::format("At the turn-off {} already flow backwards: each switch turns on into the other's diode.",
+                     say(-amps, current));
+}
+
 Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   constexpr int few = 8;
   if (b.burst.hard + b.burst.soft < few || !(b.burst.locked || d.bridge.feedback == Feedback::fixed)) return {};
@@ -403,14 +419,7 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
             .stage = "bridge",
             .field = "bridge.lead_s",
             .title = fmt::format("{:.0f} % of the edges are hard", 100 * share),
-            .text =
-                b.burst.turn_off_a > 0
-                    ? fmt::format("A switch still breaks {} forward, but the current turns within the dead time "
-                                  "of {}: the other turns on into a diode.",
-                                  say(b.burst.turn_off_a, current), say(d.bridge.dead_time_s, time))
-                    : fmt::format("At the turn-off {} already flow backwards: each switch turns on into the "
-                                  "other's diode.",
-                                  say(-b.burst.turn_off_a, current)),
+            .text = why_hard(d, b, say),
             .value = share,
             .limit = tolerable_hard_share,
             .dimension = fraction};
@@ -418,8 +427,9 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
     f.remedy = "A generator that follows the coil; a fixed one is right at one load only";
     return f;
   }
-  f.text += fmt::format(" Chain less lead is {} late, {:.0f}° of a cycle.", say(std::max(0.0, late), time),
-                        360 * b.burst.frequency_hz * std::max(0.0, late));
+  if (late > 0)
+    f.text += fmt::format(" Chain less lead is {} late, {:.0f}° of a cycle.", say(late, time),
+                          360 * b.burst.frequency_hz * late);
   if (b.softer) {
     f.remedy = words_of(d, *b.softer, units);
     f.apply = [chain = *b.softer](Design& x) { chain.set(x.bridge); };

@@ -76,7 +76,7 @@ class BridgeStage : public SimulatedStage {
     SimulatedStage::resizeEvent(event);
     path_->setFixedHeight(compact() ? 164 : 172);
     top_->setVisible(!compact());
-    figures_->setMinimumHeight(compact() ? 40 : 120);
+    figures_->setMinimumHeight(compact() ? 40 : 96);
     draw();
   }
 
@@ -191,7 +191,7 @@ class BridgeStage : public SimulatedStage {
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
     figures_ = make_figures_table(side_, "burst figures");
-    figures_->setMinimumHeight(120);
+    figures_->setMinimumHeight(96);
     column->addWidget(figures_, 5);
     changes_ = new SingleChanges(workspace_, "Single changes, for the same loss", "bridge changes",
                                  "make bridge change", side_);
