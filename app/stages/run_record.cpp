@@ -317,7 +317,7 @@ class RunRecord : public QWidget {
           list.insert(list.end(), more.begin(), more.end());
         });
         const auto known = read.size() - more.size();
-        hint_->setText(QString("%1 runs imported%2.")
+        hint_->setText(QString(more.size() == 1 ? "%1 run imported%2." : "%1 runs imported%2.")
                            .arg(more.size())
                            .arg(known > 0 ? QString("; %1 were in the record already").arg(known) : QString()));
         return;

@@ -99,9 +99,11 @@ std::shared_ptr<const BurstResult> figures_of(const Design& design, const Analys
                        work.cancelled);
 }
 
-// What an arc gets of a burst; the top's voltage where nothing breaks out.
-double arc_worth(const BurstResult& r) {
-  return r.breakout_s ? r.streamer_j : r.top_peak_v * r.top_peak_v * 1e-15;
+// How much better the arc of a burst is: by what it gets, where both break out; else by the energy at the top,
+// which goes as the square of its volts.
+double arc_gain(const BurstResult& then, const BurstResult& now) {
+  const double tops = now.top_peak_v > 0 ? then.top_peak_v / now.top_peak_v : 0;
+  return then.breakout_s && now.breakout_s && now.streamer_j > 0 ? then.streamer_j / now.streamer_j : tops * tops;
 }
 
 void try_changes(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
@@ -113,7 +115,7 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
       [&](const Idea& idea, const Design& changed, const Analysis& a) {
         const auto r = figures_of(changed, a, out.bus_share, work);
         const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
-        const double worth = ratio(arc_worth(*r), arc_worth(*now));
+        const double worth = arc_gain(*r, *now);
         return BridgeChange{idea.title, ratio(r->top_peak_v, now->top_peak_v),   ratio(r->bus_j, now->bus_j),
                             loss,       worth / std::sqrt(std::max(loss, 1e-3)), idea.apply};
       });

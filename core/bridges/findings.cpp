@@ -439,6 +439,159 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
   return f;
 }
 
+// A generator that does not follow the coil, beside its pole.
+Maybe fixed_off_pole(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (d.bridge.feedback != Feedback::fixed || b.poles_hz.empty()) return {};
+  const double here = d.bridge.fixed_frequency_hz;
+  const double pole = *std::ranges::min_element(b.poles_hz, {}, [&](double hz) { return std::abs(hz - here); });
+  const double off = here / pole - 1;
+  constexpr double near = 0.02;
+  if (std::abs(off) <= near) return {};
+  const Say say{units};
+  const double wanted = round_significant(pole, 4);
+  return Finding{.id = "generator-off-pole",
+                 .severity = Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.fixed_frequency_hz",
+                 .title = fmt::format("The generator is {:.1f} % {} the pole at {}", 100 * std::abs(off),
+                                      off > 0 ? "above" : "below", say(pole, frequency, 4)),
+                 .text = "Beside its pole the coil takes a small part of the power; arcs move the pole as well.",
+                 .remedy = fmt::format("Generator at {}", say(wanted, frequency, 4)),
+                 .value = std::abs(off),
+                 .limit = near,
+                 .dimension = fraction,
+                 .apply = [wanted](Design& x) { x.bridge.fixed_frequency_hz = wanted; }};
+}
+
+// Without tank current as its clock a dual resonant drive has no zero to switch at.
+Maybe listens_elsewhere(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem) {
+  if (!is_dual_resonant(d) || d.bridge.feedback == Feedback::primary_transformer) return {};
+  const bool fixed = d.bridge.feedback == Feedback::fixed;
+  constexpr double turns = 500;
+  const double ohm = std::max(
+      1.0, round_significant(turns * 0.8 * d.bridge.input_limit_v / std::max(1.0, b.burst.primary_peak_a), 2));
+  return Finding{.id = "feedback-not-of-primary",
+                 .severity = fixed ? Severity::note : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.feedback",
+                 .title = fixed ? "A fixed generator drives two resonant circuits"
+                                : "The drive hears the coil, not the primary's current",
+                 .text =
+                     "A dual resonant bridge switches at the zeros of its primary's current; by any other clock "
+                     "the switches break large currents.",
+                 .remedy = fmt::format("A current transformer on the primary, 1 to {}", format_number(turns)),
+                 .value = 0,
+                 .limit = 1,
+                 .apply = [ohm](Design& x) {
+                   x.bridge.feedback = Feedback::primary_transformer;
+                   x.bridge.transformer_turns = turns;
+                   x.bridge.burden_ohm = ohm;
+                 }};
+}
+
+Maybe gate_magnetising(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  constexpr double most =
+      1; // ampere of a driver for gates, beside what the gates take (common practice, no source)
+  if (b.gate.magnetising_a <= most) return {};
+  const Say say{units};
+  const double first = std::ceil(d.bridge.gate_primary_turns * std::sqrt(1.1 * b.gate.magnetising_a / most));
+  const double second = std::round(first * d.bridge.gate_secondary_turns / d.bridge.gate_primary_turns);
+  Finding f{.id = "gate-magnetising",
+            .severity = b.gate.magnetising_a > 4 * most ? Severity::stop : Severity::warning,
+            .stage = "bridge",
+            .field = "bridge.gate_core_al_h",
+            .title = fmt::format("The gate transformer takes {} to magnetise", say(b.gate.magnetising_a, current)),
+            .text = fmt::format("A driver gives that beside the gates' charge, or the gates droop within the half "
+                                "wave. Its core has {} for one turn: ferrite for this, not iron powder.",
+                                say(d.bridge.gate_core_al_h, inductance)),
+            .remedy = "A ferrite core with a larger inductance for one turn",
+            .value = b.gate.magnetising_a,
+            .limit = most,
+            .dimension = current};
+  if (first <= 30) {
+    f.remedy =
+        fmt::format("Wind {} to 2 x {} turns, or a ferrite core", format_number(first), format_number(second));
+    f.apply = [first, second](Design& x) {
+      x.bridge.gate_primary_turns = first;
+      x.bridge.gate_secondary_turns = second;
+    };
+  }
+  return f;
+}
+
+// What flows in the long run, each switch every other half wave; its leads and bonds are rated for that.
+Maybe switch_over_current(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const double amps = b.series_rms_a / std::numbers::sqrt2, rated = d.bridge.device.current_rating_a;
+  constexpr double usual = 0.8;
+  if (amps <= usual * rated || !b.plan_problem.empty()) return {};
+  const Say say{units};
+  return Finding{.id = "switch-over-current",
+                 .severity = amps > rated ? Severity::stop : Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.switch_current_rating_a",
+                 .title = fmt::format("{} in each switch, rated {}", say(amps, current), say(rated, current)),
+                 .text = "RMS over time, bursts and pauses together.",
+                 .remedy = "Shorter or fewer bursts, or larger switches",
+                 .value = amps,
+                 .limit = usual * rated,
+                 .dimension = current};
+}
+
+Maybe arcs_reach_the_antenna(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
+  if (d.bridge.feedback != Feedback::antenna) return {};
+  const auto basis = b.arc_basis(d, a);
+  if (!basis) return {};
+  double edge_m = d.secondary.form_diameter_m / 2; // of whatever stands out the most
+  for (const ToploadPart& part : d.topload)
+    edge_m = std::max({edge_m, part.outer_diameter_m / 2, part.diameter_m / 2});
+  const double arc_m = forecast_arc(*basis, d, a, units).length_m.high;
+  const double reach_m = edge_m + arc_m, at_m = d.bridge.antenna_distance_m;
+  if (at_m > reach_m || (!(arc_m > 0) && at_m > edge_m)) return {};
+  const Say say{units};
+  const double wanted = std::ceil(12 * reach_m) / 10;
+  return Finding{.id = "arcs-reach-antenna",
+                 .severity = Severity::warning,
+                 .stage = "bridge",
+                 .field = "bridge.antenna_distance_m",
+                 .title = at_m <= edge_m ? fmt::format("The antenna stands within the coil, {} from its axis",
+                                                       say.length(at_m))
+                                         : fmt::format("Arcs of {} reach the antenna", say.length(arc_m)),
+                 .text = "A strike goes through the driver's input.",
+                 .remedy = fmt::format("Antenna at {} from the axis, longer where the signal is too weak there",
+                                       say.length(wanted)),
+                 .value = at_m,
+                 .limit = reach_m,
+                 .dimension = length,
+                 .apply = [wanted](Design& x) { x.bridge.antenna_distance_m = wanted; }};
+}
+
+// A bus that was entered beside a path that gives another.
+Maybe bus_differs(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!d.bridge.bus_voltage_v || !b.mains) return {};
+  const double measured = *d.bridge.bus_voltage_v, path = unloaded_bus_v(d.feed, d.site.mains_voltage_v);
+  constexpr double apart = 0.1;
+  if (!(path > 0) || std::abs(measured / path - 1) <= apart) return {};
+  const Say say{units};
+  Finding f{.id = "bus-differs",
+            .severity = Severity::warning,
+            .stage = "feed",
+            .field = "bridge.bus_voltage_v",
+            .title = fmt::format("The bus is entered as {}, its path gives {}", say(measured, voltage),
+                                 say(path, voltage)),
+            .text = "Bursts go by the bus that was entered, the line's current by the path.",
+            .remedy = "Take the entered bus out, or change the path",
+            .value = measured,
+            .limit = path,
+            .dimension = voltage};
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
+  if (!variac) return f;
+  const double setting = std::round(1000 * block_value(*variac, "setting") * measured / path) / 1000;
+  if (!(setting > 0.01 && setting <= 1)) return f;
+  f.remedy = fmt::format("Variac at {:.0f} %", 100 * setting);
+  f.apply = [setting](Design& x) { find_block(x.feed, BlockRole::variac)->values["setting"] = setting; };
+  return f;
+}
+
 Maybe dead_time_long(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
   const double quarter = (b.burst.locked ? half_period_s(b) : 0.5 / b.poles_hz.back()) / 2; // not of a chatter
   if (d.bridge.dead_time_s <= quarter) return {};
@@ -720,7 +873,13 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<BridgeRule, 22> burst_table{unit_over_current,
+constexpr std::array<BridgeRule, 28> burst_table{fixed_off_pole,
+                                                 listens_elsewhere,
+                                                 gate_magnetising,
+                                                 switch_over_current,
+                                                 arcs_reach_the_antenna,
+                                                 bus_differs,
+                                                 unit_over_current,
                                                  unit_too_steep,
                                                  unit_warm,
                                                  does_not_lock,

@@ -1,6 +1,7 @@
 // Findings on a feed's blocks.
 #include "coil/feed_findings.h"
 
+#include "coil/kind.h"
 #include "coil/say.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
@@ -47,7 +48,7 @@ std::optional<Finding> breaker_trips(const Design& d, const FeedLoads& loads, do
 
 std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
   std::size_t worst = d.feed.size();
-  double used = 1;
+  double used = 1.01;                             // a limiter that holds its own limit is at it
   for (std::size_t i = 0; i < d.feed.size(); ++i) // what it ends in has its own findings
     if (role_of(d.feed[i]) != BlockRole::breaker && loads.joints[i].used() > used) {
       used = loads.joints[i].used();
@@ -65,8 +66,9 @@ std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads,
       fmt::format("{}: {:.0f} % of its limit", joint.title, 100 * used),
       volts ? fmt::format("{} peak, its limit is {}.", say(joint.peak_v, voltage), say(joint.limit_v, voltage))
             : fmt::format("{} RMS, its limit is {}.", say(joint.rms_a, current), say(joint.limit_a, current)),
-      volts ? "A narrower gap, a safety gap, or a part with a higher rating"
-            : "Less power, or a part with a higher rating",
+      !volts                                 ? "Less power, or a part with a higher rating"
+      : kind_of(d).feed_end == FeedEnd::tank ? "A narrower gap, a safety gap, or a part with a higher rating"
+                                             : "A lower variac setting, or a part with a higher rating",
       volts ? joint.peak_v : joint.rms_a,
       volts ? joint.limit_v : joint.limit_a,
       volts ? voltage : current,
@@ -83,25 +85,29 @@ std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads
       diode_string(worst->inverse_v, worst->average_a, block_value(*block, "inverse_voltage_v"),
                    block_value(*block, "average_current_a"), block_value(*block, "sharing_ohm"));
   const Say say{units};
-  return Finding{
-      "diodes-overloaded",
-      Severity::stop,
-      "feed",
-      feed_field(d, *block, "inverse_voltage_v"),
-      fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage), say(worst->limit_v, voltage)),
-      fmt::format("And {} average on one for {}. Diodes in series count at {:.0f} % without sharing resistors.",
-                  say(worst->average_a, current), say(worst->limit_a, current), 100 * diode_voltage_share),
-      fmt::format("{} in series, {} side by side", needed.in_series, needed.in_parallel),
-      worst->inverse_v,
-      worst->limit_v,
-      voltage,
-      [needed](Design& e) {
-        for (FeedBlock& b : e.feed)
-          if (const BlockKind* kind = block_kind(b.kind); kind && kind->diode_strings > 0) {
-            b.values["diodes_in_series"] = needed.in_series;
-            b.values["diodes_in_parallel"] = needed.in_parallel;
-          }
-      }};
+  const std::string inverse = fmt::format("{} inverse on a string for {}", say(worst->inverse_v, voltage),
+                                          say(worst->limit_v, voltage)),
+                    average = fmt::format("{} average on one for {}", say(worst->average_a, current),
+                                          say(worst->limit_a, current));
+  const bool by_volts = worst->inverse_v > worst->limit_v;
+  return Finding{"diodes-overloaded",
+                 Severity::stop,
+                 "feed",
+                 feed_field(d, *block, by_volts ? "inverse_voltage_v" : "average_current_a"),
+                 by_volts ? inverse : "Diodes: " + average,
+                 fmt::format("And {}. Diodes in series count at {:.0f} % without sharing resistors.",
+                             by_volts ? average : inverse, 100 * diode_voltage_share),
+                 fmt::format("{} in series, {} in parallel", needed.in_series, needed.in_parallel),
+                 by_volts ? worst->inverse_v : worst->average_a,
+                 by_volts ? worst->limit_v : worst->limit_a,
+                 by_volts ? voltage : current,
+                 [needed](Design& e) {
+                   for (FeedBlock& b : e.feed)
+                     if (const BlockKind* kind = block_kind(b.kind); kind && kind->diode_strings > 0) {
+                       b.values["diodes_in_series"] = needed.in_series;
+                       b.values["diodes_in_parallel"] = needed.in_parallel;
+                     }
+                 }};
 }
 
 std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts, UnitSystem units) {

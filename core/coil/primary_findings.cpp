@@ -23,8 +23,11 @@ Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
                  "primary",
                  "primary.base_height_m",
                  fmt::format("Coupling {:.3f} is loose", a.circuit.coupling),
-                 fmt::format("{} coils usually work at {:.2f} to {:.2f}; energy then takes more gap time to cross.",
-                             kind->title, kind->coupling_low, kind->coupling_high),
+                 fmt::format("{} coils usually work at {:.2f} to {:.2f}; {}.", kind->title, kind->coupling_low,
+                             kind->coupling_high,
+                             kind->feed_end == FeedEnd::tank
+                                 ? "energy then takes more gap time to cross"
+                                 : "less of what the primary carries crosses to the coil"),
                  "Raise the primary, or lower the secondary into it",
                  a.circuit.coupling,
                  kind->coupling_low,

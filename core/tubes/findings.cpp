@@ -374,6 +374,30 @@ Maybe plate_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSy
                  .apply = leak.apply};
 }
 
+// What builders look at first: how much of the input comes out.
+Maybe efficiency_low(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  const double share = t.efficiency();
+  if (!(share > 0) || share >= usual_efficiency || t.firings.let_go > 0) return {};
+  const Say say{units};
+  Finding f{.id = "efficiency-low",
+            .severity = Severity::warning,
+            .stage = "oscillator",
+            .field = is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm",
+            .title = fmt::format("{:.0f} % of the input reaches resonator and arc", 100 * share),
+            .text = fmt::format("{} goes in, {} heats the plate{}.", say(t.run.plate_input_w, power),
+                                say(t.run.plate_dissipation_w, power), tube_count(d) > 1 ? "s" : ""),
+            .remedy = "Look at the tank's tune, the grid leak and the coupling",
+            .value = share,
+            .limit = usual_efficiency,
+            .dimension = fraction};
+  if (!t.waste) return f;
+  f.text += fmt::format(" Most is lost because {}: put right, {:.0f} % would come out at the supply's crest.",
+                        t.waste->cause, 100 * t.waste->efficiency_then);
+  f.remedy = t.waste->cure;
+  f.apply = t.waste->apply;
+  return f;
+}
+
 Maybe grid_too_hot(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   const double rated = d.tube.tube.grid_dissipation_w;
   if (!t.grid_time_s) return {};
@@ -714,7 +738,8 @@ Maybe form_chars(const Design& d, const Analysis&, const TubePower& t, UnitSyste
                  .apply = [](Design& x) { x.flame.form = FlameForm::ceramic; }};
 }
 
-constexpr std::array<Rule, 12> flame_table{flame_not_isolated,
+constexpr std::array<Rule, 13> flame_table{efficiency_low,
+                                           flame_not_isolated,
                                            flame_does_not_start,
                                            flame_plate_too_hot,
                                            flame_grid_too_hot,
@@ -729,10 +754,10 @@ constexpr std::array<Rule, 12> flame_table{flame_not_isolated,
 constexpr std::array<Rule, 2> still_table{plate_over_volts, xrays}; // by the supply alone
 constexpr std::array<FindingRule, 2> flame_rest_table{filament_off, filament_surge};
 
-constexpr std::array<Rule, 18> run_table{
-    does_not_start, starts_badly, plate_too_hot, grid_too_hot, cathode_over,   plate_over_volts,
-    xrays,          leak_over,    intermittent,  never_off,    does_not_latch, thyristor_over,
-    beats,          over_current, warm,          trips,        block,          diodes};
+constexpr std::array<Rule, 19> run_table{
+    efficiency_low, does_not_start, starts_badly, plate_too_hot, grid_too_hot,   cathode_over,   plate_over_volts,
+    xrays,          leak_over,      intermittent, never_off,     does_not_latch, thyristor_over, beats,
+    over_current,   warm,           trips,        block,         diodes};
 
 } // namespace
 

@@ -512,6 +512,53 @@ void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& 
   out.tuned_capacitance_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
 }
 
+// The one thing put right that betters the share of the input at the coil the most, at the supply's crest.
+void find_waste(const Design& d, const Analysis& analysis, UnitSystem units, const Work& work, TubePower& out) {
+  const auto& now = analysis.quick;
+  if (!now || !(now->input_w > 0) || out.efficiency() >= usual_efficiency || out.efficiency() <= 0) return;
+  const auto say = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  std::vector<TubePower::Waste> ways;
+  const auto add = [&](std::string cause, std::string cure, std::function<void(Design&)> apply) {
+    ways.push_back({std::move(cause), std::move(cure), 0, std::move(apply)});
+  };
+  const double off = analysis.target_hz > 0 ? analysis.tank_hz / analysis.target_hz - 1 : 0;
+  constexpr double seen = 0.03,
+                   by_tap = 0.2; // relative; as far as a tap mends without taking the coil's turns away
+  const std::string tank = fmt::format("the tank is {:.0f} % {}", 100 * std::abs(off), off > 0 ? "high" : "low");
+  if (std::abs(off) > seen && analysis.tuned_tap_turns && std::abs(off) < by_tap) {
+    const double tap = std::round(*analysis.tuned_tap_turns * 100) / 100;
+    add(tank, fmt::format("Tap at turn {:.2f}", tap), [tap](Design& x) { x.primary.tap_turns = tap; });
+  } else if (std::abs(off) > seen && analysis.tuned_capacitance_f) {
+    const double farad = round_significant(*analysis.tuned_capacitance_f, 3);
+    add(tank, "Tank of " + say(farad, Dimension::capacitance),
+        [farad](Design& x) { scale_tank(x.tank, farad / tank_capacitance_f(x.tank)); });
+  }
+  const bool flame = is_flame(d);
+  const double leak = flame ? d.flame.grid_resistor_ohm : d.tube.grid_leak_ohm;
+  for (const double factor : {0.25, 0.5, 2.0, 4.0}) {
+    const double ohm = round_significant(leak * factor, 2);
+    add(factor < 1 ? "the grid leak is too large" : "the grid leak is too small",
+        fmt::format("{} of {}", flame ? "Grid resistor" : "Grid leak", say(ohm, Dimension::resistance)),
+        [ohm, flame](Design& x) { (flame ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) = ohm; });
+  }
+  if (!flame && !d.equivalent.feedback_inductance_h)
+    for (const double factor : {0.5, 0.7, 1.5, 2.0}) {
+      const double turns = std::max(1.0, std::round(d.feedback.turns * factor));
+      add(factor < 1 ? "there are too many feedback turns" : "there are too few feedback turns",
+          fmt::format("{} feedback turns", format_number(turns)), [turns](Design& x) { x.feedback.turns = turns; });
+    }
+  parallel_for(ways.size(), [&](std::size_t i) {
+    Design changed = d;
+    ways[i].apply(changed);
+    if (work.cancelled || !edit_problem(d, changed, units).empty()) return;
+    const Analysis then = analyse_untried(changed, units, false, work.kept);
+    if (then.quick && then.quick->input_w > 0) ways[i].efficiency_then = then.quick->output_w / then.quick->input_w;
+  });
+  const auto best = std::ranges::max_element(ways, {}, &TubePower::Waste::efficiency_then);
+  constexpr double worth = 1.15;
+  if (best != ways.end() && best->efficiency_then > worth * now->output_w / now->input_w) out.waste = *best;
+}
+
 PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                  UnitSystem units, const Work& work) {
   PowerAnalysis out;
@@ -554,6 +601,7 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
       draw_maps(design, analysis, middle, all, work, t);
     }
     if (options.advice) try_changes(design, analysis, units, work, t);
+    if (options.advice) find_waste(design, analysis, units, work, t);
     if (options.advice && t.balance && t.run.oscillates) find_bands(design, analysis, work, t);
   } catch (const std::invalid_argument& refusal) {
     t.problem = refusal.what();

@@ -126,6 +126,8 @@ struct FiredRun {
 /// powers, worst of peaks, waveforms of the highest. Throws as simulate_tube().
 FiredRun run_fired(const TubeCircuit& circuit, bool locked, const TubeOptions& options, const Work& work);
 
+inline constexpr double usual_efficiency = 0.45; // below it one asks why (common practice, no source)
+
 struct TubePower : KindPart {
   std::string problem; // why there is no simulation
   TubeCircuit circuit;
@@ -157,6 +159,17 @@ struct TubePower : KindPart {
     return !problem.empty() || design.feed.empty() ? problem : mains_problem;
   }
   std::vector<TubeChange> changes; // best first
+  /// What wastes the most where little of the input comes out, by the balance with that one thing put right.
+  struct Waste {
+    std::string cause, cure; // "the tank is 30 % off", "tap at turn 29"
+    double efficiency_then;
+    std::function<void(Design&)> apply;
+  };
+  std::optional<Waste> waste;
+  /// Share of the plate's input that reaches resonator and arc; 0 where it does not oscillate.
+  double efficiency() const {
+    return run.oscillates && run.plate_input_w > 0 ? run.secondary_power_w / run.plate_input_w : 0;
+  }
   std::vector<TubeSweep> sweeps;
   std::vector<TubeMap> maps;
   /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.

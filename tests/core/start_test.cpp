@@ -15,8 +15,6 @@ namespace {
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 
-std::atomic<bool> never{false};
-
 struct Mains {
   double volts, hertz;
 };

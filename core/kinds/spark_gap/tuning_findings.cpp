@@ -82,7 +82,8 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
                              say(a.unit_voltage_v, Dimension::voltage),
                              a.fullest_unit.empty() ? "each" : "the fullest, " + a.fullest_unit,
                              say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
-                 bank ? fmt::format("Put {:.0f} in series, {:.0f} strings in parallel", needed, strings)
+                 bank ? fmt::format("Put {:.0f} in series, {:.0f} {} in parallel", needed, strings,
+                                    strings == 1 ? "string" : "strings")
                       : "Use units with a higher rating, or more in series",
                  used * 100,
                  share * 100,
