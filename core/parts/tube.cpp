@@ -33,6 +33,59 @@ TubeLaw tube_law(const Tube& t, double count) {
   return out;
 }
 
+namespace {
+
+struct FitStep {
+  TubeLaw law{0, 0, 0, 0};
+  double next_knee_v = 0; // that point 3 then asks for
+  std::string problem;
+};
+
+// The law that goes through points 1 and 2 with this knee, and what point 3 says of it.
+FitStep fit_with_knee(const std::array<CurvePoint, 3>& points, double grid_share, double knee_v) {
+  const auto& [a, b, c] = points;
+  FitStep out;
+  TubeLaw& law = out.law;
+  law.knee_v = knee_v;
+  for (int round = 0; round < 100; ++round) {     // the grid's share of the current goes by what comes out
+    const auto space = [&](const CurvePoint& p) { // cathode current by which the plate gets this
+      return p.plate_a * (1 + knee_v / p.plate_v) + law.grid_perveance * std::pow(std::max(0.0, p.grid_v), 1.5);
+    };
+    const double u = std::pow(space(a), 2.0 / 3), w = std::pow(space(b), 2.0 / 3);
+    // u/w = (vga + vaa/mu) / (vgb + vab/mu)
+    const double over = a.plate_v * w - b.plate_v * u, under = b.grid_v * u - a.grid_v * w;
+    const double inverse_mu = under / over;
+    if (!(inverse_mu > 1e-5 && inverse_mu < 1)) {
+      out.problem = "points 1 and 2 do not differ as a triode's do: take them at different grid volts, "
+                    "beyond the knee";
+      return out;
+    }
+    law.mu = 1 / inverse_mu;
+    const double drive = a.grid_v + a.plate_v * inverse_mu;
+    if (!(drive > 0)) {
+      out.problem = "point 1: at these volts the tube would be cut off";
+      return out;
+    }
+    law.perveance = space(a) / std::pow(drive, 1.5);
+    // Equal volts v: Ik = G (v (1 + 1/mu))^1.5.
+    const double grid = grid_share * law.perveance * std::pow(1 + inverse_mu, 1.5);
+    const bool still = std::abs(grid - law.grid_perveance) <= 1e-14 * grid;
+    law.grid_perveance = grid;
+    if (still) break;
+  }
+  const double drive_c = c.grid_v + c.plate_v / law.mu;
+  if (!(drive_c > 0)) {
+    out.problem = "point 3: at these volts the tube would be cut off";
+    return out;
+  }
+  const double full =
+      law.perveance * std::pow(drive_c, 1.5) - law.grid_perveance * std::pow(std::max(0.0, c.grid_v), 1.5);
+  out.next_knee_v = c.plate_v * (full / c.plate_a - 1);
+  return out;
+}
+
+} // namespace
+
 TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share) {
   for (std::size_t i = 0; i < points.size(); ++i)
     if (!(points[i].plate_a > 0) || !(points[i].plate_v > 0))
@@ -40,44 +93,37 @@ TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share) {
           fmt::format("point {}: a curve's point has plate volts and amperes above zero", i + 1));
   if (!(grid_share > 0 && grid_share < 0.9))
     throw std::invalid_argument("the grid's share of the current at equal volts lies between 0 and 0.9");
-  const auto& [a, b, c] = points;
-  // The knee couples all: mu and G for a knee, the knee for those, until nothing moves.
-  TubeLaw out{0, 0, 0, 0};
-  double knee = 0;
-  for (int round = 0; round < 200; ++round) {
-    const auto space = [&](const CurvePoint& p) { // cathode current by which the plate gets this
-      return p.plate_a * (1 + knee / p.plate_v) + out.grid_perveance * std::pow(std::max(0.0, p.grid_v), 1.5);
-    };
-    const double u = std::pow(space(a), 2.0 / 3), w = std::pow(space(b), 2.0 / 3);
-    // u/w = (vga + vaa/mu) / (vgb + vab/mu)
-    const double over = a.plate_v * w - b.plate_v * u, under = b.grid_v * u - a.grid_v * w;
-    const double inverse_mu = under / over;
-    if (!(inverse_mu > 1e-5 && inverse_mu < 1))
-      throw std::invalid_argument(
-          "points 1 and 2 do not differ as a triode's do: take them at different grid volts, "
-          "beyond the knee");
-    out.mu = 1 / inverse_mu;
-    const double drive = a.grid_v + a.plate_v * inverse_mu;
-    if (!(drive > 0)) throw std::invalid_argument("point 1: at these volts the tube would be cut off");
-    out.perveance = space(a) / std::pow(drive, 1.5);
-    // Equal volts v: Ik = G (v (1 + 1/mu))^1.5.
-    out.grid_perveance = grid_share * out.perveance * std::pow(1 + inverse_mu, 1.5);
-    const double drive_c = c.grid_v + c.plate_v * inverse_mu;
-    if (!(drive_c > 0)) throw std::invalid_argument("point 3: at these volts the tube would be cut off");
-    const double full =
-        out.perveance * std::pow(drive_c, 1.5) - out.grid_perveance * std::pow(std::max(0.0, c.grid_v), 1.5);
-    const double next = c.plate_v * (full / c.plate_a - 1);
-    if (!(next > 0))
-      throw std::invalid_argument(
-          "point 3 carries all that points 1 and 2 promise: take it at low plate volts, in the knee");
-    const double moved = std::abs(next - knee);
-    knee += 0.7 * (next - knee);
-    if (moved < 1e-9 * next) {
-      out.knee_v = knee;
-      return out;
+  // The knee is where point 3 asks for the knee that points 1 and 2 were taken with: looked for from low to high,
+  // then halved down to.
+  const auto beyond = [&](double knee_v) { return fit_with_knee(points, grid_share, knee_v); };
+  constexpr int steps = 400;
+  const double least_v = 1e-3, most_v = 20 * points[2].plate_v;
+  std::string problem = beyond(0).problem;
+  double low = 0;
+  bool low_there = problem.empty(), low_asks_more = low_there && beyond(0).next_knee_v > 0;
+  for (int i = 0; i <= steps; ++i) {
+    double high = least_v * std::pow(most_v / least_v, static_cast<double>(i) / steps);
+    const FitStep at = beyond(high);
+    const bool there = at.problem.empty(), asks_more = at.next_knee_v > high;
+    if (there && low_there && asks_more != low_asks_more) {
+      for (int k = 0; k < 200 && high - low > 1e-12 * high; ++k) {
+        const double middle = (low + high) / 2;
+        ((beyond(middle).next_knee_v > middle) == low_asks_more ? low : high) = middle;
+      }
+      const TubeLaw law = beyond((low + high) / 2).law;
+      constexpr double most_perveance = 0.05; // several times that of large transmitting tubes
+      if (law.perveance > most_perveance)
+        throw std::invalid_argument(
+            fmt::format("a perveance of {:.2g} A/V^1.5 is that of no tube: are the currents "
+                        "milliamperes?",
+                        law.perveance));
+      return law;
     }
+    low = high, low_there = there, low_asks_more = asks_more;
   }
-  throw std::invalid_argument("no triode goes through these three points");
+  if (!problem.empty()) throw std::invalid_argument(problem);
+  throw std::invalid_argument(
+      "point 3 carries all that points 1 and 2 promise: take it at low plate volts, in the knee");
 }
 
 std::span<const TubeClass> tube_classes() {

@@ -605,6 +605,9 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
   const auto plain = [&](double value, std::string_view unit) {
     return fmt::format("{} {}", format_number(value, significant), unit);
   };
+  // What no part has and no instrument of this work reads is the noise of arithmetic.
+  constexpr double least_w = 1e-9;
+  if ((dimension == Dimension::power || dimension == Dimension::energy) && std::abs(si) < least_w) si = 0;
   switch (dimension) {
   case Dimension::number:
     return format_number(si, significant);
@@ -647,8 +650,9 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
 double round_significant(double value, int significant) {
   if (value == 0 || !std::isfinite(value)) return value;
   if (std::abs(value) < 1e-290) return 0; // beyond what the steps below can hold; no quantity is so small
-  const double unit = std::pow(10.0, std::floor(std::log10(std::abs(value))) - significant + 1);
-  return std::round(value / unit) * unit;
+  const double exponent = std::floor(std::log10(std::abs(value))) - significant + 1;
+  const double power = std::pow(10.0, std::abs(exponent)); // whole powers are exact to 10^22, their inverses are not
+  return exponent < 0 ? std::round(value * power) / power : std::round(value / power) * power;
 }
 
 namespace {

@@ -539,7 +539,9 @@ Maybe never_off(const Design& d, const Analysis&, const TubePower& t, UnitSystem
                            "supply is switched off."
                          : "Its current does not fall below holding within a cycle: the supply never comes down "
                            "to zero.",
-                 .remedy = "A supply that swings to zero: a level shifter without a reservoir behind it"};
+                 .remedy = "Run through without staccato, or a supply that swings to zero: a level shifter "
+                           "without a reservoir behind it",
+                 .apply = [](Design& x) { x.tube.staccato = false; }};
 }
 
 Maybe does_not_latch(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {

@@ -123,7 +123,10 @@ Run begin_run(const Design& design, const Analysis& analysis, std::string when) 
   run.when = std::move(when);
   for (const RunField& field : fields)
     if (is_condition(field) && belongs_to(field, kind_of(design)))
-      if (const auto value = field.from_design(design, analysis)) run.conditions[std::string(field.key)] = *value;
+      if (const auto value = field.from_design(design, analysis)) {
+        constexpr int digits = 12; // what was typed, not what arithmetic left of it
+        run.conditions[std::string(field.key)] = round_significant(*value, digits);
+      }
   return run;
 }
 

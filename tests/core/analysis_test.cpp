@@ -258,9 +258,9 @@ const std::array<Case, 32> cases{{
     {"bleed-slow", [](Design& d) { d.tank.bleed_resistance_ohm = 1e9; }},
     {"turn-voltage-high",
      [](Design& d) {
-       d.secondary.turns = 300;
-       d.secondary.wire_bare_diameter_m = 0.0014;
-       d.secondary.wire_overall_diameter_m = 0.0015;
+       d.secondary.turns = 150;
+       d.secondary.wire_bare_diameter_m = 0.003;
+       d.secondary.wire_overall_diameter_m = 0.00304;
      }},
     {"never-breaks-out",
      [](Design& d) {

@@ -62,6 +62,22 @@ TEST(exciter, a_lamp_lights_where_the_charge_of_the_top_makes_its_field) {
   EXPECT_GT(e->lamp_m->high, e->lamp_m->low);
 }
 
+TEST(exciter, the_supply_at_which_the_collector_meets_its_rating_is_found_between_the_runs) {
+  Design d = read_design(read_text(HIGH_ARC_EXAMPLES "/paper-moth.json"));
+  d.exciter.supply_limit_a.reset();
+  const auto run_of = [](const Design& design) {
+    return analyse_power(design, analyse(design), {.advice = false}, UnitSystem::metric, never);
+  };
+  const double rating_v = d.exciter.transistor.voltage_rating_v;
+  const PowerAnalysis p = run_of(d);
+  const auto limit_v = supply_at_rating_v(*p.of<ExciterAnalysis>(), rating_v);
+  ASSERT_TRUE(limit_v);
+  d.exciter.supply_voltage_v = *limit_v;
+  const PowerAnalysis there = run_of(d);
+  EXPECT_NEAR(there.of<ExciterAnalysis>()->oscillation.collector_peak_v, rating_v, 0.1 * rating_v);
+  EXPECT_FALSE(supply_at_rating_v(*p.of<ExciterAnalysis>(), 1e5));
+}
+
 struct TwoDecays {
   void slopes(const Eigen::Vector2d& y, Eigen::Vector2d& out) const { out << -1e6 * y(0), -2 * y(1); }
   void jacobian(const Eigen::Vector2d&, Eigen::Matrix2d& out) const { out << -1e6, 0, 0, -2; }

@@ -136,6 +136,10 @@ TEST(quantity, prefixes_round_up_cleanly) {
   EXPECT_EQ(arc::format_quantity(999.97e-12, Dimension::capacitance), "1 nF");
   EXPECT_EQ(arc::format_quantity(0.0689849, Dimension::inductance), "68.98 mH");
   EXPECT_EQ(arc::format_quantity(0, Dimension::voltage), "0 V");
+  EXPECT_EQ(arc::round_significant(0.8999999999999999, 12), 0.9);
+  EXPECT_EQ(arc::round_significant(1234567, 2), 1200000);
+  EXPECT_EQ(arc::format_quantity(1.83e-14, Dimension::power), "0 W");
+  EXPECT_EQ(arc::format_quantity(2e-6, Dimension::power), "2 µW");
   EXPECT_EQ(arc::format_quantity(arc::awg_to_diameter_m(24), Dimension::wire_diameter, UnitSystem::inch), "24 AWG");
   EXPECT_EQ(arc::format_quantity(0.82, Dimension::length, UnitSystem::inch), "32.28 in");
 }

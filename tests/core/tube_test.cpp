@@ -115,6 +115,24 @@ TEST(tube_law, three_points_of_a_curve_give_the_law_back) {
     expect_close(found.perveance, law.perveance, 1e-4);
     expect_close(found.knee_v, law.knee_v, 1e-3);
   }
+  // Wherever they were taken: a fit by rounds that begin without a knee refused one good set in fourteen.
+  int fitted = 0;
+  for (int i = 0; i < 300; ++i) {
+    TubeLaw law{r.decade(5e-5, 3e-3), 0, r.decade(8, 250), r.between(10, 150)};
+    const double share = r.between(0.05, 0.3);
+    law.grid_perveance = share * law.perveance * std::pow(1 + 1 / law.mu, 1.5);
+    const auto point = [&](double va, double vg) { return CurvePoint{va, vg, tube_currents(law, va, vg).plate_a}; };
+    const double va = r.between(800, 4000), vb = r.between(800, 4000), ga = r.between(-0.5, 0.8) * va / law.mu;
+    const std::array<CurvePoint, 3> points{point(va, ga), point(vb, ga + r.between(0.1, 1) * vb / law.mu + 5),
+                                           point(r.between(0.5, 3) * law.knee_v, r.between(20, 100))};
+    if (std::ranges::any_of(points, [](const CurvePoint& p) { return p.plate_a < 1e-3; })) continue;
+    ++fitted;
+    const TubeLaw found = fit_tube(points, share);
+    expect_close(found.mu, law.mu, 1e-6);
+    expect_close(found.perveance, law.perveance, 1e-6);
+    expect_close(found.knee_v, law.knee_v, 1e-5);
+  }
+  EXPECT_GT(fitted, 200);
   const auto refused = [](const std::array<CurvePoint, 3>& points, double share) -> std::string {
     try {
       fit_tube(points, share);
@@ -127,6 +145,7 @@ TEST(tube_law, three_points_of_a_curve_give_the_law_back) {
   EXPECT_THAT(refused({{{1000, 0, 0.1}, {1000, 0, 0.1}, {100, 10, 0.05}}}, 0.2), HasSubstr("do not differ"));
   EXPECT_THAT(refused({{{3000, 0, 0.0735}, {3000, 25, 0.193}, {3000, 25, 0.193}}}, 0.2), HasSubstr("knee"));
   EXPECT_THAT(refused({{{3000, 0, 0.0735}, {3000, 25, 0.193}, {120, 25, 0.04}}}, 2), HasSubstr("share"));
+  EXPECT_THAT(refused({{{3000, 0, 73.5}, {3000, 25, 193}, {120, 25, 98}}}, 0.2), HasSubstr("milliamperes"));
 }
 
 TEST(tube_law, a_pentode_with_its_grids_tied_is_the_triode_that_its_space_current_makes) {

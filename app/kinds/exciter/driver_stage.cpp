@@ -376,11 +376,24 @@ class DriverStage : public SimulatedStage {
     constexpr double shown_minutes = 60; // longer is drawn there, and means: goes on
     const auto volts = [](const arc::SupplyPoint& p) { return p.supply_v; };
     const auto seconds = [](const arc::SupplyPoint& p) { return p.run_time_s.value_or(shown_minutes * 60); };
-    auto* minutes = add_curve(
-        *heat_, e.supply, volts,
-        [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); },
-        QPen(t.arc, 1.6), "runs for, an hour at most");
+    // Beyond the collector's rating it breaks down, which is not simulated: drawn grey, behind a line.
+    const double rating_v = workspace_.document.design().exciter.transistor.voltage_rating_v;
+    const auto limit_v = arc::supply_at_rating_v(e, rating_v);
+    std::vector<arc::SupplyPoint> within, beyond;
+    for (const arc::SupplyPoint& p : e.supply) (limit_v && p.supply_v > *limit_v ? beyond : within).push_back(p);
+    if (!within.empty() && !beyond.empty()) beyond.insert(beyond.begin(), within.back());
+    const auto shown = [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); };
+    auto* minutes = add_curve(*heat_, within, volts, shown, QPen(t.arc, 1.6), "runs for, an hour at most");
     minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
+    if (!beyond.empty()) {
+      add_curve(*heat_, beyond, volts, shown, QPen(t.second, 1.2, Qt::DotLine),
+                "beyond " + print(rating_v, voltage) + ": not known");
+      const std::array<double, 2> ends{0.1, shown_minutes * 60};
+      auto* line = heat_->addGraph();
+      line->setData({*limit_v, *limit_v}, {ends[0], ends[1]}, true);
+      line->setPen(QPen(t.stop, 1.4));
+      line->removeFromLegend();
+    }
     auto* watts = add_curve(
         *heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
         QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
@@ -418,8 +431,10 @@ class DriverStage : public SimulatedStage {
     cursor_->setText(QString("At %1: %2 in the transistor, top %3, collector to %4; %5")
                          .arg(print(p.supply_v, voltage), print(p.dissipation_w, power), print(p.top_v, voltage),
                               print(p.collector_peak_v, voltage),
-                              p.run_time_s ? "runs for " + print(*p.run_time_s, time, 2)
-                                           : "junction settles at " + print(p.junction_c, temperature)));
+                              p.collector_peak_v > workspace_.document.design().exciter.transistor.voltage_rating_v
+                                  ? QString("beyond its rating: it breaks down")
+                              : p.run_time_s ? "runs for " + print(*p.run_time_s, time, 2)
+                                             : "junction settles at " + print(p.junction_c, temperature)));
   }
 
   void export_waves() {

@@ -230,4 +230,17 @@ std::string run_time_words(const ExciterAnalysis& e, const Design& design, UnitS
                      format_quantity(*e.run_time_s, Dimension::time, units, 2), limit);
 }
 
+std::optional<double> supply_at_rating_v(const ExciterAnalysis& e, double rating_v) {
+  const SupplyPoint* before = nullptr;
+  for (const SupplyPoint& p : e.supply) {
+    if (p.oscillates && p.collector_peak_v > rating_v) {
+      if (!before || !(p.collector_peak_v > before->collector_peak_v)) return p.supply_v;
+      return std::lerp(before->supply_v, p.supply_v,
+                       (rating_v - before->collector_peak_v) / (p.collector_peak_v - before->collector_peak_v));
+    }
+    before = &p;
+  }
+  return {};
+}
+
 } // namespace arc

@@ -65,6 +65,11 @@ struct ExciterAnalysis : KindPart {
   std::map<std::string, double> band;
 };
 
+/// Volts of the supply at which the collector reaches its rating, between the supplies that were run; breakdown is
+/// not simulated, so that beyond it figures say nothing. Empty where none of them reaches it; the lowest supply
+/// where that does already.
+std::optional<double> supply_at_rating_v(const ExciterAnalysis& exciter, double rating_v);
+
 const struct CoilKind& exciter_kind();
 void analyse_exciter(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> exciter_rules();

@@ -211,7 +211,7 @@ Maybe voltage_differs(const Design& d, const Analysis&, const SparkGapPower& p, 
       [rounded = round_significant(volts, 3)](Design& e) { e.gap.firing_voltage_v = rounded; }};
 }
 
-Maybe gap_takes_much(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
+Maybe gap_takes_much(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   constexpr double much = 0.3;
   if (!p.shot_problem.empty() || !(p.break_rate_hz > 0) || p.shot.gap_loss_j <= much * p.shot.tank_energy_j)
     return {};
@@ -222,7 +222,9 @@ Maybe gap_takes_much(const Design&, const Analysis&, const SparkGapPower& p, Uni
                  "gap.gaps_in_series",
                  fmt::format("The gap takes {:.0f} % of each shot", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
                  fmt::format("{} of heat at {:.0f} breaks each second.", say(p.gap_loss_w, power), p.break_rate_hz),
-                 "Quench earlier, fewer and wider gaps, or more volts and less capacitance",
+                 presentations_hz(d.gap)
+                     ? "A faster or larger rotor, which opens sooner, or more volts and less capacitance"
+                     : "Quench earlier, fewer and wider gaps, or more volts and less capacitance",
                  100 * p.shot.gap_loss_j / p.shot.tank_energy_j,
                  100 * much,
                  percent,
@@ -242,7 +244,8 @@ Maybe gap_hot(const Design& d, const Analysis&, const SparkGapPower& p, UnitSyst
       fmt::format("{} of heat in each gap", say(p.gap_loss_w / gaps, power, 2)),
       fmt::format("Above some {} hot electrodes fire low and quench late. Clean them of oxide after each run.",
                   say(still_air_w, power, 2)),
-      "Blow air through the gaps, or use more of them",
+      presentations_hz(d.gap) ? "Thicker electrodes of tungsten or copper, more of them, or a faster rotor"
+                              : "Blow air through the gaps, or use more of them",
       p.gap_loss_w / gaps,
       still_air_w,
       power,
