@@ -97,14 +97,20 @@ TubeLaw fit_tube(const std::array<CurvePoint, 3>& points, double grid_share) {
   // then halved down to.
   const auto beyond = [&](double knee_v) { return fit_with_knee(points, grid_share, knee_v); };
   constexpr int steps = 400;
-  const double least_v = 1e-3, most_v = 20 * points[2].plate_v;
+  // Points 1 and 2 lie beyond the knee, so that it is a part of their volts.
+  const double least_v = 1e-3,
+               most_v = std::min(20 * points[2].plate_v, 0.3 * std::min(points[0].plate_v, points[1].plate_v));
+  constexpr double nothing = 1e-9; // a third point that says what the others say tells no knee
+  if (!(most_v > least_v))
+    throw std::invalid_argument("points 1 and 2: take them beyond the knee, at more plate volts");
   std::string problem = beyond(0).problem;
   double low = 0;
   bool low_there = problem.empty(), low_asks_more = low_there && beyond(0).next_knee_v > 0;
   for (int i = 0; i <= steps; ++i) {
     double high = least_v * std::pow(most_v / least_v, static_cast<double>(i) / steps);
     const FitStep at = beyond(high);
-    const bool there = at.problem.empty(), asks_more = at.next_knee_v > high;
+    const bool there = at.problem.empty() && std::abs(at.next_knee_v - high) > nothing * points[2].plate_v,
+               asks_more = at.next_knee_v > high;
     if (there && low_there && asks_more != low_asks_more) {
       for (int k = 0; k < 200 && high - low > 1e-12 * high; ++k) {
         const double middle = (low + high) / 2;

@@ -124,7 +124,12 @@ TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
   EXPECT_THAT(text("driver reason"), Not(HasSubstr("safe")));
   EXPECT_THAT(figure("Collector to"), HasSubstr("% of rating"));
   EXPECT_EQ(get<CursorPlot>("oscillation plot").graphCount(), 2);
-  EXPECT_EQ(get<CursorPlot>("run time plot").graphCount(), 2);
+  const auto& supplies = get<CursorPlot>("run time plot");
+  ASSERT_EQ(supplies.graphCount(), 4) << "within the collector's rating, beyond it, the line between, heat";
+  const auto limit_v = arc::supply_at_rating_v(*power, design().exciter.transistor.voltage_rating_v);
+  ASSERT_TRUE(limit_v);
+  EXPECT_NEAR(supplies.graph(2)->data()->at(0)->key, *limit_v, 1e-9);
+  EXPECT_LE(supplies.graph(0)->data()->at(supplies.graph(0)->dataCount() - 1)->key, *limit_v);
   get<CursorPlot>("run time plot").setFocus();
   QTest::keyClick(&get<CursorPlot>("run time plot"), Qt::Key_End);
   press("keep oscillation");

@@ -205,7 +205,7 @@ TEST_F(TubeWindow, a_tube_is_chosen_by_class_or_fitted_to_a_data_sheet) {
   const arc::Tube before = design().tube.tube;
   press("take tube");
   EXPECT_NEAR(design().tube.tube.mu, before.mu, 0.05 * before.mu) << "its own points give the tube back";
-  type_into("tube 3: plate current", "5");
+  type_into("tube 3: plate current", "5 A");
   press("take tube");
   EXPECT_THAT(text("tube problem"), HasSubstr("point 3"));
   auto& grids = get<QComboBox>("tube.grids");

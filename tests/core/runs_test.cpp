@@ -24,7 +24,7 @@ TEST(runs, a_new_run_copies_the_conditions_of_this_moment) {
   const Analysis a = analyse(d);
   const arc::Run run = begin_run(d, a, "2026-05-01T20:00:00");
   EXPECT_DOUBLE_EQ(run.conditions.at("tap_turns"), d.primary.tap_turns);
-  EXPECT_DOUBLE_EQ(run.conditions.at("coupling"), a.coupling);
+  EXPECT_NEAR(run.conditions.at("coupling"), a.coupling, 1e-11) << "twelve digits";
   EXPECT_DOUBLE_EQ(run.conditions.at("topload_diameter_m"), 0.4);
   EXPECT_TRUE(run.observations.empty());
   d.primary.tap_turns = 3;
