@@ -225,9 +225,9 @@ struct FeedbackWinding {
 
 /// What lights the filament.
 struct FilamentSupply {
-  std::optional<double> open_v;  // of its transformer's winding, loaded with the filament alone
-  double series_h = 0;           // an inductor that brings it down; 0: none
-  double wiring_ohm = 0.005;     // to the socket and back
+  std::optional<double> open_v; // of its transformer's winding, loaded with the filament alone
+  double series_h = 0;          // an inductor that brings it down; 0: none
+  double wiring_ohm = 0.005;    // to the socket and back
   // Turns of a trial winding on its core, and what it gave; absent until one was wound.
   std::optional<double> trial_turns, trial_v;
   double soft_ohm = 0;           // in series while it warms; 0: none

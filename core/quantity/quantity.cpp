@@ -651,7 +651,8 @@ double round_significant(double value, int significant) {
   if (value == 0 || !std::isfinite(value)) return value;
   if (std::abs(value) < 1e-290) return 0; // beyond what the steps below can hold; no quantity is so small
   const double exponent = std::floor(std::log10(std::abs(value))) - significant + 1;
-  const double power = std::pow(10.0, std::abs(exponent)); // whole powers are exact to 10^22, their inverses are not
+  const double power =
+      std::pow(10.0, std::abs(exponent)); // whole powers are exact to 10^22, their inverses are not
   return exponent < 0 ? std::round(value * power) / power : std::round(value / power) * power;
 }
 

@@ -212,8 +212,8 @@ class FilamentSheet : public NumberSheet {
       lines << "Wind a trial of a few turns on the core and enter what it gives: the turns wanted follow.";
     }
     if (plan.series_h)
-      lines << QString("Today's winding comes down to it with %1 in series.")
-                   .arg(print(*plan.series_h, inductance));
+      lines
+          << QString("Today's winding comes down to it with %1 in series.").arg(print(*plan.series_h, inductance));
     else if (!plan.assumed)
       lines << "Today's winding is too low for it: an inductor only takes away.";
     lines << QString("Switched on cold it takes %1; %2 in series keeps that within twice the running current.")
