@@ -383,11 +383,11 @@ class DriverStage : public SimulatedStage {
     for (const arc::SupplyPoint& p : e.supply) (limit_v && p.supply_v > *limit_v ? beyond : within).push_back(p);
     if (!within.empty() && !beyond.empty()) beyond.insert(beyond.begin(), within.back());
     const auto shown = [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); };
-    auto* minutes = add_curve(*heat_, within, volts, shown, QPen(t.arc, 1.6), "runs for, an hour at most");
+    auto* minutes = add_curve(*heat_, within, volts, shown, QPen(t.arc, 1.6), "runs for, 1 h at most");
     minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
     if (!beyond.empty()) {
       add_curve(*heat_, beyond, volts, shown, QPen(t.second, 1.2, Qt::DotLine),
-                "beyond " + print(rating_v, voltage) + ": not known");
+                "beyond " + print(rating_v, voltage));
       const std::array<double, 2> ends{0.1, shown_minutes * 60};
       auto* line = heat_->addGraph();
       line->setData({*limit_v, *limit_v}, {ends[0], ends[1]}, true);
