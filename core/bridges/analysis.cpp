@@ -222,9 +222,10 @@ void run_burst(const Design& design, const Analysis& analysis, const PowerOption
 
 void find_cures(const Design& design, const Analysis& analysis, UnitSystem units, const Work& work,
                 BridgeAnalysis& out) {
-  if (!is_dual_resonant(design) &&
-      std::max(out.burst.primary_peak_a, out.burst.return_peak_a) > design.bridge.device.pulse_rating_a)
+  if (!is_dual_resonant(design) && switch_peak_a(out.burst) > design.bridge.device.pulse_rating_a)
     out.enough_turns = turns_within_rating(design, out, units, work);
+  if (wanted_hz(analysis, out) > out.chain_hz)
+    out.slow_enough_turns = turns_within_chain(design, analysis, out, units, work);
   if (design.bridge.feedback == Feedback::fixed || design.bridge.reversed || work.cancelled) return;
   if (!out.burst.locked || out.burst.glitches > 0)
     out.cleaner = cleaner_signal(design, analysis, out, work);

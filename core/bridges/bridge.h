@@ -11,6 +11,7 @@
 #include "coil/tank_duty.h"
 #include "timing/interrupter.h"
 
+#include <algorithm>
 #include <functional>
 #include <map>
 #include <optional>
@@ -150,6 +151,7 @@ struct BridgeAnalysis : KindPart {
   std::optional<Course> longer_burst;          // a limit that trips in a later cycle, or not at all
   std::optional<ChainSetting> cleaner, softer; // tried: a signal without disturbances, edges without hard switching
   std::optional<double> enough_turns;          // tried: of the primary, for the pulse rating of the switches
+  std::optional<double> slow_enough_turns;     // tried: of the secondary, for what the chain serves
 };
 
 /// The least change of lead and blanking with which the drive locks without a disturbance, or at least locks where
@@ -159,6 +161,10 @@ std::optional<ChainSetting> cleaner_signal(const Design& design, const Analysis&
 /// Share of the turn-ons into volts that one may live with (common practice, no source).
 inline constexpr double tolerable_hard_share = 0.5;
 double hard_share(const BurstResult& burst);
+/// The most that the switches carry, within the burst or as its energy returns.
+inline double switch_peak_a(const BurstResult& burst) {
+  return std::max(burst.primary_peak_a, burst.return_peak_a);
+}
 /// Lead and dead time with which fewer edges are hard than that, on the same pole; empty when none of those tried
 /// does it.
 std::optional<ChainSetting> softer_edges(const Design& design, const Analysis& analysis,
@@ -167,6 +173,13 @@ std::optional<ChainSetting> softer_edges(const Design& design, const Analysis& a
 /// none of those tried does it.
 std::optional<double> turns_within_rating(const Design& design, const BridgeAnalysis& bridge, UnitSystem units,
                                           const Work& work);
+/// Hertz that the drive must follow, and turns of the secondary, wound as close as now (see wind_longer), with
+/// which it stays within what the chain serves; empty when none of those tried does it.
+double wanted_hz(const Analysis& analysis, const BridgeAnalysis& bridge);
+std::optional<double> turns_within_chain(const Design& design, const Analysis& analysis,
+                                         const BridgeAnalysis& bridge, UnitSystem units, const Work& work);
+/// So many turns as close as now, the form as long as they need.
+void wind_longer(Design& design, double turns);
 /// Seconds of the last zero of the primary's current before `before_s`, read off the waveform; empty without one.
 std::optional<double> last_zero_s(const BurstResult& burst, double before_s);
 

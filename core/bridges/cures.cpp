@@ -42,8 +42,8 @@ std::vector<Tried> tried_settings(const Design& design, const Analysis& analysis
 // No cure that burns the switches or leaves the coil.
 bool harms(const BridgeAnalysis& now, const Design& design, const BurstResult& then) {
   const double most_a = std::max(design.bridge.device.pulse_rating_a, now.burst.primary_peak_a);
-  return !then.locked || std::max(then.primary_peak_a, then.return_peak_a) > most_a ||
-         then.frequency_hz > 1.4 * now.poles_hz.back() || then.frequency_hz < 0.7 * now.poles_hz.front();
+  return !then.locked || switch_peak_a(then) > most_a || then.frequency_hz > 1.4 * now.poles_hz.back() ||
+         then.frequency_hz < 0.7 * now.poles_hz.front();
 }
 
 } // namespace
@@ -97,7 +97,7 @@ std::optional<ChainSetting> softer_edges(const Design& design, const Analysis& a
 std::optional<double> turns_within_rating(const Design& design, const BridgeAnalysis& bridge, UnitSystem units,
                                           const Work& work) {
   const double rated = design.bridge.device.pulse_rating_a;
-  double amps = std::max(bridge.burst.primary_peak_a, bridge.burst.return_peak_a), turns = design.primary.turns;
+  double amps = switch_peak_a(bridge.burst), turns = design.primary.turns;
   for (int i = 0; i < 8; ++i) {
     turns = std::ceil(turns * std::clamp(std::sqrt(1.05 * amps / rated), 1.05, 1.5));
     Design changed = design;
@@ -108,13 +108,41 @@ std::optional<double> turns_within_rating(const Design& design, const BridgeAnal
       const auto run =
           burst_figures(work.kept, burst_circuit(changed, analysis, bridge.circuit.on_s, false, bridge.bus_share),
                         work.cancelled);
-      amps = std::max(run->primary_peak_a, run->return_peak_a);
+      amps = switch_peak_a(*run);
       if (amps <= rated && (run->locked || !bridge.burst.locked)) return turns;
     } catch (const std::invalid_argument&) { // a primary that cannot be
       return {};
     }
   }
   return {};
+}
+
+void wind_longer(Design& x, double turns) {
+  x.secondary.winding_length_m *= turns / x.secondary.turns;
+  if (x.secondary.form_length_m)
+    x.secondary.form_length_m = std::max(*x.secondary.form_length_m, 1.06 * x.secondary.winding_length_m);
+  x.secondary.turns = turns;
+}
+
+double wanted_hz(const Analysis& analysis, const BridgeAnalysis& bridge) {
+  return std::max(!bridge.burst.locked ? 0.0 : bridge.burst.frequency_hz, analysis.circuit.resonance_hz);
+}
+
+std::optional<double> turns_within_chain(const Design& design, const Analysis& analysis,
+                                         const BridgeAnalysis& bridge, UnitSystem units, const Work& work) {
+  if (!analysis.has_winding || design.equivalent.secondary_inductance_h) return {};
+  constexpr double margin = 0.95;
+  const double hz = wanted_hz(analysis, bridge);
+  double turns = design.secondary.turns, at_hz = hz;
+  for (int i = 0; i < 6 && at_hz > margin * bridge.chain_hz && !work.cancelled; ++i) {
+    // Its own capacitance grows too, so not in proportion.
+    turns = std::ceil(turns * std::max(1.02, at_hz / (margin * bridge.chain_hz)));
+    Design changed = design;
+    wind_longer(changed, turns);
+    at_hz =
+        analyse_untried(changed, units, false, work.kept).circuit.resonance_hz * hz / analysis.circuit.resonance_hz;
+  }
+  return at_hz <= margin * bridge.chain_hz ? std::optional(turns) : std::nullopt;
 }
 
 double hard_share(const BurstResult& burst) {

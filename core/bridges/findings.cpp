@@ -232,6 +232,14 @@ std::string words_of(const Design& d, const ChainSetting& chain, UnitSystem unit
   return out;
 }
 
+// A setting that was tried becomes the finding's remedy; whether there was one.
+bool offered(Finding& f, const Design& d, const std::optional<ChainSetting>& chain, UnitSystem units) {
+  if (!chain) return false;
+  f.remedy = words_of(d, *chain, units);
+  f.apply = [chain = *chain](Design& x) { chain.set(x.bridge); };
+  return true;
+}
+
 // Whether the foot's current has the frequency of a higher mode, the primary shorted; else it is chatter.
 bool follows_a_higher_mode(const BridgeAnalysis& b) {
   const auto& modes = b.circuit.modes;
@@ -271,10 +279,7 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
   } else if (d.bridge.hysteresis_a > 0) {
     f.remedy = "A squarer without hysteresis, or more signal";
     f.apply = [](Design& x) { x.bridge.hysteresis_a = 0; };
-  } else if (b.cleaner) {
-    f.remedy = words_of(d, *b.cleaner, units);
-    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
-  } else {
+  } else if (!offered(f, d, b.cleaner, units)) {
     f.remedy = "A longer first pulse, or turns off the primary";
     f.apply = [](Design& x) { x.bridge.kick_s *= 2; };
   }
@@ -294,10 +299,7 @@ Maybe glitches(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSy
             .value = static_cast<double>(b.burst.glitches),
             .limit = 0,
             .dimension = count};
-  if (b.cleaner) {
-    f.remedy = words_of(d, *b.cleaner, units);
-    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
-  } else {
+  if (!offered(f, d, b.cleaner, units)) {
     f.remedy = "No lead or blanking time that was tried ends it: a looser primary, or a filter at the input";
   }
   return f;
@@ -337,10 +339,8 @@ Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalys
             .value = b.burst.frequency_hz,
             .limit = 1.4 * pole,
             .dimension = frequency};
-  if (b.cleaner) {
-    f.remedy = words_of(d, *b.cleaner, units);
-    f.apply = [chain = *b.cleaner](Design& x) { chain.set(x.bridge); };
-  } else if (d.bridge.lead_s > 0) {
+  if (offered(f, d, b.cleaner, units)) return f;
+  if (d.bridge.lead_s > 0) {
     const double less = round_significant(d.bridge.lead_s / 3, 2);
     f.remedy = fmt::format("Phase lead of {}", say(less, time, 2));
     f.apply = [less](Design& x) { x.bridge.lead_s = less; };
@@ -352,16 +352,8 @@ Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalys
   return f;
 }
 
-// As close as now.
-void wind_longer(Design& x, double turns) {
-  x.secondary.winding_length_m *= turns / x.secondary.turns;
-  if (x.secondary.form_length_m)
-    x.secondary.form_length_m = std::max(*x.secondary.form_length_m, 1.06 * x.secondary.winding_length_m);
-  x.secondary.turns = turns;
-}
-
-Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
-  const double hz = std::max(!b.burst.locked ? 0.0 : b.burst.frequency_hz, a.circuit.resonance_hz);
+Maybe chain_too_slow(const Design&, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
+  const double hz = wanted_hz(a, b);
   if (!(hz > b.chain_hz)) return {};
   const Say say{units};
   Finding f{.id = "chain-too-slow",
@@ -375,20 +367,11 @@ Maybe chain_too_slow(const Design& d, const Analysis& a, const BridgeAnalysis& b
             .limit = b.chain_hz,
             .dimension = frequency};
   f.remedy = "A faster chain, a longer winding of more turns, or a larger topload";
-  if (!a.has_winding || d.equivalent.secondary_inductance_h) return f;
-  Kept kept;
-  double turns = d.secondary.turns, at_hz = hz;
-  constexpr double margin = 0.95;
-  for (int i = 0; i < 6 && at_hz > margin * b.chain_hz; ++i) { // of its own capacitance too, so not in proportion
-    turns = std::ceil(turns * std::max(1.02, at_hz / (margin * b.chain_hz)));
-    Design changed = d;
-    wind_longer(changed, turns);
-    at_hz = analyse_untried(changed, units, false, kept).circuit.resonance_hz * hz / a.circuit.resonance_hz;
+  if (const auto turns = b.slow_enough_turns) {
+    f.remedy = fmt::format("Wind {} turns on a longer form, fit a larger topload, or a faster chain",
+                           format_number(*turns));
+    f.apply = [turns = *turns](Design& x) { wind_longer(x, turns); };
   }
-  if (at_hz > margin * b.chain_hz) return f;
-  f.remedy =
-      fmt::format("Wind {} turns on a longer form, fit a larger topload, or a faster chain", format_number(turns));
-  f.apply = [turns](Design& x) { wind_longer(x, turns); };
   return f;
 }
 
@@ -431,10 +414,7 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
   if (late > 0)
     f.text += fmt::format(" Chain less lead is {} late, {:.0f}° of a cycle.", say(late, time),
                           360 * b.burst.frequency_hz * late);
-  if (b.softer) {
-    f.remedy = words_of(d, *b.softer, units);
-    f.apply = [chain = *b.softer](Design& x) { chain.set(x.bridge); };
-  } else {
+  if (!offered(f, d, b.softer, units)) {
     f.remedy = "No lead or dead time that was tried makes most of them soft: a faster chain, or live with the heat";
   }
   return f;
@@ -656,8 +636,7 @@ Maybe core_saturates(const Design& d, const Analysis&, const BridgeAnalysis& b, 
 }
 
 Maybe over_pulse_rating(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  const double rated = d.bridge.device.pulse_rating_a,
-               amps = std::max(b.burst.primary_peak_a, b.burst.return_peak_a);
+  const double rated = d.bridge.device.pulse_rating_a, amps = switch_peak_a(b.burst);
   if (amps <= rated) return {};
   const Say say{units};
   Finding f{.id = "over-pulse-rating",

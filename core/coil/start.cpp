@@ -60,7 +60,9 @@ Design new_design(const CoilKind& kind, double mains_v, double mains_hz) {
   out.kind = kind.key;
   out.site.mains_voltage_v = mains_v;
   out.site.mains_frequency_hz = mains_hz;
-  return kind.first_feed.empty() ? out : fed_by(std::move(out), feed_arrangement(kind.first_feed));
+  // Its values go with that feed already: nothing is simulated to suit them, for every start of the program waits.
+  if (!kind.first_feed.empty()) out.feed = feed_arrangement(kind.first_feed).blocks(out);
+  return out;
 }
 
 Design as_kind(const Design& design, const CoilKind& kind) {

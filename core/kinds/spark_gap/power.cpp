@@ -318,6 +318,20 @@ void try_correction(const Design& design, const Work& work, SparkGapPower& out) 
   }
 }
 
+// Where some mains cycles pass without a break: the first lower voltage with which none does.
+void try_lower_gap(const Design& design, const Work& work, SparkGapPower& out) {
+  if (!skips_cycles(design, out)) return;
+  for (const double share : {0.9, 0.8, 0.7, 0.6}) {
+    Design lower = design;
+    lower.gap.firing_voltage_v = std::floor(share * design.gap.firing_voltage_v / 100) * 100;
+    if (work.cancelled || !(lower.gap.firing_voltage_v > 0)) return;
+    const ChargingTrial tried = try_charging(lower, {.cycles = 50}, work);
+    if (!tried.problem.empty() || tried.charging.idle_cycles > 0) continue;
+    out.steady_firing_v = lower.gap.firing_voltage_v;
+    return;
+  }
+}
+
 Drive drive_of(const Design& design, const Analysis& analysis, const SparkGapPower& p) {
   Drive out;
   out.frequency_hz = analysis.tank_hz;
@@ -351,6 +365,7 @@ void run_spark_gap(const Design& design, const Analysis& analysis, const PowerOp
   if (options.advice && part.rate_from_feed)
     part.band.merge(charging_bands(design, part.charging, {options.cycles}, work));
   if (options.variac && part.charging_problem.empty()) try_correction(design, work, part);
+  if (options.advice) try_lower_gap(design, work, part);
   if (work.cancelled) return;
   out.drive = drive_of(design, analysis, part);
   out.findings = find_in_power(design, analysis, part, units);

@@ -20,6 +20,9 @@ bool power_factor_is_low(const Design& design, const SparkGapPower& power);
 /// Puts a power-factor capacitor of this size right before the source.
 void add_correction(Design& design, double farad);
 
+/// Whether a static gap on alternating current misses some of the mains cycles.
+bool skips_cycles(const Design& design, const SparkGapPower& power);
+
 /// The gap set to fire at so many volts, its spacing with it where that is given.
 void set_firing_voltage(Design& design, double volts);
 

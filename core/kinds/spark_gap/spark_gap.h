@@ -75,9 +75,10 @@ struct SparkGapPower : KindPart {
   double dwell_s = 0;   // of each presentation of a rotor
   double gap_hours = 0; // that the log holds
   std::vector<QuenchCase> quench;
-  std::vector<TrialChange> changes;     // longest arc for the same watts first
-  std::optional<TrialChange> wider_gap; // by a tenth of its voltage
-  std::map<std::string, double> band;   // half-widths of the figures in kinds/spark_gap/power_bands.h
+  std::vector<TrialChange> changes;      // longest arc for the same watts first
+  std::optional<double> steady_firing_v; // tried: the highest with which no mains cycle is without a break
+  std::optional<TrialChange> wider_gap;  // by a tenth of its voltage
+  std::map<std::string, double> band;    // half-widths of the figures in kinds/spark_gap/power_bands.h
   /// Across the source's input, for a lagging power factor: which capacitor, what it then is, and the line's
   /// amperes.
   struct Correction {

@@ -16,6 +16,6 @@ inline constexpr std::string_view spark_gap_begins = R"({"format": "high-arc-des
   "conductor_diameter_m": 0.006, "base_height_m": 0.39, "tap_turns": 11},
 "tank": {"capacitance_f": 1e-08, "unit_capacitance_f": 1e-07, "unit_voltage_v": 2000, "units_in_series": 10,
   "units_in_parallel": 1, "bleed_resistance_ohm": 10000000},
-"gap": {"firing_voltage_v": 12000, "break_rate_hz": 200, "gaps_in_series": 4}})";
+"gap": {"firing_voltage_v": 12000, "break_rate_hz": 400, "gaps_in_series": 4}})";
 
 } // namespace arc

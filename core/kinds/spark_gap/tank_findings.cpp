@@ -59,24 +59,9 @@ Maybe gap_never_fires(const Design& d, const Analysis&, const SparkGapPower& p, 
 
 // A static gap on alternating current that some cycles do not reach.
 Maybe gap_skips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  if (!charges(p) || !(p.charging.break_rate_hz > 0) || p.charging.idle_cycles == 0 || presentations_hz(d.gap))
-    return {};
-  const bool direct = std::ranges::any_of(d.feed, [](const FeedBlock& b) {
-    const BlockKind* row = block_kind(b.kind);
-    return row && (row->rectifies || row->own_supply);
-  });
-  if (direct) return {}; // it charges over as many cycles as it takes
+  if (!skips_cycles(d, p)) return {};
   const Say say{units};
-  double wanted = std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100;
-  for (const double share : {0.9, 0.8, 0.7, 0.6}) { // the first with which no cycle is idle
-    Design lower = d;
-    lower.gap.firing_voltage_v = std::floor(share * d.gap.firing_voltage_v / 100) * 100;
-    static const std::atomic<bool> never{false};
-    if (!(lower.gap.firing_voltage_v > 0) || simulate_charging(lower, {.cycles = 50}, never).idle_cycles > 0)
-      continue;
-    wanted = lower.gap.firing_voltage_v;
-    break;
-  }
+  const double wanted = p.steady_firing_v.value_or(std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100);
   return Finding{
       "gap-skips-cycles",
       Severity::warning,
@@ -276,6 +261,15 @@ constexpr std::array<PowerRule, 12> tank_table{
     unit_warm,       tank_over_volted, voltage_differs,   gap_takes_much, gap_hot,           dwell_long};
 
 } // namespace
+
+bool skips_cycles(const Design& d, const SparkGapPower& p) {
+  if (!charges(p) || !(p.charging.break_rate_hz > 0) || p.charging.idle_cycles == 0 || presentations_hz(d.gap))
+    return false;
+  return std::ranges::none_of(d.feed, [](const FeedBlock& b) { // direct current takes as many cycles as it takes
+    const BlockKind* row = block_kind(b.kind);
+    return row && (row->rectifies || row->own_supply);
+  });
+}
 
 void set_firing_voltage(Design& d, double volts) {
   d.gap.firing_voltage_v = volts;
