@@ -7,9 +7,12 @@
 #include "workshop/runs.h"
 
 #include <QDateTime>
+#include <algorithm>
 #include <cmath>
 
-Firing::Firing(Document& document, QObject* parent) : QObject(parent), document_(document) {
+Firing::Firing(Document& document, QObject* parent)
+    : QObject(parent), document_(document),
+      simulation_([this](const Simulated& done) { simulated(done); }, [this](const QString&) { simulate_next(); }) {
   connect(&document_, &Document::opened, this, &Firing::forget);
   connect(&document_, &Document::draft_found, this, [this] {
     arming_.take_over(document_.draft());
@@ -75,10 +78,14 @@ void Firing::forget() {
 
 arc::Run Firing::present_conditions() const {
   const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
-  const auto analysis = document_.analysis();
-  if (analysis) return arc::begin_run(document_.design(), *analysis, now);
+  if (!document_.analysis_is_current()) document_.wait_for_analysis(); // some hundredths of a second
+  if (const auto analysis = document_.analysis(); analysis && document_.analysis_is_current())
+    return arc::begin_run(document_.design(), *analysis,
+                          document_.power_is_current() ? document_.power_of_kind() : nullptr, now);
   arc::Run run;
+  run.id = arc::new_run_id();
   run.when = now;
+  run.fired_with = arc::KeptDesign(document_.design());
   return run;
 }
 
@@ -129,10 +136,55 @@ void Firing::note(const QString& notes, const QString& failed) {
 }
 
 bool Firing::log() {
-  const arc::Run run = arming_.logged(present_conditions());
-  if (!document_.edit("Log a run", [&](arc::Design& design) { design.runs.push_back(run); })) return false;
+  arc::Run run = arming_.logged(present_conditions());
+  arc::settle_run(run);
+  arc::share_design(run, document_.design().runs);
+  if (!document_.edit(
+          "Log a run", [&](arc::Design& design) { design.runs.push_back(run); }, gesture_of(run.id)))
+    return false;
   give_up();
+  simulate({run.id});
   return true;
+}
+
+QString Firing::gesture_of(const std::string& id) {
+  return "run " + QString::fromStdString(id);
+}
+
+void Firing::simulate(const std::vector<std::string>& ids) {
+  to_simulate_.insert(to_simulate_.end(), ids.begin(), ids.end());
+  if (!simulation_.running()) simulate_next();
+}
+
+// One after the other; runs that know it already, and those that were removed meanwhile, are passed over.
+void Firing::simulate_next() {
+  while (!to_simulate_.empty()) {
+    const std::string id = to_simulate_.front();
+    to_simulate_.pop_front();
+    const auto& runs = document_.design().runs;
+    const auto run = std::ranges::find(runs, id, &arc::Run::id);
+    if (run == runs.end() || !arc::lacks_simulation(*run)) continue;
+    simulation_.start([run = *run, kept = kept_](const std::atomic<bool>& cancelled) {
+      return Simulated{run, arc::simulate_run(run, {cancelled, {}, *kept})};
+    });
+    return;
+  }
+}
+
+void Firing::simulated(const Simulated& done) {
+  const auto& runs = document_.design().runs;
+  const auto it = std::ranges::find(runs, done.run.id, &arc::Run::id);
+  // What was logged may have been changed, or removed, meanwhile.
+  if (it != runs.end() && it->fired_with == done.run.fired_with && !done.figures.empty()) {
+    const auto index = static_cast<std::size_t>(it - runs.begin());
+    document_.edit(
+        "Simulated power of a run",
+        [&](arc::Design& design) {
+          for (const auto& [key, value] : done.figures) design.runs[index].conditions[key] = value;
+        },
+        gesture_of(done.run.id));
+  }
+  simulate_next();
 }
 
 void Firing::give_up() {

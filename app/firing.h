@@ -3,10 +3,12 @@
 #pragma once
 
 #include "document.h"
+#include "widgets/latest_job.h"
 #include "workshop/arming.h"
 
 #include <QElapsedTimer>
 #include <QLockFile>
+#include <deque>
 #include <memory>
 
 class Firing : public QObject {
@@ -35,6 +37,11 @@ class Firing : public QObject {
   /// Puts the run into the record; true when the design has it.
   bool log();
   void give_up();
+  /// Works out what was simulated for logged runs that lack it, behind the views; joined to the step of the history
+  /// that has logged or changed them, while it is the last.
+  void simulate(const std::vector<std::string>& ids);
+  bool simulating() const { return simulation_.running(); }
+  static QString gesture_of(const std::string& id); // of edits of this run
 
  Q_SIGNALS:
   void changed();
@@ -47,8 +54,18 @@ class Firing : public QObject {
   void forget();
   arc::Run present_conditions() const;
 
+  struct Simulated {
+    arc::Run run; // as it was when it was asked
+    std::map<std::string, double> figures;
+  };
+  void simulate_next();
+  void simulated(const Simulated& done);
+
   Document& document_;
   arc::Arming arming_;
   std::unique_ptr<QLockFile> held_;
   QElapsedTimer watch_;
+  std::deque<std::string> to_simulate_; // identities
+  std::shared_ptr<arc::Kept> kept_ = std::make_shared<arc::Kept>();
+  LatestJob<Simulated> simulation_;
 };

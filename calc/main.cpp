@@ -1,5 +1,6 @@
 // high-arc-calc: the core from the command line, for scripts. Results as JSON on standard output; a file that
 // cannot be used ends with exit code 2 and one message on standard error.
+#include "circuit/feed_loads.h"
 #include "coil/design_file.h"
 #include "coil/kind.h"
 #include "coil/power.h"
@@ -13,6 +14,7 @@
 #include "quantity/text_file.h"
 #include "workshop/bank_search.h"
 #include "workshop/checklist.h"
+#include "workshop/run_table.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
 
@@ -42,6 +44,9 @@ namespace {
 struct FileProblem : std::runtime_error {
   using std::runtime_error::runtime_error;
 };
+
+// Read, but nothing can be done; the answer on standard output says why. Exit code 3.
+struct NotPossible {};
 
 std::string read_file(const std::string& path) {
   return arc::read_text_file(path, arc::largest_design_file_bytes);
@@ -177,8 +182,9 @@ struct Request {
   std::set<std::string> ways;                 // flags of the kinds' ways to simulate
   std::map<std::string, std::string> options; // theirs, as typed; a switch that is set holds something
   std::string csv_path;
-  std::string duration = "100ms";                    // of pulses to print
-  bool deck = false;                                 // print the circuit, not the results
+  std::string import_path, take;  // a table of runs; whose word counts where a run changed on both sides
+  std::string duration = "100ms"; // of pulses to print
+  bool deck = false;              // print the circuit, not the results
   std::string mains = "230", frequency = "50", feed; // of a new design; the feed by its key
 };
 
@@ -199,8 +205,44 @@ void print_analysis(const Request& request) {
   print(analysis_json(design, arc::analyse(design)));
 }
 
+arc::Json both_json(const std::vector<arc::Run>& record, const arc::RunImport& read) {
+  arc::Json out = arc::Json::array();
+  for (const arc::RunUpdate& update : read.both) {
+    const arc::Run& ours = record[update.index];
+    arc::Json differences = arc::Json::array();
+    for (const arc::RunDifference& d : arc::compare_runs(ours, update.run, arc::UnitSystem::metric))
+      if (d.differs) differences.push_back({{"what", d.label}, {"record", d.first}, {"table", d.second}});
+    out.push_back({{"id", ours.id}, {"when", ours.when}, {"differences", differences}});
+  }
+  return out;
+}
+
 void print_runs(const Request& request) {
-  std::cout << arc::runs_to_csv(read_design_file(request.file).design.runs);
+  arc::Design design = read_design_file(request.file).design;
+  if (request.import_path.empty()) {
+    std::cout << arc::runs_to_csv(design.runs);
+    return;
+  }
+  const std::string text = read_file(request.import_path);
+  arc::RunImport read;
+  try {
+    read = arc::read_runs(text, design.runs);
+  } catch (const arc::RunFileError& error) {
+    throw FileProblem("“" + request.import_path + "”: " + error.what());
+  }
+  if (!read.both.empty() && request.take.empty()) {
+    print({{"changed_on_both_sides", both_json(design.runs, read)},
+           {"then", "say --take record or --take table; nothing was changed"}});
+    throw NotPossible{};
+  }
+  design.runs = arc::merged(design.runs, read, std::vector<bool>(read.both.size(), request.take == "table"));
+  const std::atomic<bool> never{false};
+  arc::Kept kept;
+  for (arc::Run& run : design.runs)
+    if (arc::lacks_simulation(run)) run.conditions.merge(arc::simulate_run(run, {never, {}, kept}));
+  std::cerr << fmt::format("{} new, {} changed, {} changed on both sides, {} as they were\n", read.added.size(),
+                           read.updated.size(), read.both.size(), read.same);
+  std::cout << arc::write_design(design);
 }
 
 void print_current_version(const Request& request) {
@@ -239,6 +281,10 @@ void print_power(const Request& request) {
                   {"primary_peak_v", power.drive.primary_peak_v},
                   {"primary_peak_a", power.drive.primary_peak_a},
                   {"top_peak_v", power.drive.top_peak_v}};
+  if (const arc::FeedLoads* feed = power.part ? power.part->feed() : nullptr; feed && feed->line_current_a > 0)
+    out["drive"]["line_current_a"] = feed->line_current_a;
+  if (power.arc && power.arc->breaks_out)
+    out["drive"]["expected_arc_m"] = {power.arc->length_m.low, power.arc->length_m.high};
   if (power.arc) {
     const arc::ArcForecast& f = *power.arc;
     out["arc"] = {{"breaks_out", f.breaks_out},
@@ -406,6 +452,15 @@ void add_file(CLI::App& to, Request& request) {
   to.add_option("FILE", request.file, "design file (JSON)")->required();
 }
 
+void add_runs_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  CLI::Option* table = to.add_option("--import", request.import_path,
+                                     "a table of runs (CSV): prints the design with what changed in it");
+  to.add_option("--take", request.take, "whose word counts for runs that changed on both sides")
+      ->needs(table)
+      ->check(CLI::IsMember(std::vector<std::string>{"record", "table"}));
+}
+
 void add_power_options(CLI::App& to, Request& request) {
   add_file(to, request);
   to.add_flag("--no-trials", request.no_trials, "leave out quench cases, bands and single changes: faster");
@@ -537,9 +592,9 @@ constexpr std::array<Command, 10> commands{
       "example: high-arc-calc analyse examples/quiet-lantern.json",
       add_file, print_analysis},
      {"runs",
-      "Print the logged runs of a design as CSV in SI units.\n"
+      "Print the logged runs of a design as CSV in SI units, or take such a table in.\n"
       "example: high-arc-calc runs examples/quiet-lantern.json > runs.csv",
-      add_file, print_runs},
+      add_runs_options, print_runs},
      {"check",
       "Read a design and print it in the current file version.\n"
       "example: high-arc-calc check examples/quiet-lantern.json",
@@ -598,6 +653,9 @@ int main(int argc, char** argv) {
     try {
       const Patience patience(requests[i].file + ", " + commands[i].name);
       commands[i].run(requests[i]);
+    } catch (const NotPossible&) {
+      std::cout.flush();
+      return 3;
     } catch (const std::exception& error) {
       std::cerr << requests[i].file << ": " << error.what() << '\n';
       return 2;

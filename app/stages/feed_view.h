@@ -2,11 +2,13 @@
 // computes nothing.
 #pragma once
 
+#include "widgets/aged.h"
 #include "widgets/common.h"
 #include "workspace.h"
 
 #include <QVBoxLayout>
 #include <QWidget>
+#include <set>
 
 class FeedView : public QWidget {
  public:
@@ -28,9 +30,8 @@ class FeedView : public QWidget {
   }
   /// What belongs to the design as it was before the last edits is greyed.
   void show_age(QWidget* part) {
-    const bool current = workspace_.document.power_is_current();
     for (QWidget* each : {part, static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
-      each->setEnabled(current);
+      if (aged_.insert(each).second) grey_while_stale(workspace_, each);
   }
   /// "The breaker holds, at 18 % of its rating."; empty without one.
   QString breaker_words(const arc::FeedLoads& loads) const;
@@ -38,6 +39,9 @@ class FeedView : public QWidget {
   Workspace& workspace_;
   StageHead head_;
   QVBoxLayout* column_;
+
+ private:
+  std::set<QWidget*> aged_; // each once
 };
 
 FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

@@ -329,7 +329,9 @@ class FireStage : public QWidget {
       const QSignalBlocker quiet(boxes_[i]);
       boxes_[i]->setChecked(arming.ticked(check_keys_[i]));
       boxes_[i]->setEnabled(state <= State::armed);
+      texts_[i]->setEnabled(arming.figures() == arc::Figures::there); // else of the design before the last change
     }
+    after_->setEnabled(arming.figures() == arc::Figures::there || arming.powered());
     switch (state) {
     case State::disarmed:
     case State::checking:

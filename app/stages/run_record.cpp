@@ -1,5 +1,6 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
+#include "stages/run_sheet.h"
 #include "widgets/file_dialogs.h"
 
 #include "coil/kind.h"
@@ -22,10 +23,12 @@
 
 namespace {
 
+// Of the rows of kinds, which name only fields that are there.
 const arc::RunField& run_field(std::string_view key) {
-  const auto fields = arc::run_fields();
-  return *std::ranges::find(fields, key, &arc::RunField::key);
+  return *arc::find_run_field(key);
 }
+
+const QString of_root = "root of "; // before a key: the square root of its watts, which arcs grow with
 
 /// The runs as rows: a cell is made into words when it is drawn, not before.
 class RunModel : public QAbstractTableModel {
@@ -95,6 +98,8 @@ class RunRecord : public QWidget {
       row->addWidget(button);
       return button;
     };
+    edit_ = add_button("edit run", "Edit…", &RunRecord::edit_selected);
+    back_ = add_button("back to design", "Back to its design", &RunRecord::back_to_design);
     remove_ = add_button("remove run", "Remove", &RunRecord::remove_selected);
     export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
@@ -128,6 +133,7 @@ class RunRecord : public QWidget {
     condition_ = new QComboBox(this);
     condition_->setObjectName("chart condition");
     connect(condition_, &QComboBox::currentIndexChanged, this, &RunRecord::draw);
+    connect(condition_, &QComboBox::activated, this, [this] { chosen_ = true; });
     against->addWidget(condition_, 1);
     chart->addLayout(against);
     plot_ = new QCustomPlot(this);
@@ -138,6 +144,7 @@ class RunRecord : public QWidget {
     lower->addLayout(chart, 1);
     column->addLayout(lower, 1);
     connect(runs_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &RunRecord::compare);
+    connect(runs_, &QTableView::activated, this, &RunRecord::edit_selected);
     (new WhenSeen(this, [this] { refresh(); }))
         ->on(workspace_.document, &Document::design_changed)
         .on(workspace_.document, &Document::units_changed);
@@ -160,22 +167,29 @@ class RunRecord : public QWidget {
 
   const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
 
-  // Columns, and what the chart can be drawn against.
+  // What the chart can be drawn against; what varied most to begin with.
   void show_kind(const arc::CoilKind& kind) {
     shown_kind_ = kind.key;
     const QSignalBlocker quiet(condition_);
     condition_->clear();
-    for (const arc::RunField& field : arc::run_fields())
-      if (field.key != kind.achieved && arc::belongs_to(field, kind))
-        condition_->addItem(text_of(field.label), text_of(field.key));
+    for (const arc::RunField& field : arc::run_fields()) {
+      if (field.key == kind.achieved || !arc::belongs_to(field, kind)) continue;
+      condition_->addItem(text_of(field.label), text_of(field.key));
+      if (field.dimension == arc::Dimension::power)
+        condition_->addItem("√ of " + text_of(field.label).toLower(), of_root + text_of(field.key));
+    }
     const QString words = text_of(run_field(kind.achieved).label) + ", against";
     against_->setText(words);
     condition_->setAccessibleName(words);
-    for (const arc::RunColumn& column : kind.run_columns) // what is changed most from run to run
-      if (const int at = condition_->findData(text_of(column.key)); at >= 0) {
-        condition_->setCurrentIndex(at);
-        break;
-      }
+    chosen_ = false;
+  }
+
+  void choose_condition(const arc::CoilKind& kind) {
+    if (chosen_) return; // by the builder
+    std::string_view key = arc::varied_most(runs(), run_field(kind.achieved), kind);
+    if (key.empty()) key = kind.run_columns.front().key;
+    const QSignalBlocker quiet(condition_);
+    condition_->setCurrentIndex(std::max(0, condition_->findData(text_of(key))));
   }
 
   void refresh() {
@@ -189,6 +203,7 @@ class RunRecord : public QWidget {
     runs_->verticalHeader()->setSectionResizeMode(shown_.size() <= most_measured ? QHeaderView::ResizeToContents
                                                                                  : QHeaderView::Fixed);
     model_->show(shown_, kind, shown_units_);
+    choose_condition(kind);
     if (const int rows = model_->rowCount(); rows > 1) { // the last two: what did the latest change do?
       const QItemSelection last(model_->index(rows - 2, 0), model_->index(rows - 1, model_->columnCount() - 1));
       runs_->selectionModel()->select(last, QItemSelectionModel::ClearAndSelect);
@@ -211,6 +226,14 @@ class RunRecord : public QWidget {
     const auto rows = selected();
     remove_->setEnabled(!rows.empty());
     remove_->setToolTip(rows.empty() ? "Select a run first" : "Undo brings it back");
+    const bool one = rows.size() == 1;
+    edit_->setEnabled(one);
+    edit_->setToolTip(one ? "Its numbers and words (Enter in the table)" : "Select one run first");
+    const bool known = one && shown_[static_cast<std::size_t>(rows[0])].fired_with.get();
+    back_->setEnabled(known);
+    back_->setToolTip(known ? "The coil as it was when this run was fired; the record stays, undo comes back"
+                      : one ? "This run was logged before runs kept their design"
+                            : "Select one run first");
     hint_->setText(shown_.empty() ? "No runs yet: they are logged on the Run page, or imported."
                    : rows.size() == 2
                        ? "The two selected runs are compared below."
@@ -243,11 +266,15 @@ class RunRecord : public QWidget {
     plot_->clearGraphs();
     plot_->clearItems();
     style_plot(*plot_, t);
-    const arc::RunField& x_field = run_field(condition_->currentData().toString().toStdString());
+    QString x_key = condition_->currentData().toString();
+    const bool root = x_key.startsWith(of_root);
+    if (root) x_key.remove(0, of_root.size());
+    const arc::RunField& x_field = run_field(x_key.toStdString());
     const arc::RunField& y_field = run_field(arc::kind_of(workspace_.document.design()).achieved);
     std::vector<std::pair<double, double>> points;
     for (const arc::Run& run : shown_) {
-      const auto x = arc::run_value(run, x_field);
+      auto x = arc::run_value(run, x_field);
+      if (x && root) x = std::sqrt(*x);
       const auto y = arc::run_value(run, y_field);
       if (x && y) points.emplace_back(*x, *y);
     }
@@ -256,9 +283,10 @@ class RunRecord : public QWidget {
       x_max = std::max(x_max, std::abs(x));
       y_max = std::max(y_max, y);
     }
-    const AxisUnit xu = axis_unit(x_max > 0 ? x_max : 1, x_field.dimension, workspace_.units());
+    const AxisUnit xu =
+        root ? AxisUnit{1, "√W"} : axis_unit(x_max > 0 ? x_max : 1, x_field.dimension, workspace_.units());
     const AxisUnit yu = axis_unit(y_max > 0 ? y_max : 0.5, y_field.dimension, workspace_.units());
-    plot_->xAxis->setLabel(text_of(x_field.label) + (xu.symbol.isEmpty() ? "" : ", " + xu.symbol));
+    plot_->xAxis->setLabel(condition_->currentText() + (xu.symbol.isEmpty() ? "" : ", " + xu.symbol));
     plot_->yAxis->setLabel(text_of(y_field.label) + (yu.symbol.isEmpty() ? "" : ", " + yu.symbol));
     auto* dots = plot_->addGraph();
     dots->setLineStyle(QCPGraph::lsNone);
@@ -275,6 +303,7 @@ class RunRecord : public QWidget {
     }
     plot_->rescaleAxes();
     plot_->xAxis->scaleRange(1.25);
+    if (root && points.size() > 1) draw_rule(points, yu, x_max);
     plot_->yAxis->setRange(0, std::max(1e-9, y_max / yu.factor * 1.25));
     if (points.empty()) {
       plot_->xAxis->setRange(0, 1);
@@ -286,6 +315,36 @@ class RunRecord : public QWidget {
       none->setColor(t.second);
     }
     plot_->replot(QCustomPlot::rpQueuedReplot);
+  }
+
+  // Through nothing at no power: least squares of arc = a sqrt(P).
+  void draw_rule(const std::vector<std::pair<double, double>>& points, const AxisUnit& y_unit, double x_max) {
+    double xy = 0, xx = 0;
+    for (const auto& [x, y] : points) {
+      xy += x * y;
+      xx += x * x;
+    }
+    if (xx <= 0) return;
+    auto* rule = plot_->addGraph();
+    rule->setPen(QPen(workspace_.theme().second, 1, Qt::DashLine));
+    rule->setData({0, x_max}, {0, xy / xx * x_max / y_unit.factor});
+    plot_->xAxis->setRange(0, 1.15 * x_max);
+    plot_->xAxis->setLabel(plot_->xAxis->label() +
+                           QString("   (dashed: %1 for each √W)")
+                               .arg(quantity_text(xy / xx, arc::Dimension::length, workspace_.units(), 3)));
+  }
+
+  void edit_selected() {
+    const auto rows = selected();
+    if (rows.size() == 1) show_run_sheet(workspace_, static_cast<std::size_t>(rows[0]), window());
+  }
+
+  void back_to_design() {
+    const auto rows = selected();
+    if (rows.size() != 1) return;
+    const arc::Run run = shown_[static_cast<std::size_t>(rows[0])];
+    workspace_.document.edit(QString("Back to the design of run %1").arg(rows[0] + 1),
+                             [&](arc::Design& design) { design = arc::design_of(run, design); });
   }
 
   void remove_selected() {
@@ -310,16 +369,14 @@ class RunRecord : public QWidget {
     QString problem;
     if (read_whole_file(path, &bytes, &problem)) {
       try {
-        const auto read = arc::runs_from_csv({bytes.constData(), static_cast<std::size_t>(bytes.size())});
-        const auto more = arc::new_runs(runs(), read);
-        workspace_.document.edit("Import runs", [&](arc::Design& design) {
-          auto& list = design.runs.own();
-          list.insert(list.end(), more.begin(), more.end());
-        });
-        const auto known = read.size() - more.size();
-        hint_->setText(QString(more.size() == 1 ? "%1 run imported%2." : "%1 runs imported%2.")
-                           .arg(more.size())
-                           .arg(known > 0 ? QString("; %1 were in the record already").arg(known) : QString()));
+        const auto read = arc::read_runs({bytes.constData(), static_cast<std::size_t>(bytes.size())}, runs());
+        std::vector<bool> theirs;
+        if (!read.both.empty()) {
+          const auto answer = ask_whose_word(workspace_, read, window());
+          if (!answer) return;
+          theirs = *answer;
+        }
+        take_in(read, theirs);
         return;
       } catch (const arc::RunFileError& error) {
         problem = error.what();
@@ -328,8 +385,30 @@ class RunRecord : public QWidget {
     say(window(), "Import runs", path + "\n" + problem);
   }
 
+  void take_in(const arc::RunImport& read, const std::vector<bool>& theirs) {
+    const auto after = arc::merged(runs(), read, theirs);
+    if (!workspace_.document.edit("Import runs", [&](arc::Design& design) { design.runs = after; })) return;
+    std::vector<std::string> changed;
+    for (const auto* updates : {&read.updated, &read.both})
+      for (const arc::RunUpdate& update : *updates) changed.push_back(update.run.id);
+    workspace_.firing.simulate(changed);
+    const auto taken = static_cast<std::size_t>(std::ranges::count(theirs, true));
+    QStringList said;
+    const auto count = [&](std::size_t n, const char* one, const char* more) {
+      if (n > 0) said << QString(n == 1 ? one : more).arg(n);
+    };
+    count(read.added.size(), "%1 run imported", "%1 runs imported");
+    count(read.updated.size() + taken, "%1 run changed", "%1 runs changed");
+    count(read.both.size() - taken, "%1 run kept as it is here", "%1 runs kept as they are here");
+    count(read.same, "%1 was in the record already", "%1 were in the record already");
+    hint_->setText(said.isEmpty() ? "The table holds no runs." : said.join("; ") + ".");
+  }
+
   Workspace& workspace_;
   QLabel* hint_ = nullptr;
+  QPushButton* edit_ = nullptr;
+  QPushButton* back_ = nullptr;
+  bool chosen_ = false; // what the chart is drawn against, by the builder
   QPushButton* remove_ = nullptr;
   QPushButton* export_ = nullptr;
   RunModel* model_ = nullptr;

@@ -3,6 +3,7 @@
 // Shows the document's simulation; computes nothing.
 #pragma once
 
+#include "widgets/aged.h"
 #include "widgets/common.h"
 #include "workspace.h"
 
@@ -11,6 +12,7 @@
 #include <QVBoxLayout>
 #include <QWidget>
 #include <initializer_list>
+#include <set>
 
 class SimulatedStage : public QWidget {
  protected:
@@ -44,7 +46,8 @@ class SimulatedStage : public QWidget {
 
   /// What belongs to the design as it was before the last edits is greyed.
   void show_age(std::initializer_list<QWidget*> parts) {
-    for (QWidget* part : parts) part->setEnabled(workspace_.document.power_is_current());
+    for (QWidget* part : parts)
+      if (aged_.insert(part).second) grey_while_stale(workspace_, part);
   }
 
   QString print(double si, arc::Dimension dimension, int digits = 3) const {
@@ -83,4 +86,5 @@ class SimulatedStage : public QWidget {
 
  private:
   int side_narrow_ = 0, side_wide_ = 0;
+  std::set<QWidget*> aged_; // each once
 };

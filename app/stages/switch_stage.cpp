@@ -262,7 +262,9 @@ class SwitchStage : public SimulatedStage {
         {"Across", banded_text(shot.secondary_peak_j, energy, workspace_.units(), now.band, "secondary_peak_j")},
         {"Tank", print(shot.tank_energy_j, energy)},
         {"Foot", print(shot.base_peak_a, current)},
-        {"Gap heat", QString("%1, %2").arg(print(shot.gap_loss_j, energy), print(now.gap_loss_w, power))},
+        {"Gap heat",
+         QString("%1, %2").arg(banded_text(shot.gap_loss_j, energy, workspace_.units(), now.band, "gap_loss_j"),
+                               print(now.gap_loss_w, power))},
         {"Gap charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
         {"Electrodes", QString("%1 in the log").arg(print(3600 * now.gap_hours, time, 2))}};
     if (const auto& breakout = workspace_.document.analysis()->breakout)
@@ -285,7 +287,12 @@ class SwitchStage : public SimulatedStage {
     const std::map<QString, QString> words{
         {"Electrodes",
          "Run time in the log: clean them of oxide after each run, dress or turn them after some hours"},
-        {"Gap charge", "Wear goes with the charge that passes"}};
+        {"Gap charge", "Wear goes with the charge that passes"},
+        {"Gap heat",
+         QString("With %1 across the burning gap, %2; within half of it either way until a ring-down was measured")
+             .arg(print(now.circuit.arc_drop_v, voltage), workspace_.document.design().gap.arc_drop_v
+                                                              ? "as entered"
+                                                              : "by Ayrton's form for its spacing")}};
     for (int r = 0; r < figures_->rowCount(); ++r)
       if (const auto it = words.find(figures_->item(r, 0)->text()); it != words.end())
         figures_->item(r, 1)->setToolTip(it->second);

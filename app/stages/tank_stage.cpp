@@ -4,6 +4,7 @@
 #include "kinds/spark_gap/spark_gap.h"
 #include "parts/bank.h"
 #include "stages/stage.h"
+#include "widgets/aged.h"
 #include "widgets/bank_finder.h"
 #include "widgets/bank_view.h"
 #include "widgets/common.h"
@@ -199,6 +200,8 @@ class TankStage : public QWidget {
     verdict_->setObjectName("tank verdict");
     verdict_->setWordWrap(true);
     column->addWidget(verdict_);
+    grey_while_stale(workspace_, stress_);
+    grey_while_stale(workspace_, verdict_);
     return column;
   }
 

@@ -1,6 +1,7 @@
 // Tune: the tank's frequency at every clip against the resonator, measured frequencies beside computed ones, and
 // the clip that follows from them.
 #include "coil/tuning.h"
+#include "laws/circuit.h"
 #include "model/fields.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
@@ -63,6 +64,7 @@ class TuneStage : public QWidget {
     column->addLayout(middle, 1);
     column->addWidget(make_measurements());
     connect(&workspace_.document, &Document::analysis_changed, this, &TuneStage::refresh);
+    connect(&workspace_.document, &Document::power_changed, this, &TuneStage::refresh); // the poles
     connect(&workspace_, &Workspace::theme_changed, this, &TuneStage::refresh);
     refresh();
   }
@@ -394,13 +396,41 @@ class TuneStage : public QWidget {
                            .arg(print(analysis.target_hz, arc::Dimension::frequency),
                                 QString::fromStdString(analysis.target_source),
                                 print(analysis.tank_hz, arc::Dimension::frequency))
-                           .arg(tap, 0, 'f', 2));
+                           .arg(tap, 0, 'f', 2) +
+                       pole_words(analysis));
     } else {
       verdict_->setText("No clip is in tune");
       reason_->setText(analysis.problem.empty() ? QString("the tank would have to reach %1; see the findings")
                                                       .arg(print(analysis.target_hz, arc::Dimension::frequency))
                                                 : QString::fromStdString(analysis.problem));
     }
+  }
+
+  // Which of its poles it rides, where a quarter turn would put them, and what was tried that takes it to another.
+  QString pole_words(const arc::Analysis& analysis) const {
+    const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
+    const auto ridden = power ? arc::ridden_pole(*power) : std::nullopt;
+    if (!ridden || !analysis.resonator) return {};
+    const auto poles = power->part->poles_hz();
+    QString words =
+        QString(". It runs at %1, on the %2 pole; poles at %3 and %4")
+            .arg(print(power->drive.frequency_hz, arc::Dimension::frequency), *ridden == 0 ? "lower" : "upper",
+                 print(poles.front(), arc::Dimension::frequency), print(poles.back(), arc::Dimension::frequency));
+    const double tap = arc::used_turns(workspace_.document.design());
+    const auto out = std::ranges::find_if(analysis.tap_curve, [&](const auto& p) { return p.turns > tap + 0.2; });
+    if (out != analysis.tap_curve.end()) {
+      const arc::CoupledPoles then = arc::coupled_poles(out->tank_hz, coil_hz(analysis), analysis.circuit.coupling);
+      words += QString(" (clip at %1: %2 and %3)")
+                   .arg(out->turns, 0, 'f', 2)
+                   .arg(print(then.lower_hz, arc::Dimension::frequency),
+                        print(then.upper_hz, arc::Dimension::frequency));
+    }
+    QStringList takes;
+    for (const std::string& title : power->part->to_another_pole())
+      if (takes.size() < 3) takes << "“" + QString::fromStdString(title) + "”";
+    words += takes.isEmpty() ? QString(". None of the single changes takes it to the other.")
+                             : QString(". To the other pole: %1.").arg(takes.join(", "));
+    return words;
   }
 
   // As wide as its numbers and the bar beside them.
@@ -508,6 +538,26 @@ class TuneStage : public QWidget {
     auto* curve = plot_->addGraph();
     curve->setData(x, y, true);
     curve->setPen(QPen(t.copper, 2));
+    const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
+    if (power && power->part && power->part->poles_hz().size() > 1 && analysis.resonator) {
+      std::array<QVector<double>, 2> both;
+      for (const arc::TapPoint& point : analysis.tap_curve) {
+        const arc::CoupledPoles poles =
+            arc::coupled_poles(point.tank_hz, coil_hz(analysis), analysis.circuit.coupling);
+        both[0] << poles.lower_hz / unit.factor;
+        both[1] << poles.upper_hz / unit.factor;
+      }
+      for (const QVector<double>& pole : both) {
+        auto* line = plot_->addGraph();
+        line->setData(x, pole, true);
+        line->setPen(QPen(t.second, 1.2, Qt::DashDotLine));
+      }
+      auto* ridden = plot_->addGraph();
+      ridden->setLineStyle(QCPGraph::lsNone);
+      ridden->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangle, t.ink, t.paper, 10));
+      if (power->drive.frequency_hz > 0)
+        ridden->addData(arc::used_turns(workspace_.document.design()), power->drive.frequency_hz / unit.factor);
+    }
     auto* now = plot_->addGraph();
     now->setLineStyle(QCPGraph::lsNone);
     now->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangleInverted, t.ink, t.ink, 11));

@@ -1,6 +1,7 @@
 // The line is on a layer of its own, so that moving it does not draw the curves anew.
 #include "widgets/cursor_plot.h"
 
+#include "widgets/aged.h"
 #include "widgets/plot.h"
 
 #include <QKeyEvent>
@@ -17,6 +18,7 @@ CursorPlot::CursorPlot(Workspace& workspace, const QString& name, const QString&
   setToolTip("Pointer or arrow keys read it (Shift: faster); drag, wheel, + and − look closer, double click or "
              "Home shows all of it");
   addLayer("cursor");
+  grey_while_stale(workspace, this, true);
   layer("cursor")->setMode(QCPLayer::lmBuffered);
   line_ = new QCPItemStraightLine(this);
   line_->setLayer("cursor");

@@ -2,6 +2,7 @@
 #include "widgets/feed_strip.h"
 
 #include "coil/kind.h"
+#include "widgets/aged.h"
 #include "widgets/circuit_symbols.h"
 #include "widgets/common.h"
 #include "widgets/feed_ends.h"
@@ -328,7 +329,6 @@ void FeedStrip::set_joint(QLabel* label, const QString& name, const JointText& t
   label->setAccessibleName(name + ": " + text.whole);
   label->setToolTip(name + ": " + text.whole);
   label->setStyleSheet(text.over ? QString("color: %1; font-weight: 600").arg(t.stop.name()) : QString());
-  label->setEnabled(workspace_.document.power_is_current());
 }
 
 // What these blocks carry; null while it is not known: a simulation of other blocks says nothing about them.
@@ -371,6 +371,7 @@ QLabel* FeedStrip::joint_label(const QString& name) {
   auto* label = caption_label({}, this);
   label->setObjectName(name);
   label->setAlignment(Qt::AlignHCenter | Qt::AlignTop);
+  grey_while_stale(workspace_, label);
   label->show();
   return label;
 }

@@ -1,6 +1,7 @@
 // Findings as quiet cards under one another; severity by shape and word as well as colour.
 #include "widgets/findings_panel.h"
 
+#include "widgets/aged.h"
 #include "widgets/common.h"
 #include "widgets/link_button.h"
 #include "widgets/text.h"
@@ -98,6 +99,7 @@ class FindingCard : public QWidget {
     });
     column->addWidget(show, 0, Qt::AlignLeft);
     row->addLayout(column, 1);
+    veil_ = new Veil(workspace, this);
     tell(finding);
   }
 
@@ -112,6 +114,7 @@ class FindingCard : public QWidget {
     for (QWidget* part : {static_cast<QWidget*>(title_), static_cast<QWidget*>(text_),
                           static_cast<QWidget*>(remedy_button_), static_cast<QWidget*>(remedy_label_)})
       if (part && part->isEnabled() != current) part->setEnabled(current);
+    veil_->cover(!current && finding_.of_power); // the others are there again before it could be seen
     if (remedy_button_)
       remedy_button_->setToolTip(current ? QString() : "Being computed anew for the changed design");
   }
@@ -136,6 +139,7 @@ class FindingCard : public QWidget {
  private:
   Workspace& workspace_;
   arc::Finding finding_;
+  Veil* veil_ = nullptr;
   QLabel* title_ = nullptr;
   QLabel* text_ = nullptr;
   LinkButton* remedy_button_ = nullptr;

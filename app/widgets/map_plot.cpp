@@ -1,6 +1,7 @@
 // Colours, the level line by linear interpolation along the cells' edges, picking.
 #include "widgets/map_plot.h"
 
+#include "widgets/aged.h"
 #include "widgets/plot.h"
 
 #include <QKeyEvent>
@@ -23,6 +24,8 @@ MapPlot::MapPlot(Workspace& workspace, const QString& name, const QString& words
   setObjectName(name);
   setAccessibleName(words);
   setFocusPolicy(Qt::StrongFocus);
+  veil_ = new Veil(workspace, this);
+  connect(&workspace.document, &Document::design_changed, this, [this] { veil_->cover(true); });
   setToolTip("Pointer or arrow keys pick a place; the circled cross is where the design stands now");
   colours_ = new QCPColorMap(xAxis, yAxis);
   colours_->setInterpolate(false);
@@ -40,7 +43,8 @@ MapPlot::MapPlot(Workspace& workspace, const QString& name, const QString& words
   });
 }
 
-void MapPlot::show(const MapPicture& picture) {
+void MapPlot::show(const MapPicture& picture, bool current) {
+  veil_->cover(!current);
   const Theme& t = workspace_.theme();
   style_plot(*this, t);
   x_ = picture.x;

@@ -24,7 +24,8 @@ class MapPlot : public QCustomPlot, public SpokenDrawing {
   /// `name` is its object name, `words` what a screen reader says.
   MapPlot(Workspace& workspace, const QString& name, const QString& words, QWidget* parent = nullptr);
 
-  void show(const MapPicture& picture);
+  /// `current`: of the design as it stands.
+  void show(const MapPicture& picture, bool current);
   /// The picked place: column and row of its nearest point.
   struct Place {
     std::size_t column, row;
@@ -52,6 +53,7 @@ class MapPlot : public QCustomPlot, public SpokenDrawing {
   QCPColorMap* colours_;
   QCPGraph *here_, *mark_;
   QCPCurve* limit_;
+  class Veil* veil_;
   std::vector<double> x_, y_;
   std::optional<Place> picked_;
 };

@@ -57,6 +57,7 @@ ResonanceRuler::ResonanceRuler(Workspace& workspace, QWidget* parent) : QWidget(
     choose_span();
     update();
   });
+  connect(&workspace_.document, &Document::design_changed, this, qOverload<>(&QWidget::update)); // what is stale
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -115,8 +116,10 @@ QString ResonanceRuler::offset_sentence() const {
   if (!analysis || analysis->target_hz <= 0)
     return analysis ? QString::fromStdString(analysis->problem) : QString();
   const double off = (analysis->tank_hz / analysis->target_hz - 1) * 100;
-  if (std::abs(off) < 0.3) return QString("in tune with %1").arg(QString::fromStdString(analysis->target_source));
-  QString text = QString("%1 % %2").arg(std::abs(off), 0, 'f', 1).arg(off > 0 ? "high" : "low");
+  const QString target = hertz(analysis->target_hz);
+  if (std::abs(off) < 0.3)
+    return QString("in tune: %1 is %2").arg(target, QString::fromStdString(analysis->target_source));
+  QString text = QString("%1 % %2 %3").arg(std::abs(off), 0, 'f', 1).arg(off > 0 ? "above" : "below", target);
   if (analysis->tuned_tap_turns && follows_ == Follows::clip) {
     const double move = *analysis->tuned_tap_turns - workspace_.document.design().primary.tap_turns;
     text += QString(": clip %1 %2 turn").arg(move > 0 ? "out" : "in").arg(std::abs(move), 0, 'f', 2);
@@ -143,6 +146,9 @@ QString ResonanceRuler::readings() const {
   else if (driven_hz() > 0)
     out << "runs at " + hertz(driven_hz());
   if (const QString offset = offset_sentence(); !offset.isEmpty()) out << offset;
+  const auto poles = poles_hz();
+  for (std::size_t i = 0; i < poles.size(); ++i) out << QString("pole %1").arg(hertz(poles[i]));
+  if (!poles.empty()) out << poles_sentence();
   for (const arc::Measurement& m : workspace_.document.design().measurements)
     if (const arc::MeasurementKind* kind = arc::measurement_kind(m.kind);
         kind && kind->mark != arc::MeasuredMark::none && m.frequency_hz > 0)
@@ -219,12 +225,17 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.setBrush(mark == arc::MeasuredMark::coil ? t.settled : t.paper);
     painter.drawEllipse(at, 3.6, 3.6);
   }
+  paint_poles(painter);
   if (!analysis->has_tank) {
     paint_driven(painter, [&](double x, double text) { return beside(x, text, {left - 4, width() - 8.0}, taken); });
     return;
   }
   if (!(analysis->tank_hz > 0)) return;
   const QPointF tank(x_of(analysis->tank_hz), axis_y);
+  if (analysis->target_hz > low_hz_ && analysis->target_hz < high_hz_) { // what its offset is counted from
+    painter.setPen(QPen(t.second, 1.2, Qt::DashLine));
+    painter.drawLine(QPointF(x_of(analysis->target_hz), axis_y - 26), QPointF(x_of(analysis->target_hz), axis_y));
+  }
   const bool strong = dragging_ || hover_ || hasFocus();
   painter.setPen(QPen(strong ? t.arc : t.ink, 1.4));
   painter.setBrush(strong ? t.arc : t.ink);
@@ -247,14 +258,53 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   painter.drawText(QPointF(x + label_width + 10, axis_y - 8), detail);
 }
 
+std::vector<double> ResonanceRuler::poles_hz() const {
+  const auto power = workspace_.document.power();
+  if (!power || !power->part || power->kind != workspace_.document.design().kind) return {};
+  const auto poles = power->part->poles_hz();
+  return poles.size() > 1 ? poles : std::vector<double>();
+}
+
+QString ResonanceRuler::poles_sentence() const {
+  const auto poles = poles_hz();
+  if (poles.empty()) return {};
+  const auto ridden = arc::ridden_pole(*workspace_.document.power());
+  if (!ridden) return QString("poles %1 and %2").arg(hertz(poles.front()), hertz(poles.back()));
+  return QString("rides the %1 pole")
+      .arg(*ridden == 0                  ? "lower"
+           : *ridden + 1 == poles.size() ? "upper"
+                                         : "middle");
+}
+
+// From below the line, where primary and resonator can ring together: filled the one that the drive rides.
+void ResonanceRuler::paint_poles(QPainter& painter) {
+  const auto poles = poles_hz();
+  if (poles.empty()) return;
+  const Theme& t = workspace_.theme();
+  const bool current = workspace_.document.power_is_current();
+  const QColor ink = current ? t.ink : t.second;
+  const auto ridden = arc::ridden_pole(*workspace_.document.power());
+  painter.setPen(QPen(ink, 1.4));
+  for (std::size_t i = 0; i < poles.size(); ++i) {
+    if (poles[i] < low_hz_ || poles[i] > high_hz_) continue;
+    const QPointF at(x_of(poles[i]), axis_y);
+    painter.setBrush(ridden == i && current ? QBrush(ink) : QBrush(t.paper));
+    painter.drawPolygon(QPolygonF{at, at + QPointF(-6, 11), at + QPointF(6, 11)});
+  }
+  painter.setFont(type::font(type::caption));
+  painter.setPen(t.second);
+  painter.drawText(20, 102, "▲ " + poles_sentence());
+}
+
 // Where a coil without a tank really runs, as simulated.
 void ResonanceRuler::paint_driven(QPainter& painter, const std::function<double(double, double)>& place) {
   const double hz = driven_hz();
   if (hz < low_hz_ || hz > high_hz_) return;
   const Theme& t = workspace_.theme();
   const QPointF at(x_of(hz), axis_y);
-  painter.setPen(QPen(t.ink, 1.4));
-  painter.setBrush(t.ink);
+  const QColor ink = workspace_.document.power_is_current() ? t.ink : t.second;
+  painter.setPen(QPen(ink, 1.4));
+  painter.setBrush(workspace_.document.power_is_current() ? QBrush(ink) : QBrush(Qt::NoBrush));
   painter.drawPolygon(QPolygonF{at, at + QPointF(-7, -13), at + QPointF(7, -13)});
   painter.setFont(type::font(type::caption, QFont::DemiBold));
   const QString text = "runs at " + hertz(hz);
@@ -264,7 +314,9 @@ void ResonanceRuler::paint_driven(QPainter& painter, const std::function<double(
 bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
   const arc::Design& d = workspace_.document.design();
   if (follows_ == Follows::clip) {
-    const auto tap = arc::tap_for_frequency(d, arc::tank_capacitance_f(d.tank), hz);
+    const auto analysis = workspace_.document.analysis();
+    const auto tap =
+        arc::tap_for_frequency(d, analysis ? analysis->tank_rings_f : arc::tank_capacitance_f(d.tank), hz);
     if (!tap || *tap < 0.05) return false;
     workspace_.document.edit(
         "Tune by the clip", [&](arc::Design& e) { e.primary.tap_turns = std::round(*tap * 100) / 100; }, gesture);

@@ -49,6 +49,9 @@ class ResonanceRuler : public QWidget, public SpokenDrawing {
   double x_of(double hz) const;
   double hz_of(double x) const;
   QString offset_sentence() const;
+  std::vector<double> poles_hz() const; // of the latest simulation; empty below two
+  QString poles_sentence() const;
+  void paint_poles(QPainter& painter);
 
   Workspace& workspace_;
   Follows follows_ = Follows::clip;

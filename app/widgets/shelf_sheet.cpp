@@ -180,7 +180,10 @@ class ShelfSheet : public QDialog {
     undo_->setEnabled(workspace_.shelf.can_undo());
     undo_->setToolTip(workspace_.shelf.can_undo() ? QString() : "Nothing has been changed");
     use_->setEnabled(part && group().use);
-    use_->setToolTip(!group().use ? "Capacitors are used in the bank: see Banks from the shelf" : QString());
+    use_->setToolTip(group().key == "capacitors"
+                         ? "In the level shifter or doubler of the path; banks for the tank are "
+                           "found on Tank"
+                         : "");
     if (!part || filling_) return;
     if (const QString words = note(*part); !words.isEmpty()) verdict_->setText(words);
   }

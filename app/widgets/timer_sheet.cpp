@@ -59,6 +59,7 @@ class TimerSheet : public QDialog {
     for (const arc::ShelfPart& part : workspace.shelf.shelf().of("resistors"))
       if (workspace.shelf.shelf().owned(part)) task_.resistors_ohm.push_back(part.values.at("resistance_ohm"));
     const arc::Interrupter& i = workspace.document.design().interrupter;
+    task_.largest_duty = i.largest_duty;
     task_.on_s = {std::min(20e-6, i.on_time_s / 2), i.longest_on_s};
     task_.rate_hz = {std::min(20.0, i.rate_hz / 2), std::max(i.highest_rate_hz, i.rate_hz)};
     auto* column = new QVBoxLayout(this);

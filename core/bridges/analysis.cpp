@@ -43,7 +43,7 @@ void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) 
   if (!is_dual_resonant(d) || !a.resonator || d.equivalent.primary_inductance_h) return;
   for (const double below : {0.0, 0.03, 0.05, 0.08, 0.12}) {
     const double hz = a.resonator->mode_1_hz * (1 - below);
-    const auto tap = tap_for_frequency(d, tank_capacitance_f(d.tank), hz);
+    const auto tap = tap_for_frequency(d, a.tank_rings_f, hz);
     if (!tap || std::abs(*tap - d.primary.tap_turns) < 0.02) continue;
     const double clip = std::round(*tap * 100) / 100;
     out.push_back({fmt::format("Clip at turn {:.2f}: tank {:.0f} % below the coil", clip, 100 * below),
@@ -110,15 +110,22 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
                  BridgeAnalysis& out) {
   const auto now = figures_of(design, analysis, out.bus_share, work);
   const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
-  out.changes = tried_ideas<BridgeChange>(
-      design, ideas(design, analysis, *now, units), units, work,
-      [&](const Idea& idea, const Design& changed, const Analysis& a) {
-        const auto r = figures_of(changed, a, out.bus_share, work);
-        const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
-        const double worth = arc_gain(*r, *now);
-        return BridgeChange{idea.title, ratio(r->top_peak_v, now->top_peak_v),   ratio(r->bus_j, now->bus_j),
-                            loss,       worth / std::sqrt(std::max(loss, 1e-3)), idea.apply};
-      });
+  out.changes = tried_ideas<BridgeChange>(design, ideas(design, analysis, *now, units), units, work,
+                                          [&](const Idea& idea, const Design& changed, const Analysis& a) {
+                                            const auto r = figures_of(changed, a, out.bus_share, work);
+                                            const double loss = ratio(r->device_j() + r->edges_j(),
+                                                                      now->device_j() + now->edges_j());
+                                            const double worth = arc_gain(*r, *now);
+                                            return BridgeChange{idea.title,
+                                                                ratio(r->top_peak_v, now->top_peak_v),
+                                                                ratio(r->bus_j, now->bus_j),
+                                                                loss,
+                                                                worth / std::sqrt(std::max(loss, 1e-3)),
+                                                                idea.apply,
+                                                                {},
+                                                                false,
+                                                                r->frequency_hz};
+                                          });
   std::ranges::stable_sort(out.changes, std::greater{}, &BridgeChange::merit);
 }
 
@@ -259,6 +266,7 @@ void find_averages(const Design& design, const Analysis& analysis, BridgeAnalysi
   out.line_a = out.average_w / rectifier_power_factor / design.site.mains_voltage_v;
   out.series_rms_a = std::sqrt(r.primary_a2s * out.plan.rate_hz);
   out.heat = switch_heat(design, r, out.plan);
+  out.turn_offs = turn_offs(design.bridge, r, out.circuit.bus_v);
   out.snubber.burst_w = design.bridge.snubber_f * out.circuit.bus_v * out.circuit.bus_v * r.mean_hz;
   out.snubber.average_w = out.snubber.burst_w * std::min(1.0, r.end_s * out.plan.rate_hz);
   if (design.bridge.legs == BridgeLegs::half_split)
@@ -266,7 +274,7 @@ void find_averages(const Design& design, const Analysis& analysis, BridgeAnalysi
   else if (design.bridge.legs == BridgeLegs::half_blocking && !is_dual_resonant(design))
     out.capacitor_a = out.series_rms_a;
   if (is_dual_resonant(design)) {
-    const double hz = r.frequency_hz > 0 ? r.frequency_hz : out.poles_hz.front();
+    const double hz = r.frequency_hz > 0 ? r.frequency_hz : out.poles.front();
     out.duty.load = {r.series_peak_v, out.series_rms_a, 2 * std::numbers::pi * hz * r.series_peak_v, hz};
     out.duty.stress = bank_stress(design.tank, out.duty.load);
     out.duty.rate_hz = out.plan.rate_hz;
@@ -322,6 +330,23 @@ void load_the_bus(const Design& design, const Analysis& analysis, const PowerOpt
 
 } // namespace
 
+// What only blocks or splits the bus rings far below the coil: no pole that a drive takes.
+std::vector<double> BridgeAnalysis::poles_hz() const {
+  constexpr double octave = 2;
+  return poles.size() > 1 && poles.back() < octave * poles.front() ? poles : std::vector<double>();
+}
+
+std::vector<std::string> BridgeAnalysis::to_another_pole() const {
+  std::vector<std::string> out;
+  if (poles_hz().empty() || !(burst.frequency_hz > 0)) return out;
+  const double between_hz = std::sqrt(poles.front() * poles.back());
+  for (const BridgeChange& change : changes)
+    if (change.frequency_hz > 0 && (change.frequency_hz > between_hz) != (burst.frequency_hz > between_hz) &&
+        is_other_pole(change.frequency_hz, burst.frequency_hz))
+      out.push_back(change.title);
+  return out;
+}
+
 std::optional<ArcBasis> BridgeAnalysis::arc_basis(const Design&, const Analysis&) const {
   if (!problem.empty() || !plan_problem.empty()) return {};
   ArcBasis out;
@@ -365,6 +390,11 @@ std::optional<ArcByLog> arc_by_log(const Design& design, double line_a) {
 void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out) {
   if (!out.has_tank) return;
   out.tank_capacitance_f = tank_capacitance_f(design.tank);
+  out.tank_rings_f = out.tank_capacitance_f;
+  if (design.bridge.legs == BridgeLegs::half_split) { // the current returns through both, side by side
+    const double split_f = 2 * design.bridge.split_capacitance_f;
+    out.tank_rings_f = out.tank_capacitance_f * split_f / (out.tank_capacitance_f + split_f);
+  }
   if (!primary) return;
   const double loop_h = tank_loop_h(out);
   analyse_tank(design, *primary, tank_peak_v(design, loop_h, out.tank_capacitance_f), out);
@@ -376,9 +406,7 @@ void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis
   const double own = out.resonator->effective_capacitance_f;
   const auto pulled = [&, silent = silent](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
   out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 2)};
-  out.tuned_tap_turns =
-      tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
-  out.tuned_capacitance_f = resonating_capacitance_f(loop_h, out.target_hz);
+  tune_tank(design, *primary, out);
 }
 
 PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
@@ -389,8 +417,8 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
   b.chain_hz = chain_limit_hz(design.bridge);
   try {
     run_burst(design, analysis, options, units, work, b);
-    b.poles_hz = burst_poles_hz(b.circuit);
-    const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles_hz.back();
+    b.poles = burst_poles_hz(b.circuit);
+    const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles.back();
     b.gate = gate_transformer(design.bridge, hz);
     if (b.plan_problem.empty() && !work.cancelled) find_averages(design, analysis, b);
     work.tell(0.2);

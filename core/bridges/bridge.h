@@ -51,11 +51,38 @@ struct GateTransformer {
   double gate_v;             // at each gate
   double flux_t;             // peak
   double magnetising_a;      // peak, driver side
-  double droop;              // share of the gate's volts lost by the end of a half period
+  double droop;              // share of the gate's volts that its magnetising current loses in the driver's
+                             // resistance by the end of a half period
   double rise_s;             // gate charge through the gate resistor
-  double power_w_per_switch; // while it runs
+  double power_w_per_switch; // while it runs, swung from one end to the other
 };
 GateTransformer gate_transformer(const Bridge& bridge, double frequency_hz);
+
+/// What the switches break at the turn-offs of a burst; amperes forward, below zero where the diode carried them.
+struct TurnOffs {
+  double first_a = 0, worst_a = 0, last_a = 0;
+  double worst_s = 0; // after the burst began
+  /// On a switch at the worst: the bus and what the stray inductance adds, L I over the fall time, at most
+  /// I sqrt(L / C) with its output capacitance.
+  double peak_v = 0;
+};
+/// All zero for a burst without edges.
+TurnOffs turn_offs(const Bridge& bridge, const BurstResult& burst, double bus_v);
+
+/// The transformer that the drive or the current limit hears by: its primary one turn, the wire through the core.
+struct CurrentTransformer {
+  bool of_foot = false; // of the resonator's current; else of the primary's
+  double primary_peak_a = 0, secondary_peak_a = 0;
+  double burden_peak_v = 0;
+  double burden_burst_w = 0, burden_average_w = 0;
+  double flux_t = 0;                  // peak: V / (2 pi f N A)
+  double lowest_hz = 0;               // below it the signal falls and leads: R / (2 pi L)
+  double lead_s = 0;                  // by which its signal leads at the drive's frequency
+  std::optional<double> comparator_v; // at which the current limit trips
+};
+struct BridgeAnalysis;
+/// Empty where neither the drive nor a limit on the primary's current needs one, and while nothing is simulated.
+std::optional<CurrentTransformer> current_transformer(const Design& design, const BridgeAnalysis& bridge);
 
 /// Peak volts at the driver's input with `top_v` (V) and `foot_a`, `primary_a` (A) at their peaks: open-circuit
 /// potential at the antenna from the charges of the field solution, divided between the rod's own capacitance and
@@ -82,8 +109,9 @@ struct BridgeChange {
   double top_ratio, energy_ratio, loss_ratio; // against now: top voltage, energy of a burst, loss in the switches
   double merit;                               // what it is ranked by
   std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring
-  bool offered = false;  // it helps, and brings none
+  std::string stop = {};   // that it would bring
+  bool offered = false;    // it helps, and brings none
+  double frequency_hz = 0; // on which it would run
 };
 
 /// What the coil's own runs say of its arcs: the middle of length over the root of the line's amperes, and half of
@@ -112,11 +140,14 @@ struct BridgeAnalysis : KindPart {
   BurstResult burst;
   PulsePlan plan;
   std::string plan_problem;
-  std::vector<double> poles_hz;
+  std::vector<double> poles;
+  std::vector<double> poles_hz() const override; // those of a pair, less than an octave apart
+  std::vector<std::string> to_another_pole() const override;
   double chain_hz = 0; // highest that the driver serves
   GateTransformer gate{};
   std::optional<double> signal_v;
   SwitchHeat heat{};
+  TurnOffs turn_offs;
   double average_w = 0;      // from the bus, at the planned rate
   double peak_w = 0;         // while it bursts
   double line_a = 0;         // from the mains; without a feed at power factor 0.6 of a rectifier (common practice)

@@ -386,10 +386,25 @@ Maybe bus_diodes_overloaded(const Design& d, const Analysis&, const BridgeAnalys
   return b.mains ? diodes_overloaded(d, *b.mains, units) : Maybe{};
 }
 
-constexpr std::array<BridgeRule, 14> bus_burst_table{
-    bus_feed_broken,      bus_feed_missing,     bus_sags,       bus_ripple, inrush,         limiter_takes_too_much,
-    limiter_stays,        bus_never_full,       bus_overshoots, fuse_melts, reservoir_warm, bus_breaker_trips,
-    bus_block_overloaded, bus_diodes_overloaded};
+Maybe bus_capacitor_overloaded(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  return b.mains ? capacitor_overloaded(d, *b.mains, units) : Maybe{};
+}
+
+constexpr std::array<BridgeRule, 15> bus_burst_table{bus_feed_broken,
+                                                     bus_feed_missing,
+                                                     bus_sags,
+                                                     bus_ripple,
+                                                     inrush,
+                                                     limiter_takes_too_much,
+                                                     limiter_stays,
+                                                     bus_never_full,
+                                                     bus_overshoots,
+                                                     fuse_melts,
+                                                     reservoir_warm,
+                                                     bus_breaker_trips,
+                                                     bus_block_overloaded,
+                                                     bus_diodes_overloaded,
+                                                     bus_capacitor_overloaded};
 
 } // namespace
 

@@ -114,18 +114,34 @@ BurstCircuit burst_circuit(const Design& design, const Analysis& a, double on_s,
 
 GateTransformer gate_transformer(const Bridge& b, double hz) {
   GateTransformer out{};
-  const double half_s = 0.5 / hz, ratio = b.gate_secondary_turns / b.gate_primary_turns;
+  const double half_s = 0.5 / hz;
   const double magnetising_h = b.gate_core_al_h * b.gate_primary_turns * b.gate_primary_turns;
   out.gate_v = gate_voltage_v(b);
   // Half of the swing either way: a capacitor in series with the driver keeps the flux centred.
   out.flux_t = b.driver_supply_v * half_s / (b.gate_primary_turns * b.gate_core_area_mm2 * 1e-6) / 2;
   out.magnetising_a = b.driver_supply_v * half_s / magnetising_h / 2;
-  out.droop = 1 - std::exp(-(b.gate_resistance_ohm / (ratio * ratio)) * half_s / magnetising_h);
+  out.droop = 1 - std::exp(-b.driver_resistance_ohm * half_s / magnetising_h);
   const double knee = std::max(b.gate_resistance_ohm, 0.1);
   out.rise_s = std::max(b.device.gate_charge_c * knee / std::max(out.gate_v - b.device.gate_threshold_v, 1.0),
                         std::numbers::pi / 2 *
                             std::sqrt(b.gate_leakage_h * b.device.gate_charge_c / std::max(out.gate_v, 1.0)));
-  out.power_w_per_switch = b.device.gate_charge_c * 2 * out.gate_v * hz;
+  // The sheet's charge is from nothing to one end; the way from the other end has no plateau.
+  constexpr double both_ways = 1.8; // of it (common practice, no source)
+  out.power_w_per_switch = both_ways * b.device.gate_charge_c * 2 * out.gate_v * hz;
+  return out;
+}
+
+TurnOffs turn_offs(const Bridge& b, const BurstResult& burst, double bus_v) {
+  TurnOffs out;
+  if (burst.edges.empty()) return out;
+  const auto worst = std::ranges::max_element(burst.edges, {}, &BurstEdge::off_a);
+  out.first_a = burst.edges.front().off_a;
+  out.worst_a = worst->off_a;
+  out.worst_s = worst->time_s;
+  out.last_a = burst.edges.back().off_a;
+  const double amps = std::max(0.0, out.worst_a);
+  const double rings_v = amps * std::sqrt(b.stray_h / b.device.output_f);
+  out.peak_v = bus_v + (b.device.fall_s > 0 ? std::min(rings_v, amps * b.stray_h / b.device.fall_s) : rings_v);
   return out;
 }
 

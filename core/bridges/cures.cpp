@@ -42,8 +42,8 @@ std::vector<Tried> tried_settings(const Design& design, const Analysis& analysis
 // No cure that burns the switches or leaves the coil.
 bool harms(const BridgeAnalysis& now, const Design& design, const BurstResult& then) {
   const double most_a = std::max(design.bridge.device.pulse_rating_a, now.burst.primary_peak_a);
-  return !then.locked || switch_peak_a(then) > most_a || then.frequency_hz > 1.4 * now.poles_hz.back() ||
-         then.frequency_hz < 0.7 * now.poles_hz.front();
+  return !then.locked || switch_peak_a(then) > most_a || then.frequency_hz > 1.4 * now.poles.back() ||
+         then.frequency_hz < 0.7 * now.poles.front();
 }
 
 } // namespace
@@ -51,7 +51,7 @@ bool harms(const BridgeAnalysis& now, const Design& design, const BurstResult& t
 std::optional<ChainSetting> cleaner_signal(const Design& design, const Analysis& analysis,
                                            const BridgeAnalysis& bridge, const Work& work) {
   const Bridge& b = design.bridge;
-  const double chain_s = chain_delay_s(b), period_s = 1 / bridge.poles_hz.back();
+  const double chain_s = chain_delay_s(b), period_s = 1 / bridge.poles.back();
   std::vector<double> leads{b.lead_s, 0}, deaf{b.blanking_s};
   for (const double share : {0.25, 0.5, 0.75, 1.0}) leads.push_back(round_significant(share * chain_s, 2));
   for (const double share : {0.25, 0.35, 0.42}) deaf.push_back(round_significant(share * period_s, 2));

@@ -21,7 +21,7 @@ using Maybe = std::optional<Finding>;
 using enum Dimension;
 
 double half_period_s(const BridgeAnalysis& b) {
-  return b.burst.frequency_hz > 0 ? 0.5 / b.burst.frequency_hz : 0.5 / b.poles_hz.back();
+  return b.burst.frequency_hz > 0 ? 0.5 / b.burst.frequency_hz : 0.5 / b.poles.back();
 }
 
 // At rest.
@@ -326,7 +326,7 @@ Maybe locks_to_the_primary(const Design& d, const Analysis& a, const BridgeAnaly
 
 // A lead lifts what is fast: the drive may take a higher mode of the winding.
 Maybe takes_a_higher_mode(const Design& d, const Analysis& a, const BridgeAnalysis& b, UnitSystem units) {
-  const double pole = b.poles_hz.back();
+  const double pole = b.poles.back();
   if (d.bridge.feedback == Feedback::fixed || !follows_a_higher_mode(b)) return {};
   const Say say{units};
   Finding f{.id = "takes-a-higher-mode",
@@ -422,9 +422,9 @@ Maybe hard_switching(const Design& d, const Analysis&, const BridgeAnalysis& b, 
 
 // A generator that does not follow the coil, beside its pole.
 Maybe fixed_off_pole(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  if (d.bridge.feedback != Feedback::fixed || b.poles_hz.empty()) return {};
+  if (d.bridge.feedback != Feedback::fixed || b.poles.empty()) return {};
   const double here = d.bridge.fixed_frequency_hz;
-  const double pole = *std::ranges::min_element(b.poles_hz, {}, [&](double hz) { return std::abs(hz - here); });
+  const double pole = *std::ranges::min_element(b.poles, {}, [&](double hz) { return std::abs(hz - here); });
   const double off = here / pole - 1;
   constexpr double near = 0.02;
   if (std::abs(off) <= near) return {};
@@ -498,6 +498,101 @@ Maybe gate_magnetising(const Design& d, const Analysis&, const BridgeAnalysis& b
     };
   }
   return f;
+}
+
+// The stray inductance of bus and switch at the worst turn-off of the burst.
+Maybe turn_off_volts(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const TurnOffs& off = b.turn_offs;
+  const double rated = d.bridge.device.voltage_rating_v;
+  constexpr double share = 0.9;
+  if (off.peak_v <= share * rated || off.peak_v < 1.02 * b.circuit.bus_v) return {}; // the bus alone is told
+  const Say say{units};
+  const double held_h = d.bridge.stray_h * (share * rated - b.circuit.bus_v) / (off.peak_v - b.circuit.bus_v);
+  return Finding{
+      .id = "turn-off-volts",
+      .severity = off.peak_v > rated ? Severity::stop : Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.stray_h",
+      .title =
+          fmt::format("A turn-off reaches {} on switches for {}", say(off.peak_v, voltage), say(rated, voltage)),
+      .text = fmt::format("{} broken {} after the burst begins, through {} of stray inductance (entered, or the "
+                          "usual), with a bus of {}. First edge {}, last {}.",
+                          say(off.worst_a, current), say(off.worst_s, time), say(d.bridge.stray_h, inductance, 2),
+                          say(b.circuit.bus_v, voltage), say(off.first_a, current), say(off.last_a, current)),
+      .remedy = held_h > 5e-9
+                    ? fmt::format("A bus of plates and a film capacitor at the switches: {} or less; or a "
+                                  "slower turn-off, less current, a higher rating",
+                                  say(held_h, inductance, 2))
+                    : std::string("Less current at the edges, a lower bus or switches of a higher rating"),
+      .value = off.peak_v,
+      .limit = share * rated,
+      .dimension = voltage};
+}
+
+// By its magnetising current in the driver's resistance.
+Maybe gate_droops(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  constexpr double much = 0.25;
+  if (b.gate.droop <= much) return {};
+  const Say say{units};
+  return Finding{
+      .id = "gate-droops",
+      .severity = b.gate.gate_v * (1 - b.gate.droop) < 1.5 * d.bridge.device.gate_threshold_v ? Severity::stop
+                                                                                              : Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.gate_core_al_h",
+      .title = fmt::format("The gates lose {:.0f} % within a half wave", 100 * b.gate.droop),
+      .text = fmt::format("{} at its start, {} at its end: the transformer's magnetising current drops them in the "
+                          "driver's {}.",
+                          say(b.gate.gate_v, voltage), say(b.gate.gate_v * (1 - b.gate.droop), voltage),
+                          say(d.bridge.driver_resistance_ohm, resistance)),
+      .remedy = "More turns on both sides, a core with a larger inductance for one turn, or a stronger driver",
+      .value = b.gate.droop,
+      .limit = much,
+      .dimension = fraction};
+}
+
+// Flux and heat of what the drive or its limit hears by.
+Maybe transformer_saturates(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const auto t = current_transformer(d, b);
+  const double most = d.bridge.transformer_limit_t;
+  if (!t || t->flux_t <= most) return {};
+  const Say say{units};
+  const double turns = std::ceil(1.1 * d.bridge.transformer_turns * std::sqrt(t->flux_t / most));
+  return Finding{
+      .id = "current-transformer-saturates",
+      .severity = d.bridge.current_limit_a ? Severity::stop : Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.transformer_turns",
+      .title = fmt::format("The current transformer's core reaches {:.2f} T", t->flux_t),
+      .text = fmt::format("{} through it, {} across its burden; the core takes {:.2f} T. Saturated, it shows "
+                          "less current than flows{}.",
+                          say(t->primary_peak_a, current), say(t->burden_peak_v, voltage), most,
+                          d.bridge.current_limit_a ? ", and the limit trips late or not at all" : ""),
+      .remedy =
+          fmt::format("A smaller burden, a larger core, or {} turns with the same burden", format_number(turns)),
+      .value = t->flux_t,
+      .limit = most,
+      .dimension = number};
+}
+
+Maybe burden_hot(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  const auto t = current_transformer(d, b);
+  const double rated = d.bridge.burden_rating_w;
+  if (!t || !b.plan_problem.empty() || t->burden_average_w <= rated) return {};
+  const Say say{units};
+  return Finding{
+      .id = "burden-hot",
+      .severity = Severity::warning,
+      .stage = "bridge",
+      .field = "bridge.burden_rating_w",
+      .title = fmt::format("The burden takes {}, rated {}", say(t->burden_average_w, power), say(rated, power)),
+      .text = fmt::format("{} while it bursts, {} across it at the peak.", say(t->burden_burst_w, power),
+                          say(t->burden_peak_v, voltage)),
+      .remedy = fmt::format("A resistor for {} without inductance, or more turns",
+                            say(round_significant(2 * t->burden_average_w, 1), power)),
+      .value = t->burden_average_w,
+      .limit = rated,
+      .dimension = power};
 }
 
 // What flows in the long run, each switch every other half wave; its leads and bonds are rated for that.
@@ -574,7 +669,7 @@ Maybe bus_differs(const Design& d, const Analysis&, const BridgeAnalysis& b, Uni
 }
 
 Maybe dead_time_long(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  const double quarter = (b.burst.locked ? half_period_s(b) : 0.5 / b.poles_hz.back()) / 2; // not of a chatter
+  const double quarter = (b.burst.locked ? half_period_s(b) : 0.5 / b.poles.back()) / 2; // not of a chatter
   if (d.bridge.dead_time_s <= quarter) return {};
   const Say say{units};
   const double wanted = round_significant(quarter / 3, 2);
@@ -853,9 +948,13 @@ Maybe rate_beats(const Design& d, const Analysis&, const BridgeAnalysis& b, Unit
       .apply = [wanted](Design& x) { x.interrupter.rate_hz = wanted; }};
 }
 
-constexpr std::array<BridgeRule, 28> burst_table{fixed_off_pole,
+constexpr std::array<BridgeRule, 32> burst_table{fixed_off_pole,
                                                  listens_elsewhere,
                                                  gate_magnetising,
+                                                 gate_droops,
+                                                 turn_off_volts,
+                                                 transformer_saturates,
+                                                 burden_hot,
                                                  switch_over_current,
                                                  arcs_reach_the_antenna,
                                                  bus_differs,

@@ -111,6 +111,7 @@ class MainsRun {
       meter_.gather_joints(motion_, at, true);
       meter_.gather_diodes(motion_, at, true);
       meter_.gather_line(motion_, at);
+      meter_.gather_capacitors(motion_);
       bus_sum_ += bus;
       ++counted_;
     }

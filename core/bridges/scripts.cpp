@@ -158,6 +158,8 @@ Json interrupter_json(const Design& design, double seconds) {
                {"beat_hz", plan.beat_hz}};
   if (simulated) {
     results["burst_energy_j"] = burst_energy_by(b->burst, b->circuit, plan.on_s);
+    results["returned_energy_j"] = b->burst.bus_j - b->burst.bus_net_j;
+    results["spent_energy_j"] = b->burst.bus_net_j;
     results["average_power_w"] = b->average_w;
     results["burst_power_w"] = b->peak_w;
     results["line_current_a"] = b->line_a;
@@ -195,6 +197,18 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
   out["gate"] = {
       {"gate_v", b.gate.gate_v}, {"flux_t", b.gate.flux_t}, {"magnetising_a", b.gate.magnetising_a},
       {"droop", b.gate.droop},   {"rise_s", b.gate.rise_s}, {"power_w_per_switch", b.gate.power_w_per_switch}};
+  out["turn_off"] = {{"first_a", b.turn_offs.first_a},
+                     {"worst_a", b.turn_offs.worst_a},
+                     {"last_a", b.turn_offs.last_a},
+                     {"peak_v", b.turn_offs.peak_v}};
+  if (const auto t = current_transformer(design, b)) {
+    out["current_transformer"] = {{"primary_peak_a", t->primary_peak_a}, {"burden_peak_v", t->burden_peak_v},
+                                  {"burden_w", t->burden_average_w},     {"flux_t", t->flux_t},
+                                  {"lowest_hz", t->lowest_hz},           {"lead_s", t->lead_s}};
+    if (t->comparator_v) out["current_transformer"]["comparator_v"] = *t->comparator_v;
+  }
+  if (const auto poles = b.poles_hz(); !poles.empty()) out["poles_hz"] = poles;
+  if (const auto ridden = ridden_pole(power)) out["ridden_pole"] = *ridden;
   if (b.signal_v) out["input_signal_v"] = *b.signal_v;
   if (!b.plan_problem.empty()) {
     out["plan_problem"] = b.plan_problem;

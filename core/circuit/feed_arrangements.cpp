@@ -110,12 +110,14 @@ FeedBlock electrolytics(double bus_v, double farad) {
                                 {"unit_esr_ohm", round_significant(1e-4 / unit_f, 2)}});
 }
 
-// A cold resistor that lets the peak of these mains drive some 12 A, bridged by a relay once the bus is up.
+// A cold resistor that lets the peak of these mains drive some 45 A, bridged by a relay once the bus is up; a
+// larger one would leave the bus so far below the peak, as its bleeder draws, that the relay closes into a surge of
+// its own.
 FeedBlock limiter(double mains_v, double farad, double time_constants) {
-  const double ohm = round_significant(std::numbers::sqrt2 * mains_v / 12, 2);
+  const double ohm = round_significant(std::numbers::sqrt2 * mains_v / 45, 2);
   return with("inrush-limiter",
               {{"resistance_ohm", ohm},
-               {"relay_after_s", std::clamp(round_significant(time_constants * ohm * farad, 1), 0.3, 8.0)}});
+               {"relay_after_s", std::clamp(round_significant(time_constants * ohm * farad, 1), 0.3, 20.0)}});
 }
 
 std::vector<FeedBlock> bus(double mains_v, double farad, double time_constants, const FeedBlock& rectifier,
@@ -146,7 +148,7 @@ std::vector<FeedBlock> doubled(const Design& d) {
   const double mains_v = d.site.mains_voltage_v, farad = d.bridge.reservoir_f;
   const double bus_v = 2 * std::numbers::sqrt2 * mains_v, each_f = round_significant(2 * farad, 2);
   std::vector<FeedBlock> out =
-      bus(mains_v, each_f, 25,
+      bus(mains_v, each_f, 60,
           with("full-wave-doubler", {{"capacitance_f", each_f},
                                      {"bleed_resistance_ohm", usual_bleeder_ohm(each_f, most_bleeder_ohm)},
                                      {"inverse_voltage_v", inverse_v(bus_v)},
@@ -178,9 +180,13 @@ FeedBlock plate_ovens(double mains_v, double plate_v, double crest) {
 std::vector<FeedBlock> shifted(const Design& d) {
   const double mains_v = d.site.mains_voltage_v, plate_v = d.tube.tube.plate_voltage_v;
   const double inverse = round_significant(2.5 * plate_v, 1);
-  return joined(wall(16), {plate_ovens(mains_v, plate_v, 2), with("level-shifter", {{"capacitance_f", 1e-6},
-                                                                                    {"inverse_voltage_v", inverse},
-                                                                                    {"average_current_a", 0.5}})});
+  const FeedBlock ovens = plate_ovens(mains_v, plate_v, 2);
+  const double peak_v = std::numbers::sqrt2 * block_value(ovens, "output_v") * block_value(ovens, "in_series");
+  return joined(wall(16), {ovens, with("level-shifter", {{"capacitance_f", 1e-6},
+                                                         {"rated_v", round_significant(1.4 * peak_v, 1)},
+                                                         {"bleed_resistance_ohm", 10e6},
+                                                         {"inverse_voltage_v", inverse},
+                                                         {"average_current_a", 0.5}})});
 }
 
 std::vector<FeedBlock> full_wave(const Design& d) {

@@ -30,6 +30,9 @@ const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 
 const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
 const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
 const BlockNumber doubling{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6};
+const BlockNumber doubling_v{"rated_v", "Capacitor rated, peak, 0: not known", voltage, 0, 1e6, 0, 1};
+const BlockNumber doubling_a{"rated_ripple_a", "Ripple rated, RMS, 0: not known", current, 0, 1e4, 0, 1e-3};
+const BlockNumber doubling_bleed{"bleed_resistance_ohm", "Bleeder across it, 0: none", resistance, 0, 1e12, 0, 10};
 const BlockNumber backwards{"reversed", "Reversed", count, 0, 1, 0};
 using BlockNumbers = std::vector<BlockNumber>;
 const BlockNumber safety{"safety_gap_v", "Safety gap, 0: none", voltage, 0, 1e6, 0, 100};
@@ -218,11 +221,12 @@ std::span<const BlockKind> block_kinds() {
        .title = "Line filter",
        .brief = "Filter",
        .place = mains,
-       .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 0.1, 1e-3}},
+       // What is printed on a filter is its common-mode inductance; the line sees near 1 % of it (common practice).
+       .numbers = {{"leakage_h", "Leakage, near 1 % of what is printed", inductance, 1e-8, 0.1, 10e-6}},
        .danger = "Mains",
        .caution = mains_caution,
        .build = [](FeedBuilder& b,
-                   const FeedBlock& f) { b.series_inductor("filter", Values{f}("inductance_h") * b.square()); },
+                   const FeedBlock& f) { b.series_inductor("filter", Values{f}("leakage_h") * b.square()); },
        .passes_driver = true},
       {.key = "power-factor-capacitor",
        .title = "Power-factor capacitor",
@@ -414,7 +418,7 @@ std::span<const BlockKind> block_kinds() {
        .title = "Level shifter",
        .brief = "Shifter",
        .place = behind,
-       .numbers = joined({{doubling}, diode_numbers, {backwards}}),
+       .numbers = joined({{doubling, doubling_v, doubling_a, doubling_bleed}, diode_numbers, {backwards}}),
        .danger = "Stored charge; X-rays",
        .caution = "Its output swings between zero and twice the peak once a cycle, as tube coils like it; a "
                   "reservoir does "
@@ -431,7 +435,7 @@ std::span<const BlockKind> block_kinds() {
        .title = "Half-wave doubler",
        .brief = "Doubler",
        .place = behind,
-       .numbers = joined({{doubling}, diode_numbers, {backwards}}),
+       .numbers = joined({{doubling, doubling_v, doubling_a, doubling_bleed}, diode_numbers, {backwards}}),
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,
        .build =
@@ -448,7 +452,9 @@ std::span<const BlockKind> block_kinds() {
        .brief = "Doubler",
        .place = behind,
        .numbers = joined({{{"capacitance_f", "Each capacitor", capacitance, 1e-9, 1, 1e-6},
-                           {"bleed_resistance_ohm", "Bleeder, each, 0: none", resistance, 0, 1e12, 0, 10}},
+                           {"bleed_resistance_ohm", "Bleeder, each, 0: none", resistance, 0, 1e12, 0, 10},
+                           doubling_v,
+                           doubling_a},
                           diode_numbers}),
        .danger = "Stored charge; X-rays",
        .caution = xray_caution,

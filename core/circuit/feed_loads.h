@@ -30,9 +30,21 @@ struct DiodeLoad {
   double used() const;
 };
 
+/// A capacitor that doubles or shifts.
+struct CapacitorLoad {
+  std::string title;
+  std::size_t block = 0;
+  double farad = 0;
+  double peak_v = 0, least_v = 0; // of its volts, whatever their sign, over the later part of a run
+  double rms_a = 0;               // ripple
+  double limit_v = 0, limit_a = 0;
+  double sag_v() const { return peak_v - least_v; } // within a cycle
+};
+
 struct FeedLoads {
   std::vector<JointLoad> joints; // one for each block, then what the feed ends in
   std::vector<DiodeLoad> diodes;
+  std::vector<CapacitorLoad> capacitors;
   double input_power_w = 0;  // over whole cycles; while the feed gives back to the line, what it uses up
   double line_current_a = 0; // RMS
   double power_factor = 0;

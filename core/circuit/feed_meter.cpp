@@ -54,7 +54,7 @@ void FeedMeter::Fundamental::add(double angle, double volts, double amps) {
 
 FeedMeter::FeedMeter(const FeedNetwork& feed, const Site& site)
     : feed_(feed), mains_v_(site.mains_voltage_v), mains_hz_(site.mains_frequency_hz),
-      joint_sums_(feed.joints.size()), diode_sums_(feed.diodes.size()) {
+      joint_sums_(feed.joints.size()), diode_sums_(feed.diodes.size()), capacitor_sums_(feed.capacitors.size()) {
   for (const FeedJoint& j : feed.joints)
     out_.joints.push_back({j.title, j.mains, 0, 0, 0, 0, j.limit_v, j.limit_a, 0});
   for (const FeedDiode& d : feed.diodes) out_.diodes.push_back({d.title, d.block, 0, 0, d.limit_v, d.limit_a});
@@ -95,6 +95,24 @@ void FeedMeter::gather_diodes(const Motion& motion, const Eigen::VectorXd& at, b
   }
 }
 
+void FeedMeter::gather_capacitors(const Motion& motion) {
+  for (std::size_t i = 0; i < feed_.capacitors.size(); ++i) {
+    CapacitorSums& sums = capacitor_sums_[i];
+    const double v = motion.capacitor_v(feed_.capacitors[i].capacitor_index),
+                 step_s = motion.time_s() - sums.last_s;
+    if (sums.begun && step_s > 0) {
+      const double a = feed_.capacitors[i].farad * (v - sums.last_v) / step_s;
+      sums.a2s += a * a * step_s;
+      sums.seconds += step_s;
+    }
+    sums.least_v = sums.begun ? std::min(sums.least_v, v) : v;
+    sums.most_v = sums.begun ? std::max(sums.most_v, v) : v;
+    sums.last_v = v;
+    sums.last_s = motion.time_s();
+    sums.begun = true;
+  }
+}
+
 void FeedMeter::gather_line(const Motion& motion, const Eigen::VectorXd& at) {
   const double v = line_v(motion, at), a = line_a(motion, at);
   fundamental_.add(2 * std::numbers::pi * mains_hz_ * motion.time_s(), v, a);
@@ -132,6 +150,15 @@ void FeedMeter::conclude_averages() {
     load.peak_a = out_.line_current_a / feed_.driver->power_factor; // short pulses into its supply
   }
   for (std::size_t i = 0; i < feed_.diodes.size(); ++i) out_.diodes[i].average_a = diode_sums_[i] / line_.count;
+  for (std::size_t i = 0; i < feed_.capacitors.size(); ++i) {
+    const FeedCapacitor& c = feed_.capacitors[i];
+    const CapacitorSums& sums = capacitor_sums_[i];
+    if (!(sums.seconds > 0)) continue;
+    const bool positive = std::abs(sums.most_v) >= std::abs(sums.least_v);
+    out_.capacitors.push_back({c.title, c.block, c.farad, std::max(std::abs(sums.most_v), std::abs(sums.least_v)),
+                               std::max(0.0, positive ? sums.least_v : -sums.most_v),
+                               std::sqrt(sums.a2s / sums.seconds), c.limit_v, c.limit_a});
+  }
 }
 
 FeedLoads FeedMeter::conclude(double step_s, double gained_j) {

@@ -24,6 +24,8 @@ class FeedMeter {
   void gather_joints(const Motion& motion, const Eigen::VectorXd& volts, bool counts);
   void gather_diodes(const Motion& motion, const Eigen::VectorXd& volts, bool counts);
   void gather_line(const Motion& motion, const Eigen::VectorXd& volts);
+  /// Of the capacitors that double or shift.
+  void gather_capacitors(const Motion& motion);
 
   /// What was gathered, over steps of `step_s`; `gained_j` is what the stored energy grew by meanwhile.
   FeedLoads conclude(double step_s, double gained_j);
@@ -45,6 +47,11 @@ class FeedMeter {
   const double mains_v_, mains_hz_;
   std::vector<Sums> joint_sums_;
   std::vector<double> diode_sums_;
+  struct CapacitorSums {
+    double last_v = 0, last_s = 0, a2s = 0, seconds = 0, least_v = 0, most_v = 0;
+    bool begun = false;
+  };
+  std::vector<CapacitorSums> capacitor_sums_;
   Sums line_;
   Fundamental fundamental_;
   double driver_w_ = 0;

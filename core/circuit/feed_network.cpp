@@ -98,6 +98,14 @@ std::size_t FeedBuilder::add_diode(const char* name, Node from, Node to, const F
   return n.switches.size() - 1;
 }
 
+void FeedBuilder::add_capacitor(const char* name, Node from, Node to, double farad, double way,
+                                const FeedBlock& block) {
+  Network& n = out_.network;
+  out_.capacitors.push_back({name, out_.joints.size(), n.capacitors.size(), farad, block_value(block, "rated_v"),
+                             block_value(block, "rated_ripple_a")});
+  n.capacitors.push_back({name, from, to, farad, 0, way});
+}
+
 void FeedBuilder::series_diode(const char* name, const FeedBlock& block) {
   const Node next = out_.network.add_node();
   passed({Branch::Kind::switched, add_diode(name, at_, next, block)});
@@ -151,7 +159,9 @@ void FeedBuilder::level_shifter(const FeedBlock& block, double farad) {
   const Node shifted = n.add_node(), middle = n.add_node();
   passed({Branch::Kind::resistor, n.resistors.size()});
   n.resistors.push_back({at_, middle, joint_ohm()});
-  n.capacitors.push_back({"level shifter", middle, shifted, farad, 0, -1});
+  add_capacitor("level shifter", middle, shifted, farad, -1, block);
+  if (const double bleed_ohm = block_value(block, "bleed_resistance_ohm"); bleed_ohm > 0)
+    n.resistors.push_back({middle, shifted, bleed_ohm});
   add_diode("level shifter's diodes", 0, shifted, block);
   at_ = shifted;
 }
@@ -163,9 +173,9 @@ void FeedBuilder::full_wave_doubler(const FeedBlock& block, double farad, double
   passed({Branch::Kind::switched, add_diode("doubler's upper diodes", at_, plus, block)});
   add_diode("doubler's lower diodes", 0, at_, block);
   n.resistors.push_back({plus, upper, joint_ohm()});
-  n.capacitors.push_back({"doubler, upper", upper, minus_, farad, 0, 1});
+  add_capacitor("doubler, upper", upper, minus_, farad, 1, block);
   n.resistors.push_back({minus_, lower, joint_ohm()});
-  n.capacitors.push_back({"doubler, lower", lower, 0, farad, 0, 1});
+  add_capacitor("doubler, lower", lower, 0, farad, 1, block);
   if (bleed_ohm > 0) {
     n.resistors.push_back({plus, minus_, bleed_ohm});
     n.resistors.push_back({minus_, 0, bleed_ohm});

@@ -47,6 +47,15 @@ struct FeedDiode {
   double limit_v, limit_a; // inverse, and average
 };
 
+/// A capacitor that doubles or shifts.
+struct FeedCapacitor {
+  std::string title;
+  std::size_t block; // to which it belongs
+  std::size_t capacitor_index;
+  double farad;
+  double limit_v, limit_a; // peak and RMS; 0: not known
+};
+
 struct FeedGap {
   std::string title;
   std::size_t switch_index;
@@ -86,6 +95,7 @@ struct FeedNetwork {
   std::vector<FeedGap> safety_gaps;
   std::vector<FeedJoint> joints; // one for each block
   std::vector<FeedDiode> diodes;
+  std::vector<FeedCapacitor> capacitors; // those that double or shift
   double ratio = 1; // source volts in the network for one volt at the wall, the variac's setting included
   Branch source_current;
   Node source_plus = 0, source_minus = 0;
@@ -150,6 +160,7 @@ class FeedBuilder {
   void before_shunt(); // gives waiting joints a branch of their own, so that the shunt's current is not theirs
   void passed(Branch branch); // a series branch now stands behind all joints that wait for one
   std::size_t add_diode(const char* name, Node from, Node to, const FeedBlock& block);
+  void add_capacitor(const char* name, Node from, Node to, double farad, double way, const FeedBlock& block);
 
   FeedNetwork out_;
   FeedEnd end_;

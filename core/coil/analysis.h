@@ -124,6 +124,7 @@ struct CoilAnalysis {
 /// without one.
 struct TankAnalysis {
   double tank_capacitance_f = 0;
+  double tank_rings_f = 0; // with what else stands in series with it while the primary rings
   double tank_hz = 0;
   std::vector<TapPoint> tap_curve; // whole and quarter turns up to the last
   double target_hz = 0;            // what the tank should be tuned to; 0 when unknown

@@ -187,16 +187,46 @@ FeedBlock read_block(const Json& json, const std::string& path) {
   return block;
 }
 
-Run read_run(const Json& json, const std::string& path) {
+std::map<std::string, std::string> read_texts(const Json& json, const std::string& path) {
+  if (!json.is_object()) complain(path, fmt::format("expected an object {{...}}, found {}", describe(json)));
+  std::map<std::string, std::string> out;
+  for (const auto& [key, value] : json.items()) {
+    if (!value.is_string())
+      complain(path + "." + key, fmt::format("expected text in quotes, found {}", describe(value)));
+    out[key] = value.get<std::string>();
+  }
+  return out;
+}
+
+KeptDesign read_kept(const Json& json, const std::string& path);
+
+// The design of a run: its place among those of the file, or itself where a run stands alone.
+KeptDesign read_fired_with(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
+  if (json.is_object()) return read_kept(json, path);
+  if (!json.is_number_unsigned())
+    complain(path, fmt::format("expected the number of one of “designs”, from 0, found {}", describe(json)));
+  const auto index = json.get<std::uint64_t>();
+  if (index >= designs.size())
+    complain(path, fmt::format("there is no design {} among the {} of “designs”, which count from 0", index,
+                               designs.size()));
+  return designs[index];
+}
+
+Run read_run(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
   Reader in(json, path);
   Run run;
+  run.id = in.text("id", "");
   run.when = in.text("when", "");
   if (const Json* values = in.find("conditions")) run.conditions = read_numbers(*values, in.path_of("conditions"));
   if (const Json* values = in.find("observations"))
     run.observations = read_numbers(*values, in.path_of("observations"));
   run.notes = in.text("notes", "");
   run.failed = in.text("failed", "");
+  run.open_stops = in.text("open_stops", "");
   run.armed_despite = in.text("armed_despite", "");
+  if (const Json* columns = in.find("columns")) run.columns = read_texts(*columns, in.path_of("columns"));
+  if (const Json* design = in.find("design"))
+    run.fired_with = read_fired_with(*design, in.path_of("design"), designs);
   run.unknown = in.rest();
   return run;
 }
@@ -269,10 +299,16 @@ void read_fields(Design& design, Reader& in, Json& unknown) {
     if (Json rest = reader.rest(); !rest.empty()) unknown[group] = rest;
 }
 
-Design read_document(const Json& document) {
+// `kept`: one beside runs, which has neither a version nor a record of its own.
+Design read_document(const Json& document, bool kept = false) {
   Reader in(document, "");
-  in.find("format");
-  in.find("version");
+  if (!kept) {
+    in.find("format");
+    in.find("version");
+  } else {
+    for (const char* key : {"runs", "designs", "topload_variants"})
+      if (in.find(key)) complain(key, "a design that runs were fired with has none of its own");
+  }
   Design design;
   design.name = in.text("name", design.name);
   design.kind = in.text("kind", design.kind);
@@ -302,14 +338,26 @@ Design read_document(const Json& document) {
   in.list("measurements", [&](const Json& item, const std::string& where) {
     design.measurements.push_back(read_measurement(item, where));
   });
-  in.list("runs",
-          [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where)); });
+  std::vector<KeptDesign> designs;
+  in.list("designs",
+          [&](const Json& item, const std::string& where) { designs.push_back(read_kept(item, where)); });
+  in.list("runs", [&](const Json& item, const std::string& where) {
+    design.runs.push_back(read_run(item, where, designs));
+  });
   if (const auto bad = unreadable(design)) complain(bad->path, bad->text);
   settle_edit(design, design);
   Json rest = in.rest();
   for (const auto& [key, value] : groups.items()) rest[key] = value;
   design.unknown = rest;
   return design;
+}
+
+KeptDesign read_kept(const Json& json, const std::string& path) {
+  try {
+    return KeptDesign(read_document(json, true));
+  } catch (const Complaint& complaint) {
+    complain(complaint.path.empty() ? path : fmt::format("{}.{}", path, complaint.path), complaint.text);
+  }
 }
 
 constexpr std::array<Migration, 0> migrations{};
@@ -361,10 +409,16 @@ Json block_json(const FeedBlock& block) {
 }
 
 Json run_json(const Run& run) {
-  Json json{{"when", run.when}, {"conditions", run.conditions}, {"observations", run.observations}};
+  Json json = Json::object();
+  if (!run.id.empty()) json["id"] = run.id;
+  json["when"] = run.when;
+  json["conditions"] = run.conditions;
+  json["observations"] = run.observations;
   if (!run.notes.empty()) json["notes"] = run.notes;
   if (!run.failed.empty()) json["failed"] = run.failed;
+  if (!run.open_stops.empty()) json["open_stops"] = run.open_stops;
   if (!run.armed_despite.empty()) json["armed_despite"] = run.armed_despite;
+  if (!run.columns.empty()) json["columns"] = run.columns;
   append(json, run.unknown.json());
   return json;
 }
@@ -375,6 +429,74 @@ Json list_json(const Items& items, ToJson to_json) {
   for (const auto& item : items) list.push_back(to_json(item));
   return list;
 }
+
+// Everything but format, version, runs and their designs.
+Json design_json(const Design& design) {
+  Json json{{"name", design.name}, {"kind", design.kind}};
+  static constexpr std::array<std::string_view, 7> always{"site", "secondary", "topload", "primary",
+                                                          "tank", "breakout",  "gap"};
+  for (const std::string_view group : always) json[group] = Json::object();
+  json["primary"]["shape"] = nullptr; // stands first
+  // The others where the kind of coil needs them or they differ from a fresh one.
+  static const Design fresh;
+  std::set<std::string, std::less<>> written(always.begin(), always.end());
+  const auto& needed = kind_of(design).groups;
+  written.insert(needed.begin(), needed.end());
+  for (const FieldSpec& field : design_fields())
+    if (field.get(design) != field.get(fresh)) written.insert(split_key(field.key).first);
+  for (const ChoiceSpec& choice : design_choices())
+    if (choice.get(design) != choice.get(fresh)) written.insert(split_key(choice.key).first);
+  for (const FieldSpec& field : design_fields()) {
+    const auto [group, leaf] = split_key(field.key);
+    if (const auto value = field.get(design); value && written.contains(group)) json[group][leaf] = *value;
+  }
+  for (const ChoiceSpec& choice : design_choices()) {
+    const auto [group, leaf] = split_key(choice.key);
+    if (written.contains(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
+  }
+  if (given(design, "tank")) json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
+  for (const TankWay& way : tank_ways)
+    if (design.tank.given_as == way.way) json["tank"]["given_as"] = way.key;
+  if (design.tank.single_capacitance_f) json["tank"]["single_capacitance_f"] = *design.tank.single_capacitance_f;
+  if (!design.tank.sections.empty()) {
+    json["tank"]["sections"] = list_json(design.tank.sections, section_json);
+    json["tank"]["sections_in_series"] = design.tank.sections_in_series;
+  }
+  if (!design.site.grounded_conductors.empty())
+    json["site"]["grounded_conductors"] = design.site.grounded_conductors;
+  json["topload"] = list_json(design.topload, part_json);
+  if (!design.topload_variants.empty())
+    json["topload_variants"] = list_json(design.topload_variants, [](const ToploadVariant& variant) {
+      Json one{{"name", variant.name}, {"parts", list_json(variant.parts, part_json)}};
+      append(one, variant.unknown.json());
+      return one;
+    });
+  if (!design.feed.empty()) json["feed"] = list_json(design.feed, block_json);
+  if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
+  json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
+  json["measurements"] = list_json(design.measurements, measurement_json);
+  append(json, design.unknown.json());
+  return json;
+}
+
+/// The designs of runs, each different one once.
+class DesignList {
+ public:
+  std::size_t place_of(const KeptDesign& design) {
+    const auto known = places_.find(design.get());
+    if (known != places_.end()) return known->second;
+    Json json = design_json(*design.get());
+    const auto [place, is_new] = texts_.emplace(json.dump(), designs_.size());
+    if (is_new) designs_.push_back(std::move(json));
+    return places_[design.get()] = place->second;
+  }
+  const Json& json() const { return designs_; }
+
+ private:
+  Json designs_ = Json::array();
+  std::map<std::string, std::size_t> texts_;
+  std::map<const Design*, std::size_t> places_;
+};
 
 } // namespace
 
@@ -419,7 +541,7 @@ Design read_design(std::string_view text) {
       complain("version", "expected a whole number");
     migrate(document, migrations, design_file_version);
     Design design = read_document(document);
-    if (text.size() > surely_small || values > surely_few)
+    if (text.size() > surely_small || values > surely_few || document.contains("designs"))
       if (std::string large = too_large_to_keep(design); !large.empty()) complain("", large);
     return design;
   } catch (const Complaint& complaint) {
@@ -429,66 +551,30 @@ Design read_design(std::string_view text) {
 }
 
 Json json_of(const Run& run) {
-  return run_json(run);
+  Json json = run_json(run);
+  if (run.fired_with.get()) json["design"] = design_json(*run.fired_with.get());
+  return json;
 }
 
 Run run_of(const Json& json) {
   try {
-    return read_run(json, "run");
+    return read_run(json, "run", {});
   } catch (const Complaint& complaint) {
     throw DesignFileError(with_place(complaint.path, 0, complaint.text), complaint.path, 0);
   }
 }
 
 std::string write_design(const Design& design) {
-  Json json{{"format", "high-arc-design"},
-            {"version", design_file_version},
-            {"name", design.name},
-            {"kind", design.kind}};
-  static constexpr std::array<std::string_view, 7> always{"site", "secondary", "topload", "primary",
-                                                          "tank", "breakout",  "gap"};
-  for (const std::string_view group : always) json[group] = Json::object();
-  json["primary"]["shape"] = nullptr; // stands first
-  // The others where the kind of coil needs them or they differ from a fresh one.
-  static const Design fresh;
-  std::set<std::string, std::less<>> written(always.begin(), always.end());
-  const auto& needed = kind_of(design).groups;
-  written.insert(needed.begin(), needed.end());
-  for (const FieldSpec& field : design_fields())
-    if (field.get(design) != field.get(fresh)) written.insert(split_key(field.key).first);
-  for (const ChoiceSpec& choice : design_choices())
-    if (choice.get(design) != choice.get(fresh)) written.insert(split_key(choice.key).first);
-  for (const FieldSpec& field : design_fields()) {
-    const auto [group, leaf] = split_key(field.key);
-    if (const auto value = field.get(design); value && written.contains(group)) json[group][leaf] = *value;
-  }
-  for (const ChoiceSpec& choice : design_choices()) {
-    const auto [group, leaf] = split_key(choice.key);
-    if (written.contains(group)) json[group][leaf] = choice.choices[choice.get(design)].key;
-  }
-  if (given(design, "tank")) json["tank"]["capacitance_f"] = tank_capacitance_f(design.tank);
-  for (const TankWay& way : tank_ways)
-    if (design.tank.given_as == way.way) json["tank"]["given_as"] = way.key;
-  if (design.tank.single_capacitance_f) json["tank"]["single_capacitance_f"] = *design.tank.single_capacitance_f;
-  if (!design.tank.sections.empty()) {
-    json["tank"]["sections"] = list_json(design.tank.sections, section_json);
-    json["tank"]["sections_in_series"] = design.tank.sections_in_series;
-  }
-  if (!design.site.grounded_conductors.empty())
-    json["site"]["grounded_conductors"] = design.site.grounded_conductors;
-  json["topload"] = list_json(design.topload, part_json);
-  if (!design.topload_variants.empty())
-    json["topload_variants"] = list_json(design.topload_variants, [](const ToploadVariant& variant) {
-      Json one{{"name", variant.name}, {"parts", list_json(variant.parts, part_json)}};
-      append(one, variant.unknown.json());
-      return one;
-    });
-  if (!design.feed.empty()) json["feed"] = list_json(design.feed, block_json);
-  if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
-  json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
-  json["measurements"] = list_json(design.measurements, measurement_json);
-  json["runs"] = list_json(design.runs, run_json);
-  append(json, design.unknown.json());
+  Json json{{"format", "high-arc-design"}, {"version", design_file_version}};
+  json.update(design_json(design));
+  DesignList designs;
+  Json runs = list_json(design.runs, [&](const Run& run) {
+    Json one = run_json(run);
+    if (run.fired_with.get()) one["design"] = designs.place_of(run.fired_with);
+    return one;
+  });
+  if (!designs.json().empty()) json["designs"] = designs.json();
+  json["runs"] = std::move(runs);
   std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace);
   if (text.size() >= largest_design_file_bytes) text = json.dump(-1, ' ', false, Json::error_handler_t::replace);
   return text + "\n";
@@ -497,20 +583,33 @@ std::string write_design(const Design& design) {
 std::string too_large_to_keep(const Design& design) {
   // Counted first: most designs are far from any bound.
   std::size_t bytes = 1 << 20, numbers = 0;
+  std::set<const Design*> designs;
+  bool extras = !design.unknown.empty();
   for (const Run& run : design.runs) {
-    bytes += run.when.size() + run.notes.size() + run.failed.size() + run.armed_despite.size();
-    numbers += run.conditions.size() + run.observations.size() + 6;
+    extras = extras || !run.unknown.empty();
+    bytes +=
+        run.when.size() + run.notes.size() + run.failed.size() + run.armed_despite.size() + run.open_stops.size();
+    numbers += run.conditions.size() + run.observations.size() + run.columns.size() + 12;
+    for (const auto& [name, cell] : run.columns) bytes += name.size() + cell.size();
+    if (run.fired_with.get() && designs.insert(run.fired_with.get()).second) {
+      constexpr std::size_t numbers_of_design = 1000;
+      numbers += numbers_of_design;
+      extras = extras || !run.fired_with.get()->unknown.empty();
+      for (const Measurement& m : run.fired_with.get()->measurements) bytes += m.note.size();
+    }
   }
   for (const Measurement& m : design.measurements) bytes += m.note.size();
+  const auto too_large = [](std::size_t written) {
+    return fmt::format("The design would be {} MB when it is written; at most {} MB can be kept", written >> 20,
+                       largest_design_file_bytes >> 20);
+  };
+  if (bytes > largest_design_file_bytes + (1 << 20)) return too_large(bytes); // its words alone
   constexpr std::size_t longest_escape = 6, longest_number = 60;
-  const bool extras = !design.unknown.empty();
   if (!extras && longest_escape * bytes + longest_number * numbers < largest_design_file_bytes &&
       numbers < most_json_values / 2)
     return {};
   const std::string text = write_design(design);
-  if (text.size() > largest_design_file_bytes)
-    return fmt::format("The design would be {} MB when it is written; at most {} MB can be kept", text.size() >> 20,
-                       largest_design_file_bytes >> 20);
+  if (text.size() > largest_design_file_bytes) return too_large(text.size());
   try {
     parse_json(text, "a High Arc design");
     return {};

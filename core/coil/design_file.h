@@ -25,7 +25,7 @@ class DesignFileError : public std::runtime_error {
 };
 
 inline constexpr int design_file_version = 1;
-inline constexpr std::size_t largest_design_file_bytes = 64u << 20;
+inline constexpr std::size_t largest_design_file_bytes = 128u << 20;
 
 /// Parses the text of a design file, migrating older versions. Throws DesignFileError.
 Design read_design(std::string_view text);

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <utility>
 
 namespace arc {
@@ -108,6 +109,74 @@ std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads
                        b.values["diodes_in_parallel"] = needed.in_parallel;
                      }
                  }};
+}
+
+namespace {
+
+// Sets a number of the block at this place, while the same block stands there.
+std::function<void(Design&)> set_at(const Design& d, std::size_t place, std::string key, double value) {
+  return [kind = d.feed[place].kind, place, key = std::move(key), value](Design& e) {
+    if (place < e.feed.size() && e.feed[place].kind == kind) e.feed[place].values[key] = value;
+  };
+}
+
+} // namespace
+
+std::optional<Finding> capacitor_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
+  constexpr double near = 0.9;
+  const CapacitorLoad* worst = nullptr;
+  double used = near;
+  bool by_volts = true;
+  for (const CapacitorLoad& c : loads.capacitors) {
+    const double volts = c.limit_v > 0 ? c.peak_v / c.limit_v : 0, amps = c.limit_a > 0 ? c.rms_a / c.limit_a : 0;
+    if (std::max(volts, amps) <= used || c.block >= d.feed.size()) continue;
+    used = std::max(volts, amps);
+    worst = &c;
+    by_volts = volts >= amps;
+  }
+  if (!worst) return {};
+  const Say say{units};
+  return Finding{
+      .id = "shifter-capacitor-overloaded",
+      .severity = used > 1 ? Severity::stop : Severity::warning,
+      .stage = "feed",
+      .field = feed_field(d, d.feed[worst->block], by_volts ? "rated_v" : "rated_ripple_a"),
+      .title = by_volts ? fmt::format("{} on a capacitor for {}", say(worst->peak_v, voltage),
+                                      say(worst->limit_v, voltage))
+                        : fmt::format("{} of ripple in a capacitor for {}", say(worst->rms_a, current),
+                                      say(worst->limit_a, current)),
+      .text = fmt::format("{}: {} at its peak, {} effective through it. An oven's capacitor is marked in volts of "
+                          "alternating current; its peak is 1.4 times that, and it is not made for a direct part.",
+                          block_kind(d.feed[worst->block].kind)->title, say(worst->peak_v, voltage),
+                          say(worst->rms_a, current)),
+      .remedy = by_volts ? fmt::format("Equal capacitors in series, good for {} together, with a bleeder on each",
+                                       say(round_significant(1.25 * worst->peak_v, 2), voltage))
+                         : "More of them side by side, or one for more ripple",
+      .value = by_volts ? worst->peak_v : worst->rms_a,
+      .limit = by_volts ? worst->limit_v : worst->limit_a,
+      .dimension = by_volts ? voltage : current};
+}
+
+std::optional<Finding> shifter_bleeds_slowly(const Design& d, double volts, UnitSystem units) {
+  const auto shifter = std::ranges::find_if(
+      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->shifts; });
+  if (shifter == d.feed.end()) return {};
+  const double ohm = block_value(*shifter, "bleed_resistance_ohm");
+  auto slow = slow_bleeding(block_value(*shifter, "capacitance_f"),
+                            ohm > 0 ? ohm : std::numeric_limits<double>::infinity(), volts, units);
+  if (!slow) return {};
+  const Say say{units};
+  Finding& f = slow->finding;
+  if (f.severity == Severity::stop) f.severity = Severity::warning; // the steps after power empty it
+  f.id = slow->hot ? "shifter-bleeder-hot" : slow->seconds == 0 ? "shifter-no-bleeder" : "shifter-bleeds-slowly";
+  f.stage = "feed";
+  f.field = feed_field(d, *shifter, "bleed_resistance_ohm");
+  if (!slow->hot)
+    f.title = slow->seconds == 0 ? "Nothing bleeds the level shifter"
+                                 : fmt::format("{} until the level shifter is below {}",
+                                               say(slow->seconds, time, 2), say(bled_target_v, voltage));
+  f.apply = set_at(d, static_cast<std::size_t>(shifter - d.feed.begin()), "bleed_resistance_ohm", slow->wanted_ohm);
+  return std::move(f);
 }
 
 std::optional<SlowBleeding> slow_bleeding(double farad, double ohm, double volts, UnitSystem units) {

@@ -23,6 +23,10 @@ std::function<void(Design&)> set_block(BlockRole role, std::string key, double v
 std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& loads, double holds, UnitSystem units);
 std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
+/// Of the capacitors that double or shift: volts and ripple against what is marked on them.
+std::optional<Finding> capacitor_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
+/// A level shifter's capacitor that nothing empties in time; `volts` on it.
+std::optional<Finding> shifter_bleeds_slowly(const Design& design, double volts, UnitSystem units);
 
 /// The bleeder of the last block that stores, so that it is `ohm` across the whole of it.
 void set_store_bleeder(Design& design, double ohm);

@@ -110,4 +110,11 @@ Finding unfinished(const std::string& what, const std::string& why) {
   return out;
 }
 
+std::optional<std::size_t> ridden_pole(const PowerAnalysis& power) {
+  const auto poles = power.part ? power.part->poles_hz() : std::vector<double>();
+  if (poles.size() < 2 || !(power.drive.frequency_hz > 0)) return {};
+  const auto off = [&](double hz) { return std::abs(std::log(hz / power.drive.frequency_hz)); };
+  return static_cast<std::size_t>(std::ranges::min_element(poles, {}, off) - poles.begin());
+}
+
 } // namespace arc

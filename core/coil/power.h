@@ -58,6 +58,10 @@ struct KindPart {
   /// Metres of the longest arc that the rule of its watts allows, at full variac and in tune whatever the setting;
   /// 0 where it says nothing.
   virtual double longest_arc_m() const { return 0; }
+  /// Hertz at which primary and resonator can ring together, rising; empty where the kind does not ask.
+  virtual std::vector<double> poles_hz() const { return {}; }
+  /// Titles of the single changes tried with which it would run on another of its poles.
+  virtual std::vector<std::string> to_another_pole() const { return {}; }
   /// Why some of it is not known, of what the design gives; empty when all is.
   virtual std::string unsolved(const Design& design) const = 0;
 };
@@ -76,6 +80,10 @@ struct PowerAnalysis {
     return dynamic_cast<const Part*>(part.get());
   }
 };
+
+/// Place among its poles of the one that the coil runs on; empty where there are fewer than two, or it does not
+/// run.
+std::optional<std::size_t> ridden_pole(const PowerAnalysis& power);
 
 /// The kind's part of a simulation; null without one, and for another kind's.
 template <typename Part>

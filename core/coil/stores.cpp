@@ -45,8 +45,9 @@ void add_feed_stores(const Design& d, const FeedLoads* loads, std::vector<Store>
       out.push_back({std::string(row->title), r.capacitance_f, volts,
                      r.bleed_ohm > 0 ? r.bleed_ohm : std::numeric_limits<double>::infinity(), mains});
     } else if (row->keeps_share > 0) {
+      const double ohm = row->doubles ? block_value(block, "bleed_resistance_ohm") : 0;
       out.push_back({std::string(row->title), block_value(block, "capacitance_f"), row->keeps_share * volts,
-                     std::numeric_limits<double>::infinity(), mains});
+                     ohm > 0 ? ohm : std::numeric_limits<double>::infinity(), mains});
     }
   }
 }

@@ -15,6 +15,14 @@ double tank_loop_h(const Analysis& a) {
   return a.circuit.primary_h + a.lead_inductance_h;
 }
 
+void tune_tank(const Design& design, const TappedPrimary& primary, Analysis& out) {
+  out.tuned_tap_turns =
+      tap_for(primary, design.primary, out.tank_rings_f, out.target_hz, measured_over_computed(out));
+  const double rings_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
+  const double beside = 1 / out.tank_rings_f - 1 / out.tank_capacitance_f; // of what stands in series, 1/F
+  if (beside * rings_f < 1) out.tuned_capacitance_f = rings_f / (1 - beside * rings_f);
+}
+
 double measured_over_computed(const Analysis& a) {
   return a.primary_inductance_h > 0 ? a.circuit.primary_h / a.primary_inductance_h : 1;
 }
@@ -31,11 +39,12 @@ Silent silent_coil(const Design& design, const Analysis& a) {
 void analyse_tank(const Design& design, const TappedPrimary& model, double peak_v, Analysis& out) {
   const Primary& primary = design.primary;
   const double loop = tank_loop_h(out), scale = measured_over_computed(out);
-  out.tank_hz = resonance_hz(loop, out.tank_capacitance_f);
+  if (!(out.tank_rings_f > 0)) out.tank_rings_f = out.tank_capacitance_f;
+  out.tank_hz = resonance_hz(loop, out.tank_rings_f);
   const int quarters = std::min(400, static_cast<int>(std::floor(primary.turns * 4 + 1e-9)));
   for (int q = 2; q <= quarters; ++q) {
     const double l = scale * model.inductance(q / 4.0) + out.lead_inductance_h;
-    out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_capacitance_f)});
+    out.tap_curve.push_back({q / 4.0, l, resonance_hz(l, out.tank_rings_f)});
   }
   const double v = peak_v;
   out.tank_peak_v = v;

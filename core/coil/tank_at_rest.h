@@ -11,6 +11,9 @@ class TappedPrimary;
 /// that is at `peak_v` volts. The tank's capacitance and the primary's inductances are there.
 void analyse_tank(const Design& design, const TappedPrimary& primary, double peak_v, Analysis& out);
 
+/// Fills the clip and the capacitance that tune the tank to target_hz, when that is known.
+void tune_tank(const Design& design, const TappedPrimary& primary, Analysis& out);
+
 /// Henries of primary up to the clip and leads, as simulations take them: measured where it was measured.
 double tank_loop_h(const Analysis& analysis);
 /// Of the primary's inductance; 1 where it was not measured.

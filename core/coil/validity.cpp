@@ -230,8 +230,11 @@ std::optional<Unreadable> bad_run(const std::string& path, const arc::Run& run) 
   for (const auto* values : {&run.conditions, &run.observations})
     for (const auto& [key, value] : *values)
       if (!std::isfinite(value)) return Unreadable{path + "." + key, "is not a number"};
-  for (const std::string* text : {&run.when, &run.notes, &run.failed, &run.armed_despite})
+  for (const std::string* text : {&run.id, &run.when, &run.notes, &run.failed, &run.open_stops, &run.armed_despite})
     if (auto bad = too_long(path, *text)) return bad;
+  for (const auto& [name, cell] : run.columns)
+    for (const std::string* text : {&name, &cell})
+      if (auto bad = too_long(path + ".columns", *text)) return bad;
   return {};
 }
 

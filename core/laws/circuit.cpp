@@ -23,4 +23,10 @@ double resonating_capacitance_f(double inductance_h, double frequency_hz) {
   return 1 / (omega * omega * inductance_h);
 }
 
+CoupledPoles coupled_poles(double first_hz, double second_hz, double coupling) {
+  const double a = first_hz * first_hz, b = second_hz * second_hz, kk = coupling * coupling;
+  const double root = std::sqrt((a - b) * (a - b) + 4 * kk * a * b);
+  return {std::sqrt((a + b - root) / (2 * (1 - kk))), std::sqrt((a + b + root) / (2 * (1 - kk)))};
+}
+
 } // namespace arc

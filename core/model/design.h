@@ -9,6 +9,7 @@
 
 #include <array>
 #include <map>
+#include <memory>
 #include <optional>
 #include <set>
 #include <string>
@@ -130,8 +131,8 @@ struct Gap {
   std::optional<double> rotor_phase_deg;      // given: locked to the mains, presents so long after its zero
   double rotor_radius_m = 0.08;               // circle on which the electrodes run
   double rotor_clearance_m = 0.0008;          // between electrodes that face each other
-  double arc_drop_v = 30;                     // burning voltage of each gap, an assumption (tens of volts)
-  double arc_resistance_ohm = 0.5;            // of the whole gap while it conducts, an assumption
+  std::optional<double> arc_drop_v;         // burning voltage of each gap; absent: by its spacing, see parts/gap.h
+  std::optional<double> arc_resistance_ohm; // of the whole gap while it conducts, beside it; absent: none
   bool operator==(const Gap&) const = default;
 };
 
@@ -184,6 +185,8 @@ struct Bridge {
   double blanking_s = 0;   // after an edge the squarer hears nothing for so long
   double hysteresis_a = 0; // of the squarer, as amperes of the current it hears
   double gate_resistance_ohm = 4.7;
+  double driver_resistance_ohm = 1.5; // of the driver's output, both of its ends (common practice)
+  double stray_h = 40e-9;             // of the loop of bus, switch and return, that a turn-off rings with
   double driver_supply_v = 12;
   double driver_slowest_s = 1.25e-6; // half period below which the chain drops out
   // gate transformer
@@ -195,7 +198,8 @@ struct Bridge {
   // antenna and current transformer
   double antenna_length_m = 0.2, antenna_distance_m = 1;               // from the topload's axis
   double input_f = 100e-12, input_threshold_v = 1, input_limit_v = 15; // of the squarer, with its clamp's volts
-  double transformer_turns = 50, burden_ohm = 100;
+  double transformer_turns = 50, burden_ohm = 100, burden_rating_w = 2;
+  double transformer_area_mm2 = 60, transformer_limit_t = 0.2, transformer_al_h = 3e-6; // its core
   // over-current
   std::optional<double> current_limit_a;
   double limit_delay_s = 200e-9;
@@ -330,13 +334,32 @@ struct Measurement {
 };
 
 /// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
+struct Design;
+
+/// The design that a run was fired with: never changed, and shared by all runs of it. It has no runs, no kept
+/// toploads and no designs of its own.
+class KeptDesign {
+ public:
+  KeptDesign() = default;
+  explicit KeptDesign(const Design& design);
+  const Design* get() const { return design_.get(); } // null: none
+  bool operator==(const KeptDesign& other) const;
+
+ private:
+  std::shared_ptr<const Design> design_;
+};
+
 struct Run {
+  std::string id;   // 12 hexadecimal digits, the first a letter; empty in records of earlier versions
   std::string when; // local time, ISO 8601
   std::map<std::string, double> conditions;
   std::map<std::string, double> observations;
   std::string notes;
-  std::string failed;        // what tripped or died, empty when nothing
-  std::string armed_despite; // which findings stood when it was armed, and the builder's reason; empty when none
+  std::string failed;                         // what tripped or died, empty when nothing
+  std::string open_stops;                     // findings that forbade to arm when it was fired or logged
+  std::string armed_despite;                  // those when it was armed, and the builder's reason; empty when none
+  std::map<std::string, std::string> columns; // the builder's own, of a table that was read in
+  KeptDesign fired_with;
   Extras unknown;
   bool operator==(const Run&) const = default;
 };

@@ -102,7 +102,7 @@ const std::array fields{
     field<gap, &Gap::rotor_phase_deg>("gap.rotor_phase_deg", "Locked to mains at", angle, 0, 360),
     field<gap, &Gap::rotor_radius_m>("gap.rotor_radius_m", "Rotor radius", length, 0.005, 2),
     field<gap, &Gap::rotor_clearance_m>("gap.rotor_clearance_m", "Rotor clearance", length, 1e-5, 0.05),
-    field<gap, &Gap::arc_drop_v>("gap.arc_drop_v", "Arc drop per gap", voltage, 0, 2000),
+    field<gap, &Gap::arc_drop_v>("gap.arc_drop_v", "Arc volts per gap", voltage, 0, 2000),
     field<gap, &Gap::arc_resistance_ohm>("gap.arc_resistance_ohm", "Arc resistance", resistance, 0, 1000),
     field<exciter, &Exciter::supply_voltage_v>("exciter.supply_voltage_v", "Supply", voltage, 0.5, 1000),
     field<exciter, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply's limit", current, 1e-3, 1000),

@@ -54,7 +54,9 @@ struct GapModel {
 /// spacing and electrodes are given.
 GapModel gap_model(const Gap& gap, const Site& site);
 
-/// Volts across the burning gap: the drop of each gap in series.
-double arc_drop_v(const Gap& gap);
+/// Volts across the burning gap, all of its gaps in series, at about `amps`: as typed, or by Ayrton's form from
+/// their spacing, which holds within arc_volts_band either way. Nearly constant above some tens of amperes.
+double arc_drop_v(const Gap& gap, double amps);
+inline constexpr double arc_volts_band = 0.5; // relative (common practice)
 
 } // namespace arc

@@ -25,12 +25,35 @@ constexpr double trigger_farad = 470e-12, trigger_pull_ohm = 10e3;
 constexpr std::array<double, 11> potentiometers{1e3,   2.2e3, 4.7e3, 10e3, 22e3, 47e3,
                                                 100e3, 220e3, 470e3, 1e6,  2.2e6};
 
-// A fixed resistor, a potentiometer in series, and a capacitor, that give k (R) C from low to high seconds.
+// A fixed resistor, a potentiometer in series, perhaps a resistor across that, and a capacitor, that give k (R) C
+// from low to high seconds.
 struct Sweep {
   double fixed_ohm, variable_ohm, farad;
+  double shunt_ohm = 0; // 0: none
+  double most_ohm() const {
+    return fixed_ohm + (shunt_ohm > 0 ? variable_ohm * shunt_ohm / (variable_ohm + shunt_ohm) : variable_ohm);
+  }
   double low_s(double per_rc) const { return per_rc * fixed_ohm * farad; }
-  double high_s(double per_rc) const { return per_rc * (fixed_ohm + variable_ohm) * farad; }
+  double high_s(double per_rc) const { return per_rc * most_ohm() * farad; }
 };
+
+// The next value of the series up, or down.
+double e24_up(double value) {
+  const double near = nearest_e_value(value, 24);
+  return near >= value * (1 - 1e-9) ? near : nearest_e_value(near * 1.08, 24);
+}
+double e24_down(double value) {
+  const double near = nearest_e_value(value, 24);
+  return near <= value * (1 + 1e-9) ? near : nearest_e_value(near / 1.08, 24);
+}
+
+// Where the potentiometer goes beyond what may be: a resistor across it, so that its end is the limit.
+void end_at_limit(Sweep& sweep, double limit_s, double per_rc, double extra_ohm) {
+  constexpr double beyond = 1.01;
+  const double allowed = limit_s / per_rc / sweep.farad - extra_ohm - sweep.fixed_ohm;
+  if (sweep.variable_ohm <= beyond * allowed || !(allowed > 0)) return;
+  sweep.shunt_ohm = e24_down(allowed * sweep.variable_ohm / (sweep.variable_ohm - allowed));
+}
 
 bool among(const std::vector<double>& values, double value) {
   return std::ranges::any_of(values, [&](double each) { return std::abs(each / value - 1) < 0.005; });
@@ -46,7 +69,8 @@ std::vector<double> capacitors_of(const TimerTask& task) {
   return out;
 }
 
-Sweep sweep_for(const TimerTask& task, TimerRange seconds, double per_rc, double extra_ohm,
+// `low_is_limit`: nothing shorter may be set; else nothing longer.
+Sweep sweep_for(const TimerTask& task, TimerRange seconds, double per_rc, double extra_ohm, bool low_is_limit,
                 double usual_ohm = 50e3) {
   if (!(seconds.low > 0) || !(seconds.high >= seconds.low))
     throw std::invalid_argument("a range needs a least value above zero and a largest above that");
@@ -55,16 +79,17 @@ Sweep sweep_for(const TimerTask& task, TimerRange seconds, double per_rc, double
   constexpr double hand_worth = 0.1; // of a miss, that a part on hand outweighs
   for (const double farad : capacitors_of(task)) {
     const double wanted = std::max(least_ohm, seconds.low / per_rc / farad - extra_ohm);
-    std::vector<double> resistors{nearest_e_value(wanted, 24)};
+    std::vector<double> resistors{low_is_limit ? e24_up(wanted) : nearest_e_value(wanted, 24)};
     for (const double ohm : task.resistors_ohm)
-      if (ohm >= least_ohm && std::abs(ohm / wanted - 1) < 0.1) resistors.push_back(ohm);
+      if (ohm >= least_ohm && std::abs(ohm / wanted - 1) < 0.1 && (!low_is_limit || ohm >= wanted))
+        resistors.push_back(ohm);
     for (const double fixed : resistors)
       for (const double pot : potentiometers) {
         if (fixed < least_ohm || fixed + pot > 2 * most_ohm) continue;
         const Sweep s{fixed + extra_ohm, pot, farad};
         // Both ends must be reached; what goes beyond them makes it harder to set.
         const double low_miss = s.low_s(per_rc) / seconds.low, high_miss = s.high_s(per_rc) / seconds.high;
-        if (low_miss > 1.1 || high_miss < 0.99) continue;
+        if (low_miss > 1.12 || high_miss < 0.99) continue;
         const double miss = std::abs(std::log(low_miss)) + std::abs(std::log(high_miss)) +
                             0.02 * std::abs(std::log((fixed + pot) / usual_ohm)) -
                             hand_worth * (among(task.capacitors_f, farad) + among(task.resistors_ohm, fixed));
@@ -75,6 +100,7 @@ Sweep sweep_for(const TimerTask& task, TimerRange seconds, double per_rc, double
       }
   }
   if (!best) throw std::invalid_argument("no usual resistor, potentiometer and capacitor cover this range");
+  if (!low_is_limit) end_at_limit(*best, seconds.high, per_rc, extra_ohm);
   return *best;
 }
 
@@ -87,6 +113,28 @@ void mark_on_hand(const TimerTask& task, TimerCircuit& circuit) {
     part.on_hand =
         part.value > 0 && ((part.what.starts_with("capacitor") && among(task.capacitors_f, part.value)) ||
                            (part.what == "resistor" && among(task.resistors_ohm, part.value)));
+}
+
+// The resistor across a potentiometer, where there is one.
+void add_shunt(const Sweep& sweep, const char* name, const char* potentiometer, TimerCircuit& circuit) {
+  if (!(sweep.shunt_ohm > 0)) return;
+  circuit.parts.push_back({name, "resistor", sweep.shunt_ohm, Dimension::resistance});
+  circuit.connections.push_back(
+      fmt::format("{} across {}: its end is the longest on-time that may be", name, potentiometer));
+}
+
+// What the circuit's own limits leave to say.
+void add_notes(const TimerTask& task, double most_timing_ohm, TimerCircuit& circuit) {
+  constexpr double bipolar_ohm = 1e6; // above it the timer's own input current counts (common practice, no source)
+  const auto add = [&](const std::string& words) { circuit.note += (circuit.note.empty() ? "" : " ") + words; };
+  if (most_timing_ohm > bipolar_ohm)
+    add(fmt::format("Up to {} charge the capacitor: take a CMOS timer, whose inputs draw next to nothing.",
+                    format_quantity(most_timing_ohm, Dimension::resistance, UnitSystem::metric, 2)));
+  if (circuit.duty.high > 1.01 * task.largest_duty)
+    add(fmt::format(
+        "Both knobs at their ends give {:.0f} % of duty, more than the limit of {:.0f} %: the driver has to "
+        "hold it.",
+        100 * circuit.duty.high, 100 * task.largest_duty));
 }
 
 double worst(std::initializer_list<double> tolerances) {
@@ -131,8 +179,8 @@ TimerCircuit two_timers(const TimerTask& task) {
   // The clock: low for a moment, through Rb, which triggers the one-shot; the rate by Ra and its potentiometer.
   const double trigger_ohm = least_ohm;
   const Sweep clock =
-      sweep_for(task, {1 / task.rate_hz.high, 1 / task.rate_hz.low}, std::numbers::ln2, 2 * trigger_ohm);
-  const Sweep shot = sweep_for(task, task.on_s, std::log(3.0), 0);
+      sweep_for(task, {1 / task.rate_hz.high, 1 / task.rate_hz.low}, std::numbers::ln2, 2 * trigger_ohm, true);
+  const Sweep shot = sweep_for(task, task.on_s, std::log(3.0), 0, false);
   TimerCircuit out;
   out.key = "two-timers";
   out.title = "Two timers: a clock and a one-shot";
@@ -153,7 +201,7 @@ TimerCircuit two_timers(const TimerTask& task) {
     return astable_high_s(clock.fixed_ohm + variable, trigger_ohm, clock.farad) +
            astable_low_s(trigger_ohm, clock.farad);
   };
-  out.on_s = {one_shot_s(shot.fixed_ohm, shot.farad), one_shot_s(shot.fixed_ohm + shot.variable_ohm, shot.farad)};
+  out.on_s = {one_shot_s(shot.fixed_ohm, shot.farad), one_shot_s(shot.most_ohm(), shot.farad)};
   out.rate_hz = {1 / period(clock.variable_ohm), 1 / period(0)};
   out.duty = duty_range(out.on_s, out.rate_hz);
   out.on_band = worst({resistor_tolerance, capacitor_tolerance});
@@ -167,6 +215,8 @@ TimerCircuit two_timers(const TimerTask& task) {
                      "C2: U2 discharge and threshold (7, 6) to ground",
                      "C3: control (5) of each timer to ground",
                      "U2 output (3): to the driver's enable"};
+  add_shunt(shot, "R5", "P2", out);
+  add_notes(task, std::max(clock.most_ohm() + trigger_ohm, shot.most_ohm()), out);
   mark_on_hand(task, out);
   // The trigger must be over before the shortest on-time is.
   if (one_shot_s(trigger_pull_ohm, trigger_farad) > out.on_s.low)
@@ -177,10 +227,12 @@ TimerCircuit two_timers(const TimerTask& task) {
 TimerCircuit steered_timer(const TimerTask& task) {
   const double per_rc = steered_high_s(1, 1, diode_drop_v, task.supply_v);
   // One capacitor serves both halves: chosen for the on-time, the off-time's resistors follow.
-  const Sweep on = sweep_for(task, task.on_s, per_rc, 0, least_ohm);
-  const TimerRange off{1 / task.rate_hz.high - task.on_s.high, 1 / task.rate_hz.low - task.on_s.low};
-  if (!(off.low > 0)) throw std::invalid_argument("the longest on-time leaves no off-time at the highest rate");
-  const double fixed = nearest_e_value(std::max(least_ohm, off.low / std::numbers::ln2 / on.farad), 24);
+  const Sweep on = sweep_for(task, task.on_s, per_rc, 0, false, least_ohm);
+  // At the shortest on-time too it may not be faster.
+  const TimerRange off{1 / task.rate_hz.high - on.low_s(per_rc), 1 / task.rate_hz.low - task.on_s.low};
+  if (!(1 / task.rate_hz.high > task.on_s.high))
+    throw std::invalid_argument("the longest on-time leaves no off-time at the highest rate");
+  const double fixed = e24_up(std::max(least_ohm, off.low / std::numbers::ln2 / on.farad));
   const double wanted = off.high / std::numbers::ln2 / on.farad - fixed;
   auto pot = std::ranges::find_if(potentiometers, [&](double ohm) { return ohm >= 0.98 * wanted; });
   if (pot == potentiometers.end()) --pot; // the slowest that there is
@@ -199,9 +251,10 @@ TimerCircuit steered_timer(const TimerTask& task) {
     return steered_high_s(on.fixed_ohm + variable, on.farad, diode_drop_v, task.supply_v);
   };
   const auto low = [&](double variable) { return astable_low_s(fixed + variable, on.farad); };
-  out.on_s = {high(0), high(on.variable_ohm)};
-  out.rate_hz = {1 / (low(*pot) + high(on.variable_ohm)), 1 / (low(0) + high(0))};
-  out.duty = {high(0) / (high(0) + low(*pot)), high(on.variable_ohm) / (high(on.variable_ohm) + low(0))};
+  const double longest_s = high(on.most_ohm() - on.fixed_ohm);
+  out.on_s = {high(0), longest_s};
+  out.rate_hz = {1 / (low(*pot) + longest_s), 1 / (low(0) + high(0))};
+  out.duty = {high(0) / (high(0) + low(*pot)), longest_s / (longest_s + low(0))};
   if (out.rate_hz.low > 1.1 * task.rate_hz.low)
     out.note =
         "Its slowest is above what was asked: one capacitor serves both halves, and no larger potentiometer is "
@@ -214,6 +267,8 @@ TimerCircuit steered_timer(const TimerTask& task) {
                      "C1: threshold and trigger (6, 2) to ground",
                      "C2: control (5) to ground",
                      "Output (3): to the driver's enable; high is on"};
+  add_shunt(on, "R3", "P1", out);
+  add_notes(task, std::max(on.most_ohm(), fixed + *pot), out);
   mark_on_hand(task, out);
   return out;
 }

@@ -25,11 +25,12 @@ struct TimerRange {
   double low, high;
 };
 
-/// What the timer has to cover.
+/// What the timer has to cover. The longest on-time and the highest rate are limits: no knob goes beyond them.
 struct TimerTask {
   TimerRange on_s{20e-6, 300e-6};
   TimerRange rate_hz{20, 500};
   double supply_v = 12;
+  double largest_duty = 1;                             // that may be; said where the knobs together go beyond it
   std::vector<double> capacitors_f{}, resistors_ohm{}; // on hand: taken where they serve
 };
 

@@ -38,7 +38,8 @@ class Sheet {
     text(from, rail - 8, "+ supply");
   }
   // Upright parts between two heights of a column, their name and value to the right.
-  void resistor(std::string_view name, double x, double top, double bottom, bool variable = false) {
+  void resistor(std::string_view name, double x, double top, double bottom, bool variable = false,
+                bool named_left = false) {
     const double middle = (top + bottom) / 2;
     wire({{x, top}, {x, middle - 16}});
     add("<rect x=\"{}\" y=\"{}\" width=\"12\" height=\"32\"/>", x - 6, middle - 16);
@@ -47,7 +48,20 @@ class Sheet {
       wire({{x - 13, middle + 13}, {x + 13, middle - 13}});
       wire({{x + 6, middle - 12}, {x + 13, middle - 13}, {x + 12, middle - 6}});
     }
-    label(name, x + 17, middle);
+    if (named_left)
+      label(name, x - 11, middle, "end");
+    else
+      label(name, x + 17, middle);
+  }
+  // A resistor across the part between these heights, to its left; nothing where the circuit has none.
+  void shunt(std::string_view name, double x, double top, double bottom) {
+    if (!part(name)) return;
+    constexpr double beside = 28, from_end = 4;
+    resistor(name, x - beside, top + from_end, bottom - from_end, false, true);
+    for (const double y : {top + from_end, bottom - from_end}) {
+      wire({{x - beside, y}, {x, y}});
+      dot(x, y);
+    }
   }
   void capacitor(std::string_view name, double x, double top, double bottom) {
     const double middle = (top + bottom) / 2;
@@ -130,10 +144,10 @@ class Sheet {
     const TimerPart* p = part(name);
     return p ? p->what : "";
   }
-  void label(std::string_view name, double x, double middle) {
+  void label(std::string_view name, double x, double middle, std::string_view anchor = "start") {
     const std::string value = value_of(name);
-    text(x, middle + (value.empty() ? 4 : -2), name);
-    if (!value.empty()) text(x, middle + 12, value);
+    text(x, middle + (value.empty() ? 4 : -2), name, anchor);
+    if (!value.empty()) text(x, middle + 12, value, anchor);
   }
 
   const TimerCircuit& circuit_;
@@ -177,6 +191,7 @@ void draw_two_timers(Sheet& s) {
   s.resistor("R3", right, rail, rail + 50);
   s.dot(right, rail);
   s.resistor("P2", right, rail + 50, top + 30, true);
+  s.shunt("R5", right, rail + 50, top + 30);
   s.wire({{shot_x + 120, top + 30}, {right, top + 30}});
   s.dot(right, top + 30);
   s.wire({{right, top + 30}, {right, top + 80}, {shot_x + 120, top + 80}});
@@ -195,6 +210,7 @@ void draw_steered(Sheet& s) {
   s.resistor("R1", left, rail, rail + 50);
   s.dot(left, rail);
   s.resistor("P1", left, rail + 50, top + 30, true);
+  s.shunt("R3", left, rail + 50, top + 30);
   s.wire({{left, top + 30}, {x, top + 30}});
   s.dot(left, top + 30);
   s.dot(beside, top + 30);

@@ -12,7 +12,9 @@ namespace arc {
 Json timers_json(const Interrupter& interrupter, const PulsePlan& plan) {
   Json timers = Json::array();
   const TimerTask task{{std::min(20e-6, plan.on_s / 2), interrupter.longest_on_s},
-                       {std::min(20.0, plan.rate_hz / 2), interrupter.highest_rate_hz}};
+                       {std::min(20.0, plan.rate_hz / 2), interrupter.highest_rate_hz},
+                       TimerTask{}.supply_v,
+                       interrupter.largest_duty};
   for (const auto make : {two_timers, steered_timer}) try {
       const TimerCircuit circuit = make(task);
       Json parts = Json::array();

@@ -640,6 +640,37 @@ Maybe block(const Design& d, const Analysis&, const TubePower& t, UnitSystem uni
 Maybe diodes(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   return t.mains ? diodes_overloaded(d, *t.mains, units) : std::nullopt;
 }
+Maybe capacitors(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  return t.mains ? capacitor_overloaded(d, *t.mains, units) : std::nullopt;
+}
+Maybe sags(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  if (!t.better_shifter || !t.mains || t.mains->capacitors.empty()) return {};
+  const Say say{units};
+  const auto& better = *t.better_shifter;
+  const CapacitorLoad& c = t.mains->capacitors.front();
+  return Finding{.id = "shifter-sags",
+                 .severity = better.power_ratio > 2 ? Severity::warning : Severity::note,
+                 .stage = "feed",
+                 .field = feed_field(d, d.feed[better.block], "capacitance_f"),
+                 .title = fmt::format("A larger level shifter gives {:.1f} times the power", better.power_ratio),
+                 .text =
+                     fmt::format("{} hold {} and give up {} of it within a cycle; the supply's crest falls by as "
+                                 "much.",
+                                 say(c.farad, capacitance, 2), say(c.peak_v, voltage), say(c.sag_v(), voltage, 2)),
+                 .remedy = fmt::format("Take {}", say(better.farad, capacitance, 2)),
+                 .value = better.power_ratio,
+                 .limit = 1.3,
+                 .apply = [place = better.block, farad = better.farad](Design& x) {
+                   if (place < x.feed.size() && block_kind(x.feed[place].kind)->shifts)
+                     x.feed[place].values["capacitance_f"] = farad;
+                 }};
+}
+Maybe bleeds(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
+  double volts = 0;
+  if (t.mains)
+    for (const CapacitorLoad& c : t.mains->capacitors) volts = std::max(volts, c.peak_v);
+  return volts > 0 ? shifter_bleeds_slowly(d, volts, units) : std::nullopt;
+}
 
 // Of flame coils.
 Maybe flame_not_isolated(const Design&, const Analysis&, const TubePower& t, UnitSystem units) {
@@ -740,7 +771,7 @@ Maybe form_chars(const Design& d, const Analysis&, const TubePower& t, UnitSyste
                  .apply = [](Design& x) { x.flame.form = FlameForm::ceramic; }};
 }
 
-constexpr std::array<Rule, 13> flame_table{efficiency_low,
+constexpr std::array<Rule, 16> flame_table{efficiency_low,
                                            flame_not_isolated,
                                            flame_does_not_start,
                                            flame_plate_too_hot,
@@ -752,14 +783,18 @@ constexpr std::array<Rule, 13> flame_table{efficiency_low,
                                            xrays,
                                            trips,
                                            block,
-                                           diodes};
+                                           diodes,
+                                           capacitors,
+                                           sags,
+                                           bleeds};
 constexpr std::array<Rule, 2> still_table{plate_over_volts, xrays}; // by the supply alone
 constexpr std::array<FindingRule, 2> flame_rest_table{filament_off, filament_surge};
 
-constexpr std::array<Rule, 19> run_table{
-    efficiency_low, does_not_start, starts_badly, plate_too_hot, grid_too_hot,   cathode_over,   plate_over_volts,
-    xrays,          leak_over,      intermittent, never_off,     does_not_latch, thyristor_over, beats,
-    over_current,   warm,           trips,        block,         diodes};
+constexpr std::array<Rule, 22> run_table{
+    efficiency_low,   does_not_start, starts_badly, plate_too_hot, grid_too_hot, cathode_over,
+    plate_over_volts, xrays,          leak_over,    intermittent,  never_off,    does_not_latch,
+    thyristor_over,   beats,          over_current, warm,          trips,        block,
+    diodes,           capacitors,     sags,         bleeds};
 
 } // namespace
 

@@ -12,6 +12,7 @@
 #include "tubes/tube.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
@@ -429,6 +430,32 @@ double full_power_w(const Design& d, const Analysis& a, const TubePower& t) {
   return watts;
 }
 
+// A small capacitor sags with every cycle, and a large one may ring less with the leakage than a middling one: the
+// least that gives nearly what the best of those tried does.
+void try_shifters(const Design& d, double ohm, const Work& work, TubePower& out) {
+  const auto shifter = std::ranges::find_if(
+      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->shifts; });
+  if (shifter == d.feed.end() || !out.mains) return;
+  constexpr std::array factors{1.0, 1.5, 2.2, 3.3, 4.7, 6.8, 10.0};
+  constexpr double worth = 1.3, nearly = 0.9;
+  const auto place = static_cast<std::size_t>(shifter - d.feed.begin());
+  const double now_f = block_value(*shifter, "capacitance_f");
+  std::array<double, factors.size()> square{}; // of the rail
+  parallel_for(factors.size(), [&](std::size_t i) {
+    if (work.cancelled) return;
+    Design tried = d;
+    tried.feed[place].values["capacitance_f"] = factors[i] * now_f;
+    const FeedLoads loads = simulate_plate_feed(tried.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
+    square[i] = loads.joints.back().rms_v * loads.joints.back().rms_v;
+  });
+  if (work.cancelled || !(square[0] > 0)) return;
+  const double best = *std::ranges::max_element(square);
+  if (best < worth * square[0]) return;
+  const auto enough = std::ranges::find_if(square, [&](double each) { return each >= nearly * best; });
+  const auto i = static_cast<std::size_t>(enough - square.begin());
+  out.better_shifter = {place, round_significant(factors[i] * now_f, 2), square[i] / square[0]};
+}
+
 // The feed's load by the power that the run took of it.
 void load_feed(const Design& d, const Work& work, TubePower& out) {
   if (out.circuit.feed.empty() || !(out.run.plate_input_w > 0)) return;
@@ -444,6 +471,91 @@ void load_feed(const Design& d, const Work& work, TubePower& out) {
   if (count == 0) return;
   const double ohm = std::max(10.0, square / static_cast<double>(count) / out.run.plate_input_w);
   square_load(d, ohm, work, out);
+  try_shifters(d, ohm, work, out);
+}
+
+// Means of plate and grid current over what the supply swings through, at `share` of its present crest: the balance
+// at a dozen rail volts, straight between them.
+struct MeterLaw {
+  double crest_v = 0; // of the highest setting
+  std::vector<double> plate_a, grid_a;
+  std::vector<double> swing; // of the rail over its crest, along a period
+  double oscillates_from_v = 0;
+
+  TubeMeters at(double crest) const {
+    TubeMeters out;
+    out.crest_v = crest;
+    const auto between = [&](const std::vector<double>& all, double volts) {
+      const double place = std::clamp(volts / crest_v, 0.0, 1.0) * static_cast<double>(all.size() - 1);
+      const auto low = std::min(static_cast<std::size_t>(place), all.size() - 2);
+      const double part = place - static_cast<double>(low);
+      return all[low] * (1 - part) + all[low + 1] * part;
+    };
+    for (const double share : swing) {
+      const double volts = share * crest, plate = between(plate_a, volts);
+      out.plate_a += plate / static_cast<double>(swing.size());
+      out.grid_a += between(grid_a, volts) / static_cast<double>(swing.size());
+      out.input_w += plate * volts / static_cast<double>(swing.size());
+    }
+    out.oscillates = oscillates_from_v > 0 && crest >= oscillates_from_v;
+    return out;
+  }
+};
+
+MeterLaw meter_law(const TubeCircuit& circuit, const TubePower& t, double crest_v, const Work& work) {
+  constexpr std::size_t steps = 16;
+  MeterLaw law;
+  law.crest_v = crest_v;
+  law.plate_a.assign(steps + 1, 0);
+  law.grid_a.assign(steps + 1, 0);
+  std::vector<char> swings(steps + 1, 0);
+  parallel_for(steps, [&](std::size_t i) {
+    if (work.cancelled) return;
+    const double volts = crest_v * static_cast<double>(i + 1) / steps;
+    if (const auto b = tube_balance(circuit, volts)) {
+      law.plate_a[i + 1] = b->plate_average_a;
+      law.grid_a[i + 1] = b->grid_average_a;
+      swings[i + 1] = 1;
+    } else { // what flows where nothing oscillates, the grid at the cathode's volts
+      law.plate_a[i + 1] = tube_currents(circuit.law, volts, 0).plate_a;
+    }
+  });
+  const auto first = std::ranges::find(swings, 1);
+  if (first != swings.end()) law.oscillates_from_v = crest_v * static_cast<double>(first - swings.begin()) / steps;
+  for (const TubeSample& s : t.run.samples)
+    if (s.time_s >= t.run.from_s) law.swing.push_back(std::max(0.0, s.rail_v) / t.crest_v);
+  if (law.swing.empty()) law.swing.push_back(1);
+  return law;
+}
+
+// What a builder watches while the variac comes up.
+void read_meters(const Design& d, const Analysis& a, const Work& work, TubePower& out) {
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
+  if (!variac || !out.on_mains || !out.mains || !out.run.oscillates || !(out.run.plate_average_a > 0)) return;
+  const double now = block_value(*variac, "setting");
+  if (!(now > 0)) return;
+  constexpr std::array settings{0.1, 0.25, 0.5, 0.75, 1.0};
+  const MeterLaw law = meter_law(circuit_of(d, a, true), out, out.crest_v * std::max(1.0, 1 / now), work);
+  const TubeMeters here = law.at(out.crest_v);
+  if (!(here.plate_a > 0) || !(here.input_w > 0)) return;
+  double square = 0;
+  for (const double share : law.swing) square += share * share / static_cast<double>(law.swing.size());
+  std::vector<TubeMeters> meters(settings.size());
+  parallel_for(settings.size(), [&](std::size_t i) {
+    if (work.cancelled) return;
+    TubeMeters& m = meters[i];
+    m = law.at(out.crest_v * settings[i] / now);
+    m.setting = settings[i];
+    m.plate_a *= out.run.plate_average_a / here.plate_a;
+    m.grid_a *= here.grid_a > 0 ? out.run.grid_average_a / here.grid_a : 1;
+    m.input_w *= out.run.plate_input_w / here.input_w;
+    Design turned = d;
+    find_block(turned.feed, BlockRole::variac)->values["setting"] = settings[i];
+    const double ohm = std::max(10.0, square * m.crest_v * m.crest_v / std::max(m.input_w, 1e-3));
+    const FeedLoads loads = simulate_plate_feed(turned.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
+    m.line_a = loads.line_current_a;
+  });
+  if (!work.cancelled) out.meters = std::move(meters);
 }
 
 } // namespace
@@ -507,9 +619,7 @@ void analyse_tube(const Design& design, const TappedPrimary* primary, Analysis& 
   const double own = out.resonator->effective_capacitance_f;
   const auto pulled = [&, silent = silent](double arc_m) { return loaded_by_arc_hz(silent, own, arc_m); };
   out.loaded_hz = {pulled(design.secondary.winding_length_m), pulled(design.secondary.winding_length_m / 4)};
-  out.tuned_tap_turns =
-      tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
-  out.tuned_capacitance_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
+  tune_tank(design, *primary, out);
 }
 
 // The one thing put right that betters the share of the input at the coil the most, at the supply's crest.
@@ -600,6 +710,7 @@ PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis,
       sweep(design, analysis, middle, all, work, t);
       draw_maps(design, analysis, middle, all, work, t);
     }
+    if (options.variac) read_meters(design, analysis, work, t);
     if (options.advice) try_changes(design, analysis, units, work, t);
     if (options.advice) find_waste(design, analysis, units, work, t);
     if (options.advice && t.balance && t.run.oscillates) find_bands(design, analysis, work, t);

@@ -87,8 +87,18 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   if (f.turns) filament["turns"] = *f.turns;
   if (f.volts_per_turn) filament["volts_per_turn"] = *f.volts_per_turn;
   if (f.series_h) filament["series_h"] = *f.series_h;
+  Json meters = Json::array();
+  for (const TubeMeters& m : t.meters)
+    meters.push_back({{"setting", m.setting},
+                      {"oscillates", m.oscillates},
+                      {"crest_v", m.crest_v},
+                      {"plate_a", m.plate_a},
+                      {"grid_a", m.grid_a},
+                      {"line_a", m.line_a},
+                      {"input_w", m.input_w}});
   Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
+  if (!meters.empty()) out["meters"] = meters;
   if (t.crest_v > 0) out["supply_crest_v"] = t.crest_v;
   if (!t.problem.empty()) {
     out["problem"] = t.problem;

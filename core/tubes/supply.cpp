@@ -5,6 +5,7 @@
 #include "tubes/tube.h"
 
 #include <cmath>
+#include <numbers>
 
 namespace arc {
 
@@ -14,6 +15,9 @@ FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& blocks, const Site& 
   FeedNetwork feed = feed_network(blocks, site, FeedEnd::plate);
   feed.joints.push_back({"Plate coil", feed.end, 0, 1, feed.into_end, 0, 0});
   Network& n = feed.network;
+  // As running leaves it: what rings up where it is switched on at full volts is gone by then.
+  const double peak_v = std::numbers::sqrt2 * site.mains_voltage_v * feed.ratio;
+  for (Network::Capacitor& cap : n.capacitors) cap.start_v = cap.running_peaks * peak_v;
   n.resistors.push_back({feed.end, 0, load_ohm});
   const Node bypass = n.add_node();
   n.resistors.push_back({feed.end, bypass, 0.5});
@@ -30,6 +34,7 @@ FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& blocks, const Site& 
     meter.gather_joints(motion, at, true);
     meter.gather_diodes(motion, at, true);
     meter.gather_line(motion, at);
+    meter.gather_capacitors(motion);
   }
   return meter.conclude(step_s, motion.stored_j() - stored_j);
 }

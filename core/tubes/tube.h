@@ -128,6 +128,15 @@ FiredRun run_fired(const TubeCircuit& circuit, bool locked, const TubeOptions& o
 
 inline constexpr double usual_efficiency = 0.45; // below it one asks why (common practice, no source)
 
+/// What the meters say at a setting of the variac: moving-coil ones in plate and grid leads, a true RMS one in the
+/// line.
+struct TubeMeters {
+  double setting = 0;      // of the variac, 0 to 1
+  bool oscillates = false; // somewhere on the supply's swing
+  double crest_v = 0;      // of the supply, unloaded
+  double plate_a = 0, grid_a = 0, line_a = 0, input_w = 0;
+};
+
 struct TubePower : KindPart {
   std::string problem; // why there is no simulation
   TubeCircuit circuit;
@@ -170,6 +179,16 @@ struct TubePower : KindPart {
   double efficiency() const {
     return run.oscillates && run.plate_input_w > 0 ? run.secondary_power_w / run.plate_input_w : 0;
   }
+  /// At 10, 25, 50, 75 and 100 % of a variac; empty without one and where nothing was simulated of it. By the
+  /// balance along the supply's swing, scaled to agree with the run at the present setting: within a quarter of
+  /// full runs between half and full setting.
+  std::vector<TubeMeters> meters;
+  /// A larger capacitor of the level shifter that gives more, tried on the path with the same load.
+  struct BetterShifter {
+    std::size_t block; // of the feed
+    double farad, power_ratio;
+  };
+  std::optional<BetterShifter> better_shifter;
   std::vector<TubeSweep> sweeps;
   std::vector<TubeMap> maps;
   /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.

@@ -47,6 +47,13 @@ std::string difference(const Design& before, const Design& after) {
   return "the design has changed";
 }
 
+void take_conditions(Run& to, const Run& from) {
+  to.id = from.id;
+  to.when = from.when;
+  to.conditions = from.conditions;
+  to.fired_with = from.fired_with;
+}
+
 const ArmStep* find(ArmState from, ArmEvent event) {
   const auto it = std::ranges::find_if(steps, [&](const ArmStep& s) { return s.from == from && s.event == event; });
   return it == steps.end() ? nullptr : it;
@@ -179,21 +186,22 @@ bool Arming::arm(const std::string& reason) {
   if (!hindrance().empty() || draft_.begun) return false;
   if (!stops_.empty() && reason.size() < shortest_reason) return false;
   if (!step(E::arm)) return false;
-  std::vector<std::string_view> titles;
   answered_.clear();
-  for (const StandingStop& stop : stops_) {
-    answered_.insert(stop.id);
-    titles.push_back(stop.title);
-  }
-  draft_.run.armed_despite =
-      stops_.empty() ? std::string() : fmt::format("{}. Reason: {}", fmt::join(titles, "; "), reason);
+  for (const StandingStop& stop : stops_) answered_.insert(stop.id);
+  draft_.run.armed_despite = stops_.empty() ? std::string() : fmt::format("{}. Reason: {}", open_stops(), reason);
   return true;
+}
+
+std::string Arming::open_stops() const {
+  std::vector<std::string_view> titles;
+  for (const StandingStop& stop : stops_) titles.push_back(stop.title);
+  return fmt::format("{}", fmt::join(titles, "; "));
 }
 
 bool Arming::start(const Run& run) {
   if (!step(E::start)) return false;
-  draft_.run.when = run.when;
-  draft_.run.conditions = run.conditions;
+  take_conditions(draft_.run, run);
+  draft_.run.open_stops = open_stops();
   draft_.begun = true;
   return true;
 }
@@ -233,8 +241,8 @@ void Arming::note(const std::string& notes, const std::string& failed) {
 Run Arming::logged(const Run& now) const {
   Run out = draft_.run;
   if (!draft_.begun) {
-    out.when = now.when;
-    out.conditions = now.conditions;
+    take_conditions(out, now);
+    out.open_stops = open_stops();
   }
   for (const std::string& words : draft_.happened) out.notes += (out.notes.empty() ? "" : "\n") + words;
   return out;

@@ -124,6 +124,7 @@ class Arming {
  private:
   bool step(ArmEvent event);
   void fell(const std::string& why);
+  std::string open_stops() const; // their titles
 
   RunDraft draft_;
   std::shared_ptr<const Design> seen_;

@@ -1,22 +1,40 @@
 // Run records; what they hold is one table.
 #include "workshop/runs.h"
 
+#include "circuit/feed_loads.h"
 #include "coil/kind.h"
-#include "coil/validity.h"
+#include "model/fields.h"
 #include "parts/topload.h"
-#include "quantity/csv_rows.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
-#include <set>
+#include <random>
 
 namespace arc {
 namespace {
 
 using D = Dimension;
 using Value = std::optional<double>;
+
+constexpr std::string_view variac_key = "variac_percent";
+
+// Share of the variac's range, in percent; empty without one.
+Value variac_of(const Design& design) {
+  for (const FeedBlock& block : design.feed)
+    if (block.kind == "variac")
+      if (const auto it = block.values.find("setting"); it != block.values.end()) return 100 * it->second;
+  return {};
+}
+
+const FeedLoads* loads_of(const PowerAnalysis& power) {
+  return power.part ? power.part->feed() : nullptr;
+}
+
+Value known(double value) {
+  return value > 0 && std::isfinite(value) ? Value(value) : Value();
+}
 
 const std::array fields{
     RunField{"tap_turns", "Clip at turn", D::number, 0, 200,
@@ -29,6 +47,23 @@ const std::array fields{
              [](const Design& d, const Analysis&) -> Value { return d.gap.break_rate_hz; }, "gap"},
     RunField{"power_w", "Power through the gap", D::power, 0, 1e7,
              [](const Design&, const Analysis& a) -> Value { return a.power_w; }, "gap"},
+    RunField{"simulated_power_w",
+             "Power drawn, simulated",
+             D::power,
+             0,
+             1e7,
+             nullptr,
+             {},
+             [](const PowerAnalysis& p) { return known(p.drive.input_w); }},
+    RunField{"simulated_line_a", "Line current, simulated", D::current, 0, 1000, nullptr, "feed",
+             [](const PowerAnalysis& p) { return loads_of(p) ? known(loads_of(p)->line_current_a) : Value(); }},
+    RunField{"simulated_supply_v", "Supply's peak, simulated", D::voltage, 0, 1e6, nullptr, "feed",
+             [](const PowerAnalysis& p) {
+               const FeedLoads* loads = loads_of(p);
+               return loads && !loads->joints.empty() ? known(loads->joints.back().peak_v) : Value();
+             }},
+    RunField{"mains_voltage_v", "Mains", D::voltage, 0, 1000,
+             [](const Design& d, const Analysis&) -> Value { return d.site.mains_voltage_v; }, "feed"},
     RunField{"primary_height_m", "Primary above floor", D::length, 0, 20,
              [](const Design& d, const Analysis&) -> Value { return d.primary.base_height_m; }},
     RunField{"secondary_height_m", "Secondary above floor", D::length, 0, 20,
@@ -51,7 +86,7 @@ const std::array fields{
     RunField{"tank_hz", "Tank frequency", D::frequency, 100, 1e9,
              [](const Design&, const Analysis& a) -> Value { return a.tank_hz; }, "tank"},
     RunField{"arc_length_m", "Arc length", D::length, 0, 50, nullptr},
-    RunField{"variac_percent", "Variac", D::percent, 0, 200, nullptr, "gap"},
+    RunField{variac_key, "Variac", D::percent, 0, 200, nullptr, "feed", nullptr, variac_of},
     RunField{"line_current_a", "Line current", D::current, 0, 1000, nullptr},
     RunField{"duration_s", "Run time", D::time, 0, 86400, nullptr},
     RunField{"temperature_c", "Hottest part", D::temperature, -60, 1500, nullptr},
@@ -70,6 +105,23 @@ const std::array fields{
                                            : d.interrupter.rate_hz;
              },
              "interrupter"},
+    RunField{"mains_phase_deg", "Fires at, of the mains", D::angle, -360, 360,
+             [](const Design& d, const Analysis&) -> Value {
+               return d.interrupter.locked ? Value(d.interrupter.phase_deg) : Value();
+             },
+             "interrupter"},
+    RunField{"every_cycle", "Mains cycles to a burst", D::number, 1, 1000,
+             [](const Design& d, const Analysis&) -> Value {
+               return d.interrupter.locked ? Value(d.interrupter.every_cycle) : Value();
+             },
+             "interrupter"},
+    RunField{"rotor_phase_deg", "Rotor's phase", D::angle, -360, 360,
+             [](const Design& d, const Analysis&) { return d.gap.rotor_phase_deg; }, "gap"},
+    RunField{"direct_supply_v", "Direct supply", D::voltage, 0, 1e5,
+             [](const Design& d, const Analysis&) {
+               return d.kind == "flame" ? d.flame.supply_voltage_v : d.tube.supply_voltage_v;
+             },
+             "tube"},
     RunField{"feedback_turns", "Feedback turns", D::number, 0, 1000,
              [](const Design& d, const Analysis&) -> Value { return d.feedback.turns; }, "feedback"},
     RunField{"grid_leak_ohm", "Grid leak", D::resistance, 0, 1e9,
@@ -85,23 +137,10 @@ const std::array fields{
     RunField{"lamp_distance_m", "Lamp lights at", D::length, 0, 20, nullptr, "exciter"},
 };
 
-std::string number_text(double value) {
-  return fmt::format("{}", value);
-}
+constexpr int kept_digits = 12; // what was typed, not what arithmetic left of it
 
-const RunField* field_by_key(std::string_view key) {
-  const auto it = std::ranges::find(fields, key, &RunField::key);
-  return it == fields.end() ? nullptr : &*it;
-}
-
-double parse_cell(const std::string& cell, const RunField& field, std::size_t row) {
-  double value = 0;
-  if (!csv_number(cell, value))
-    throw RunFileError(fmt::format("row {}, column {}: “{}” is not a number", row, field.key, cell));
-  if (value < field.minimum || value > field.maximum)
-    throw RunFileError(fmt::format("row {}, column {}: {} is outside of {} to {}", row, field.key, cell,
-                                   field.minimum, field.maximum));
-  return value;
+void keep(Run& run, const RunField& field, const Value& value) {
+  if (value) run.conditions[std::string(field.key)] = round_significant(*value, kept_digits);
 }
 
 } // namespace
@@ -110,24 +149,90 @@ std::span<const RunField> run_fields() {
   return fields;
 }
 
+const RunField* find_run_field(std::string_view key) {
+  const auto it = std::ranges::find(fields, key, &RunField::key);
+  return it == fields.end() ? nullptr : &*it;
+}
+
 bool is_condition(const RunField& field) {
-  return field.from_design != nullptr;
+  return field.from_design || field.from_power;
 }
 
 bool belongs_to(const RunField& field, const CoilKind& kind) {
+  if (field.group == "feed") return kind.feed_end != FeedEnd::none;
   return field.group.empty() || std::ranges::count(kind.groups, field.group) > 0;
 }
 
-Run begin_run(const Design& design, const Analysis& analysis, std::string when) {
+std::string new_run_id() {
+  constexpr int letters = 6, digits = 16, length = 12;
+  std::random_device source;
+  std::string id(1, static_cast<char>('a' + std::uniform_int_distribution(0, letters - 1)(source)));
+  while (id.size() < length) id += fmt::format("{:x}", std::uniform_int_distribution(0, digits - 1)(source));
+  return id;
+}
+
+Run begin_run(const Design& design, const Analysis& analysis, const PowerAnalysis* power, std::string when) {
   Run run;
+  run.id = new_run_id();
   run.when = std::move(when);
-  for (const RunField& field : fields)
-    if (is_condition(field) && belongs_to(field, kind_of(design)))
-      if (const auto value = field.from_design(design, analysis)) {
-        constexpr int digits = 12; // what was typed, not what arithmetic left of it
-        run.conditions[std::string(field.key)] = round_significant(*value, digits);
-      }
+  run.fired_with = KeptDesign(design);
+  for (const RunField& field : fields) {
+    if (!belongs_to(field, kind_of(design))) continue;
+    if (field.from_design) keep(run, field, field.from_design(design, analysis));
+    if (field.from_power && power) keep(run, field, field.from_power(*power));
+  }
   return run;
+}
+
+void settle_run(Run& run) {
+  const Design* design = run.fired_with.get();
+  if (!design) return;
+  for (const RunField& field : fields)
+    if (field.usual && belongs_to(field, kind_of(*design)) && !run_value(run, field))
+      if (const Value usual = field.usual(*design))
+        run.observations[std::string(field.key)] = round_significant(*usual, kept_digits);
+  const Value in_design = variac_of(*design);
+  const auto typed = run.observations.find(std::string(variac_key));
+  constexpr double same_percent = 0.01;
+  if (!in_design || typed == run.observations.end() || std::abs(typed->second - *in_design) < same_percent) return;
+  Design moved = *design;
+  for (FeedBlock& block : moved.feed.own())
+    if (block.kind == "variac") block.values["setting"] = typed->second / 100;
+  run.fired_with = KeptDesign(moved);
+  for (const RunField& field : fields)
+    if (field.from_power) run.conditions.erase(std::string(field.key));
+}
+
+void share_design(Run& run, const std::vector<Run>& runs) {
+  const Design* last = nullptr;
+  for (auto it = runs.rbegin(); it != runs.rend(); ++it) { // each different one is looked at once where they follow
+    if (it->fired_with.get() == last) continue;
+    last = it->fired_with.get();
+    if (it->fired_with == run.fired_with) {
+      run.fired_with = it->fired_with;
+      return;
+    }
+  }
+}
+
+bool lacks_simulation(const Run& run) {
+  return run.fired_with.get() && std::ranges::none_of(fields, [&](const RunField& field) {
+           return field.from_power && run.conditions.contains(std::string(field.key));
+         });
+}
+
+std::map<std::string, double> simulate_run(const Run& run, const Work& work) {
+  const Design* design = run.fired_with.get();
+  if (!design) return {};
+  PowerOptions options;
+  options.advice = options.variac = options.waveforms = false;
+  const Analysis analysis = analyse(*design, UnitSystem::metric, work.kept);
+  const PowerAnalysis power = analyse_power(*design, analysis, options, UnitSystem::metric, work);
+  if (!not_computed(*design, analysis, power).empty()) return {};
+  Run out;
+  for (const RunField& field : fields)
+    if (field.from_power && belongs_to(field, kind_of(*design))) keep(out, field, field.from_power(power));
+  return out.conditions;
 }
 
 std::optional<double> run_value(const Run& run, const RunField& field) {
@@ -136,92 +241,72 @@ std::optional<double> run_value(const Run& run, const RunField& field) {
   return it == values.end() ? std::nullopt : std::optional<double>(it->second);
 }
 
+Design design_of(const Run& run, const Design& present) {
+  if (!run.fired_with.get()) return present;
+  Design out = *run.fired_with.get();
+  out.runs = present.runs;
+  out.topload_variants = present.topload_variants;
+  return out;
+}
+
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units) {
   std::vector<RunDifference> out;
+  const auto text = [&](const Value& v, Dimension dimension) {
+    return v ? format_quantity(*v, dimension, units, 4) : std::string("–");
+  };
   for (const RunField& field : fields) {
     const auto a = run_value(first, field);
     const auto b = run_value(second, field);
     if (!a && !b) continue;
-    const auto text = [&](Value v) {
-      return v ? format_quantity(*v, field.dimension, units, 4) : std::string("–");
-    };
     const bool same = a && b && std::abs(*a - *b) <= 1e-6 * std::max(std::abs(*a), std::abs(*b));
-    out.push_back({std::string(field.label), text(a), text(b), !same});
+    out.push_back({std::string(field.label), text(a, field.dimension), text(b, field.dimension), !same});
   }
-  if (!first.failed.empty() || !second.failed.empty())
-    out.push_back({"What failed", first.failed, second.failed, first.failed != second.failed});
+  const auto words = [&](std::string label, const std::string& a, const std::string& b) {
+    if (!a.empty() || !b.empty()) out.push_back({std::move(label), a, b, a != b});
+  };
+  words("What failed", first.failed, second.failed);
+  words("Stops that stood", first.open_stops, second.open_stops);
+  std::map<std::string, std::pair<std::string, std::string>> own;
+  for (const auto& [name, cell] : first.columns) own[name].first = cell;
+  for (const auto& [name, cell] : second.columns) own[name].second = cell;
+  for (const auto& [name, cells] : own) words(name, cells.first, cells.second);
+  const Design* a = first.fired_with.get();
+  const Design* b = second.fired_with.get();
+  if (!a || !b || a == b) return out;
+  for (const FieldSpec& field : design_fields())
+    if (field.get(*a) != field.get(*b))
+      out.push_back({fmt::format("Design: {}", field.label), text(field.get(*a), field.dimension),
+                     text(field.get(*b), field.dimension), true});
+  for (const ChoiceSpec& choice : design_choices())
+    if (choice.get(*a) != choice.get(*b))
+      out.push_back({fmt::format("Design: {}", choice.label), std::string(choice.choices[choice.get(*a)].title),
+                     std::string(choice.choices[choice.get(*b)].title), true});
+  if (a->feed != b->feed) out.push_back({"Design: path from the wall", "as it was", "differs", true});
+  if (a->topload != b->topload) out.push_back({"Design: topload", "as it was", "differs", true});
   return out;
 }
 
-std::vector<Run> new_runs(const std::vector<Run>& known, const std::vector<Run>& read) {
-  std::multiset<std::string> there;
-  for (const Run& run : known) there.insert(runs_to_csv({run}));
-  std::vector<Run> out;
-  for (const Run& run : read) {
-    const auto same = there.find(runs_to_csv({run}));
-    if (same != there.end())
-      there.erase(same);
-    else
-      out.push_back(run);
-  }
-  return out;
-}
-
-std::string runs_to_csv(const std::vector<Run>& runs) {
-  std::string out = "when";
-  for (const RunField& field : fields) out += fmt::format(",{}", field.key);
-  out += ",failed,notes,armed_despite\r\n";
-  for (const Run& run : runs) {
-    out += csv_cell(run.when);
-    for (const RunField& field : fields) {
-      const auto value = run_value(run, field);
-      out += fmt::format(",{}", value ? number_text(*value) : std::string());
+std::string_view varied_most(const std::vector<Run>& runs, const RunField& achieved, const CoilKind& kind) {
+  std::string_view most;
+  double most_spread = 1e-6; // rounding is no variation
+  for (const RunField& field : fields) {
+    if (field.key == achieved.key || !belongs_to(field, kind) || !(is_condition(field) || field.usual)) continue;
+    double n = 0, mean = 0, squares = 0; // B. P. Welford, Technometrics 4 (1962) 419
+    for (const Run& run : runs) {
+      const Value x = run_value(run, field);
+      if (!x || !run_value(run, achieved)) continue;
+      const double off = *x - mean;
+      mean += off / ++n;
+      squares += off * (*x - mean);
     }
-    out += fmt::format(",{},{},{}\r\n", csv_cell(run.failed), csv_cell(run.notes), csv_cell(run.armed_despite));
-  }
-  return out;
-}
-
-std::vector<Run> runs_from_csv(std::string_view text) {
-  CsvRows rows;
-  try {
-    rows = csv_rows(text);
-  } catch (const CsvError& error) {
-    throw RunFileError(error.what());
-  }
-  if (rows.empty()) throw RunFileError("the file is empty; expected a header row that starts with “when”");
-  const auto& header = rows.front();
-  if (std::ranges::find(header, "when") == header.end())
-    throw RunFileError("row 1: there is no column “when”; expected a file that High Arc exported");
-  for (const std::string& name : header)
-    if (name != "when" && name != "failed" && name != "notes" && name != "armed_despite" && !field_by_key(name))
-      throw RunFileError(fmt::format("row 1: the column “{}” is not known", name));
-  for (const std::string& name : header)
-    if (std::ranges::count(header, name) > 1)
-      throw RunFileError(fmt::format("row 1: the column “{}” stands twice", name));
-  if (rows.size() > most_runs + 1) throw RunFileError(fmt::format("more than {} runs", most_runs));
-  std::vector<Run> runs;
-  for (std::size_t r = 1; r < rows.size(); ++r) {
-    if (rows[r].size() != header.size())
-      throw RunFileError(
-          fmt::format("row {}: {} cells where the header has {}", r + 1, rows[r].size(), header.size()));
-    Run run;
-    for (std::size_t c = 0; c < header.size(); ++c) {
-      const std::string& cell = rows[r][c];
-      if (header[c] == "when")
-        run.when = csv_text(cell);
-      else if (header[c] == "failed")
-        run.failed = csv_text(cell);
-      else if (header[c] == "notes")
-        run.notes = csv_text(cell);
-      else if (header[c] == "armed_despite")
-        run.armed_despite = csv_text(cell);
-      else if (const RunField* field = field_by_key(header[c]); field && !cell.empty())
-        (is_condition(*field) ? run.conditions : run.observations)[header[c]] = parse_cell(cell, *field, r + 1);
+    if (n < 2 || mean == 0) continue;
+    const double spread = std::sqrt(squares / n) / std::abs(mean) * (n / static_cast<double>(runs.size()));
+    if (spread > most_spread) {
+      most_spread = spread;
+      most = field.key;
     }
-    runs.push_back(std::move(run));
   }
-  return runs;
+  return most;
 }
 
 } // namespace arc

@@ -1,13 +1,13 @@
-// Logged runs: which numbers a run records, copying them from the design when it is fired, comparing two runs, and
-// CSV (RFC 4180) out and in.
+// Logged runs: which numbers a run records, copying them from the design when it is fired, what was simulated at
+// its variac setting, and comparing two of them. As a table of a spreadsheet: workshop/run_table.h.
 #pragma once
 
 #include "coil/analysis.h"
+#include "coil/power.h"
 #include "quantity/quantity.h"
 
 #include <optional>
 #include <span>
-#include <stdexcept>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -20,22 +20,47 @@ struct RunField {
   Dimension dimension;
   double minimum; // plausible range of what is typed, SI
   double maximum;
-  /// Conditions are taken from the design; empty for observations, which are typed.
-  std::optional<double> (*from_design)(const Design&, const Analysis&);
-  std::string_view group = {}; // group of the file that a kind must have for the field to mean something
+  /// Conditions are taken from the design, or from what was simulated of it; neither for observations, which are
+  /// typed.
+  std::optional<double> (*from_design)(const Design&, const Analysis&) = nullptr;
+  std::string_view group = {}; // of the file that a kind must have for the field to mean something; "feed": a path
+                               // from the wall
+  std::optional<double> (*from_power)(const PowerAnalysis&) = nullptr;
+  std::optional<double> (*usual)(const Design&) = nullptr; // of an observation that nobody typed
 };
 
 /// Conditions first, then observations. To record another number, add one row in runs.cpp.
 std::span<const RunField> run_fields();
+/// nullptr when no run has it.
+const RunField* find_run_field(std::string_view key);
 bool is_condition(const RunField& field);
 /// Whether runs of this kind of coil have the field.
 bool belongs_to(const RunField& field, const struct CoilKind& kind);
 
-/// A new run with the design's conditions at this moment; `when` is local time, ISO 8601.
-Run begin_run(const Design& design, const Analysis& analysis, std::string when);
+/// Twelve random hexadecimal digits, the first a letter so that no spreadsheet takes it for a number.
+std::string new_run_id();
+
+/// A new run with the design's conditions at this moment; `when` is local time, ISO 8601. `power`, when it is
+/// there: the simulation of this very design.
+Run begin_run(const Design& design, const Analysis& analysis, const PowerAnalysis* power, std::string when);
+
+/// Makes a run whole that is about to be kept: what nobody typed is as usual, and where the variac stood elsewhere
+/// than in the design it was fired with, that design gets the run's setting and what was simulated for another
+/// goes.
+void settle_run(Run& run);
+/// Takes the design that it was fired with from another of `runs` that has the same, to be kept once.
+void share_design(Run& run, const std::vector<Run>& runs);
+
+/// Whether the run knows the design that it was fired with, but nothing was simulated of it.
+bool lacks_simulation(const Run& run);
+/// What a simulation of the design that it was fired with says, by field; empty when it cannot be had.
+std::map<std::string, double> simulate_run(const Run& run, const Work& work);
 
 /// The recorded value of a field, if there is one.
 std::optional<double> run_value(const Run& run, const RunField& field);
+
+/// The design as it was when the run was fired, with the record and the kept toploads of `present`.
+Design design_of(const Run& run, const Design& present);
 
 struct RunDifference {
   std::string label;
@@ -43,23 +68,12 @@ struct RunDifference {
   std::string second;
   bool differs;
 };
-/// Every field that either run records, side by side, differing ones marked (relative 1e-6).
+/// Every field that either run records, side by side, differing ones marked (relative 1e-6); then what else differs
+/// in the designs that they were fired with.
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units);
 
-/// Those of `read` that are not in `known` yet, in order: a run is recognised by its time, its numbers as CSV keeps
-/// them, and its words. A run that stands twice in `read` counts twice only if it does so there beyond those known.
-std::vector<Run> new_runs(const std::vector<Run>& known, const std::vector<Run>& read);
-
-/// CSV with a header row: when, every run field by key in SI units, failed, notes.
-std::string runs_to_csv(const std::vector<Run>& runs);
-
-/// What is wrong with a CSV file: row, column and what would be right.
-class RunFileError : public std::runtime_error {
-  using std::runtime_error::runtime_error;
-};
-
-/// Reads what runs_to_csv wrote; columns may stand in any order and be missing, "when" must be there. Unknown
-/// columns are refused by name. Throws RunFileError and changes nothing.
-std::vector<Run> runs_from_csv(std::string_view text);
+/// The condition that varied most among the runs that also record `achieved`, by its standard deviation over its
+/// mean, less where only some record it. Empty when none varied.
+std::string_view varied_most(const std::vector<Run>& runs, const RunField& achieved, const struct CoilKind& kind);
 
 } // namespace arc

@@ -79,6 +79,35 @@ std::string use_diodes(const ShelfPart& part, Design& design) {
                      last.in_series, last.in_parallel, strings * last.units(), part_count(part));
 }
 
+// As what a level shifter or doubler charges: so many in series as hold its peak, side by side as far as they go
+// towards the capacitance that stands there.
+std::string use_capacitor(const ShelfPart& part, Design& design) {
+  const auto at = std::ranges::find_if(design.feed, [](const FeedBlock& block) {
+    return block_kind(block.kind) && block_kind(block.kind)->doubles;
+  });
+  if (at == design.feed.end())
+    return "this path has no level shifter or doubler to put it into; banks for the tank are found on Tank";
+  const ShelfCapacitor one = shelf_capacitor(part);
+  if (one.polarised) return "it is polarised: not for here";
+  const std::vector<FeedBlock> up_to(design.feed.get().begin(),
+                                     design.feed.get().begin() + (at - design.feed.begin()) + 1);
+  const double peak_v = unloaded_bus_v(up_to, design.site.mains_voltage_v) / 2;
+  constexpr double loaded = 0.8; // of its rating (common practice, no source)
+  const double in_series = std::max(1.0, std::ceil(peak_v / (loaded * one.voltage_v)));
+  const double wanted_f = block_value(*at, "capacitance_f"), chain_f = one.capacitance_f / in_series;
+  const double on_hand = std::floor(one.count / in_series);
+  const double side_by_side = std::clamp(std::round(wanted_f / chain_f), 1.0, std::max(1.0, on_hand));
+  FeedBlock& block = design.feed[static_cast<std::size_t>(at - design.feed.begin())];
+  block.values["capacitance_f"] = round_significant(side_by_side * chain_f, 6);
+  block.values["rated_v"] = in_series * one.voltage_v;
+  block.values["rated_ripple_a"] = side_by_side * one.ratings.rms_current_a.value_or(0);
+  return fmt::format("{:.0f} in series, {:.0f} side by side in the {}: {} for {}; {:.0f} pieces, {} on hand{}",
+                     in_series, side_by_side, block_kind(block.kind)->title,
+                     format_quantity(side_by_side * chain_f, Dimension::capacitance),
+                     format_quantity(in_series * one.voltage_v, Dimension::voltage), in_series * side_by_side,
+                     one.count, in_series > 1 ? "; a bleeder across each" : "");
+}
+
 std::string use_resistor(const ShelfPart& part, Design& design) {
   design.tank.bleed_resistance_ohm = part.values.at("resistance_ohm");
   return "one across every unit of the tank";
@@ -160,7 +189,7 @@ std::span<const ShelfGroup> shelf_groups() {
         {"thermal_k_per_w", "K per W", number, 0.01, 1000, false},
         {"polarised", "Polarised: 1", count, 0, 1, false},
         {"price", "Price", number, 0, 1e6, false}},
-       nullptr},
+       use_capacitor},
       {"wires",
        "Wire",
        "spool",

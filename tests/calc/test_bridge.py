@@ -152,7 +152,7 @@ class Bridge(unittest.TestCase):
             if rng.random() < 0.5:
                 feed.append(block("variac", setting=rng.uniform(0.3, 1.2)))
             if rng.random() < 0.5:
-                feed.append(block("line-filter", inductance_h=10 ** rng.uniform(-3.5, -2)))
+                feed.append(block("line-filter", leakage_h=10 ** rng.uniform(-3.5, -2)))
             limiter = rng.choice(["none", "relay", "resistor", "thermistor"])
             if limiter != "none":
                 feed.append(block("inrush-limiter", resistance_ohm=rng.uniform(5, 40),

@@ -199,14 +199,36 @@ TEST(shelf, every_group_has_parts_that_can_be_put_to_use) {
     ASSERT_FALSE(shelf.of(group.key).empty()) << group.key;
     if (!group.use) continue;
     Design d = demo_design();
-    add_block(d.feed, make_block("bridge"));
+    if (group.key == "capacitors") // doubles what transformers give
+      d.feed = {make_block("oven-transformers"), make_block("level-shifter")};
+    else
+      add_block(d.feed, make_block("bridge"));
     const Design before = d;
-    const std::string words = group.use(shelf.of(group.key).back(), d);
+    const auto& parts = shelf.of(group.key);
+    const std::string words = group.use(group.key == "capacitors" ? parts.front() : parts.back(), d);
     EXPECT_FALSE(words.empty()) << group.key;
     EXPECT_FALSE(d == before) << group.key;
     EXPECT_EQ(read_design(write_design(d)), d) << group.key;
   }
   EXPECT_THROW(shelf_group("cheese"), std::out_of_range);
+}
+
+TEST(shelf, an_oven_capacitor_becomes_the_level_shifters_as_often_as_its_peak_needs_and_the_shelf_has) {
+  ShelfPart oven;
+  oven.name = "oven 1 uF";
+  oven.values = {{"capacitance_f", 1e-6}, {"voltage_v", 3000}, {"count", 4}, {"rms_current_a", 5}};
+  Design d = demo_design();
+  d.feed = {make_block("oven-transformers"), make_block("level-shifter")}; // two of 2.1 kV: 5.9 kV of peak
+  d.feed[1].values["capacitance_f"] = 1e-6;
+  const std::string words = shelf_group("capacitors").use(oven, d);
+  const double peak_v = 2 * 2100 * std::sqrt(2), in_series = std::ceil(peak_v / (0.8 * 3000));
+  EXPECT_NEAR(d.feed[1].values.at("rated_v"), 3000 * in_series, 1e-6) << words;
+  EXPECT_GE(0.8 * d.feed[1].values.at("rated_v"), peak_v);
+  EXPECT_NEAR(d.feed[1].values.at("capacitance_f"), 1e-6 / in_series, 1e-9) << "no more on hand";
+  EXPECT_THAT(words, HasSubstr("a bleeder across each"));
+  Design other = demo_design();
+  EXPECT_THAT(shelf_group("capacitors").use(oven, other), HasSubstr("no level shifter"));
+  EXPECT_TRUE(other == demo_design());
 }
 
 TEST(shelf, a_spool_becomes_the_winding_and_a_pipe_the_form) {

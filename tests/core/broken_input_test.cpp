@@ -5,7 +5,7 @@
 #include "quantity/csv_rows.h"
 #include "quantity/quantity.h"
 #include "support.h"
-#include "workshop/runs.h"
+#include "workshop/run_table.h"
 #include "workshop/shelf.h"
 
 #include <nlohmann/json.hpp>
@@ -142,7 +142,7 @@ TEST(broken_tables, scrambled_csv_of_runs_shelves_and_profiles_never_slips_throu
   const Design d = demo_design();
   const std::string runs = runs_to_csv(d.runs);
   const auto of_runs = outcomes<RunFileError>(scrambled(runs, 200, 53), [](const std::string& t) {
-    for (const arc::Run& run : runs_from_csv(t))
+    for (const arc::Run& run : read_runs(t, {}).added)
       for (const auto& [key, value] : run.conditions) EXPECT_TRUE(std::isfinite(value)) << key;
   });
   EXPECT_GT(of_runs.first, 5);

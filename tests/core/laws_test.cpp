@@ -344,4 +344,22 @@ TEST(laws, every_number_of_every_random_coil_is_finite_and_every_band_positive) 
   }
 }
 
+TEST(coupled_poles, split_as_the_handbook_says_and_as_the_roots_of_the_pair) {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> share(0, 1);
+  for (int i = 0; i < 200; ++i) {
+    const double first = 1e5 * (0.5 + share(random)), second = 1e5 * (0.5 + share(random)), k = 0.6 * share(random);
+    const CoupledPoles poles = coupled_poles(first, second, k);
+    EXPECT_LE(poles.lower_hz, std::min(first, second) * (1 + 1e-12));
+    EXPECT_GE(poles.upper_hz, std::max(first, second) * (1 - 1e-12));
+    for (const double hz : {poles.lower_hz, poles.upper_hz}) { // (1 - a/f2)(1 - b/f2) = k2
+      const double ff = hz * hz;
+      EXPECT_NEAR((1 - first * first / ff) * (1 - second * second / ff), k * k, 1e-9);
+    }
+    const CoupledPoles alike = coupled_poles(first, first, k);
+    EXPECT_NEAR(alike.lower_hz, first / std::sqrt(1 + k), 1e-6 * first);
+    EXPECT_NEAR(alike.upper_hz, first / std::sqrt(1 - k), 1e-6 * first);
+  }
+}
+
 } // namespace

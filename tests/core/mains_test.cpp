@@ -218,7 +218,7 @@ TEST(mains, random_paths_give_finite_and_ordered_figures) {
     std::vector<FeedBlock> feed;
     if (random.coin()) feed.push_back(block("breaker", {{"rated_current_a", random.decade(4, 40)}}));
     if (random.coin()) feed.push_back(block("variac", {{"setting", random.decade(0.2, 1.3)}}));
-    if (random.coin()) feed.push_back(block("line-filter", {{"inductance_h", random.decade(1e-4, 1e-2)}}));
+    if (random.coin()) feed.push_back(block("line-filter", {{"leakage_h", random.decade(1e-4, 1e-2)}}));
     if (random.coin())
       feed.push_back(block("inrush-limiter", {{"resistance_ohm", random.decade(2, 100)},
                                               {"relay_after_s", random.coin() ? random.decade(0.05, 5) : 0},

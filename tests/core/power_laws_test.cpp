@@ -358,10 +358,32 @@ TEST(gap_laws, a_rotor_presents_its_electrodes_times_its_speed) {
   gap.rotor_speed_hz = 50;
   EXPECT_DOUBLE_EQ(*presentations_hz(gap), 400);
   gap.gaps_in_series = 5;
-  EXPECT_DOUBLE_EQ(arc_drop_v(gap), 2 * gap.arc_drop_v) << "an electrode passes two gaps";
+  gap.arc_drop_v = 30;
+  EXPECT_DOUBLE_EQ(arc_drop_v(gap, 100), 2 * *gap.arc_drop_v) << "an electrode passes two gaps";
   gap.spacing_m = 1e-3;
   gap.electrode_diameter_m = 0.02;
-  EXPECT_DOUBLE_EQ(arc_drop_v(gap), 7 * gap.arc_drop_v) << "and five static gaps in series with it";
+  EXPECT_DOUBLE_EQ(arc_drop_v(gap, 100), 7 * *gap.arc_drop_v) << "and five static gaps in series with it";
+}
+
+// H. Ayrton, The Electric Arc (1902): 2.07 V for each millimetre, 11.7 W and 10.5 W/mm over the amperes (from
+// memory); 20 to 30 V at electrodes of metal (common practice).
+TEST(gap_laws, arc_volts_follow_ayrtons_form_and_are_nearly_constant_above_some_tens_of_amperes) {
+  Gap gap;
+  gap.gaps_in_series = 1;
+  const auto volts = [&](double mm, double amps) {
+    gap.spacing_m = mm * 1e-3;
+    return arc_drop_v(gap, amps);
+  };
+  for (const double amps : {20.0, 100.0, 500.0}) {
+    EXPECT_NEAR(volts(6, amps) - volts(5, amps), 2.07 + 10.5 / amps, 1e-9);
+    EXPECT_NEAR(volts(5, 2 * amps) - volts(5, amps), -(11.7 + 5 * 10.5) / (2 * amps), 1e-9);
+  }
+  EXPECT_NEAR(volts(0, 1e6), 25, 5.1) << "metal";
+  EXPECT_LT(volts(5, 50) / volts(5, 1000), 1.05);
+  EXPECT_GT(volts(5, 1) / volts(5, 1000), 2);
+  const double one = volts(4, 100);
+  gap.gaps_in_series = 6;
+  EXPECT_DOUBLE_EQ(volts(4, 100), 6 * one);
 }
 
 } // namespace

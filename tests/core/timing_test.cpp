@@ -108,7 +108,9 @@ TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
     for (const auto make : {two_timers, steered_timer}) {
       const TimerCircuit c = make(task);
       EXPECT_LE(c.on_s.low, task.on_s.low * 1.15) << c.key;
-      EXPECT_GE(c.on_s.high, task.on_s.high * 0.98) << c.key;
+      EXPECT_GE(c.on_s.high, task.on_s.high * 0.9) << c.key;
+      EXPECT_LE(c.on_s.high, task.on_s.high * 1.011) << c.key << ": a knob ends at the limit";
+      EXPECT_LE(c.rate_hz.high, task.rate_hz.high * 1.001) << c.key << ": at any on-time";
       EXPECT_TRUE(c.rate_hz.low <= task.rate_hz.low * 1.15 || !c.note.empty()) << c.key;
       EXPECT_GT(c.rate_hz.high, c.rate_hz.low);
       EXPECT_GT(c.duty.high, c.duty.low);
@@ -126,6 +128,37 @@ TEST(timer, circuits_cover_what_was_asked_with_parts_that_exist) {
   EXPECT_THROW(two_timers({{0, 1e-4}, {20, 500}, 12}), std::invalid_argument);
   EXPECT_THROW(two_timers({{1e-6, 1e-4}, {20, 500}, 12}), std::invalid_argument) << "its trigger is longer";
   EXPECT_THROW(steered_timer({{1e-3, 3e-3}, {20, 500}, 12}), std::invalid_argument) << "no off-time is left";
+}
+
+TEST(timer, no_knob_goes_beyond_the_limits_and_what_together_does_is_said) {
+  Random r(8);
+  int drawn = 0, shunts = 0, told = 0;
+  for (int i = 0; i < 300; ++i) {
+    TimerTask task{{r.decade(10e-6, 60e-6), r.decade(100e-6, 2e-3)}, {r.decade(2, 40), r.decade(100, 1000)}, 12};
+    task.largest_duty = r.between(0.05, 0.3);
+    for (const auto make : {two_timers, steered_timer}) try {
+        const TimerCircuit c = make(task);
+        ++drawn;
+        EXPECT_LE(c.on_s.high, 1.011 * task.on_s.high) << c.key;
+        EXPECT_LE(c.rate_hz.high, 1.001 * task.rate_hz.high) << c.key;
+        const bool over = c.duty.high > 1.01 * task.largest_duty;
+        EXPECT_EQ(c.note.find("of duty, more than the limit") != std::string::npos, over) << c.note;
+        told += over;
+        double charges_ohm = 0;
+        for (const TimerPart& part : c.parts)
+          if (part.what.starts_with("potentiometer")) charges_ohm = std::max(charges_ohm, part.value);
+        bool shunted = false;
+        for (const std::string& wire : c.connections) shunted |= wire.find(" across P") != std::string::npos;
+        shunts += shunted;
+        if (charges_ohm > 1e6 && !shunted) {
+          EXPECT_THAT(c.note, HasSubstr("CMOS")) << charges_ohm;
+        }
+      } catch (const std::invalid_argument&) { // beyond usual parts
+      }
+  }
+  EXPECT_GT(drawn, 300);
+  EXPECT_GT(shunts, 100);
+  EXPECT_GT(told, 50);
 }
 
 // Each part of a circuit stands in its drawing by its name, with its value, and every wire ends on the paper.

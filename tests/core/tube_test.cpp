@@ -714,7 +714,15 @@ INSTANTIATE_TEST_SUITE_P(
                     }},
             std::tuple{"diodes-overloaded",
                        +[](Design& d) { number(d, "level-shifter", "inverse_voltage_v") = 3000; }},
-            std::tuple{"breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }}),
+            std::tuple{"breaker-trips", +[](Design& d) { number(d, "breaker", "rated_current_a") = 0.3; }},
+            std::tuple{"shifter-capacitor-overloaded",
+                       +[](Design& d) { number(d, "level-shifter", "rated_v") = 2000; }},
+            std::tuple{"shifter-no-bleeder",
+                       +[](Design& d) { number(d, "level-shifter", "bleed_resistance_ohm") = 0; }},
+            std::tuple{"shifter-sags", +[](Design& d) {
+                         run_through(d);
+                         number(d, "level-shifter", "capacitance_f") = 1e-7;
+                       }}),
     [](const auto& of) {
       std::string name = std::get<0>(of.param);
       std::ranges::replace(name, '-', '_');
@@ -773,7 +781,7 @@ TEST(tube_kind, runs_record_what_tube_builders_read) {
   EXPECT_TRUE(columns("tube").contains("grid_leak_ohm") && !columns("flame").contains("grid_leak_ohm"));
   EXPECT_TRUE(columns("flame").contains("grid_resistor_ohm"));
   const Design d = willow();
-  const arc::Run logged = begin_run(d, analyse(d), "2026-02-01T20:00:00");
+  const arc::Run logged = begin_run(d, analyse(d), nullptr, "2026-02-01T20:00:00");
   EXPECT_EQ(logged.conditions.at("feedback_turns"), 12);
   EXPECT_EQ(logged.conditions.at("grid_leak_ohm"), 1500);
 }
@@ -992,4 +1000,86 @@ TEST(tube_kind, a_place_of_a_map_is_what_the_balance_says_of_that_design) {
 }
 
 } // namespace
+// Circuit theory: a capacitor between an alternating winding and a diode stands at the winding's peak; what flows
+// in it moves its volts. No load to speak of, then a load that a small one cannot carry.
+TEST(level_shifter, its_capacitor_stands_at_the_peak_and_sags_with_the_load_over_its_size) {
+  Site site;
+  const auto loads = [&](double farad, double ohm) {
+    FeedBlock ovens = make_block("oven-transformers"), shifter = make_block("level-shifter");
+    ovens.values["in_series"] = 1;
+    shifter.values["capacitance_f"] = farad;
+    return simulate_plate_feed({ovens, shifter}, site, ohm, 1e-9, never);
+  };
+  const FeedLoads idle = loads(1e-6, 1e8);
+  ASSERT_EQ(idle.capacitors.size(), 1u);
+  expect_close(idle.capacitors[0].peak_v, 2100 * std::sqrt(2), 0.03);
+  EXPECT_LT(idle.capacitors[0].sag_v(), 0.02 * idle.capacitors[0].peak_v);
+  for (const double farad : {2e-6, 1e-6, 0.5e-6, 0.25e-6}) {
+    const CapacitorLoad c = loads(farad, 20e3).capacitors[0];
+    // Charge in and out once a cycle: at least 2 C dV f on average, and effective is not less than average.
+    EXPECT_GT(c.rms_a, 2 * farad * c.sag_v() * site.mains_frequency_hz) << farad;
+    EXPECT_LT(c.rms_a, 6 * farad * c.sag_v() * site.mains_frequency_hz) << farad;
+  }
+  EXPECT_GT(loads(0.1e-6, 20e3).capacitors[0].sag_v() / loads(0.1e-6, 20e3).capacitors[0].peak_v, 0.8)
+      << "far too small";
+}
+
+// A tenth of the capacitance takes most of the power; the remedy against full runs.
+TEST(level_shifter, one_that_is_too_small_is_told_with_the_size_that_gives_the_power_back) {
+  Design d = willow();
+  run_through(d);
+  const double whole_w = [&] {
+    const PowerAnalysis p = analyse_power(
+        d, analyse(d),
+        [] {
+          PowerOptions o;
+          o.advice = o.variac = o.waveforms = false;
+          return o;
+        }(),
+        UnitSystem::metric, never);
+    EXPECT_FALSE(p.of<TubePower>()->better_shifter);
+    return p.of<TubePower>()->run.plate_input_w;
+  }();
+  for (const double small_f : {1e-7, 2.2e-7}) {
+    number(d, "level-shifter", "capacitance_f") = small_f;
+    PowerOptions plain;
+    plain.advice = plain.variac = plain.waveforms = false;
+    const PowerAnalysis small = analyse_power(d, analyse(d), plain, UnitSystem::metric, never);
+    const auto& better = small.of<TubePower>()->better_shifter;
+    ASSERT_TRUE(better) << small_f;
+    Design mended = d;
+    number(mended, "level-shifter", "capacitance_f") = better->farad;
+    const PowerAnalysis then = analyse_power(mended, analyse(mended), plain, UnitSystem::metric, never);
+    EXPECT_GT(then.of<TubePower>()->run.plate_input_w, 2 * small.of<TubePower>()->run.plate_input_w) << small_f;
+    EXPECT_GT(then.of<TubePower>()->run.plate_input_w, 0.6 * whole_w) << small_f;
+  }
+}
+
+TEST(meters, over_the_variac_agree_with_full_runs_within_a_quarter) {
+  Design d = willow();
+  d.tube.staccato = false;
+  const Analysis a = analyse(d);
+  PowerOptions options;
+  options.advice = options.waveforms = false;
+  const PowerAnalysis now = analyse_power(d, a, options, UnitSystem::metric, never);
+  const auto& t = *now.of<TubePower>();
+  ASSERT_EQ(t.meters.size(), 5u);
+  for (std::size_t i = 1; i < t.meters.size(); ++i) {
+    EXPECT_GT(t.meters[i].plate_a, t.meters[i - 1].plate_a);
+    EXPECT_GT(t.meters[i].line_a, t.meters[i - 1].line_a);
+  }
+  EXPECT_NEAR(t.meters.back().plate_a, t.run.plate_average_a, 1e-9) << "the demo stands at full variac";
+  options.variac = false;
+  for (const TubeMeters& m : t.meters) {
+    if (m.setting != 0.5 && m.setting != 0.75) continue;
+    Design turned = d;
+    number(turned, "variac", "setting") = m.setting;
+    const PowerAnalysis then = analyse_power(turned, a, options, UnitSystem::metric, never);
+    const auto& run = then.of<TubePower>()->run;
+    expect_close(m.plate_a, run.plate_average_a, 0.25, "plate");
+    expect_close(m.grid_a, run.grid_average_a, 0.25, "grid");
+    expect_close(m.line_a, then.part->feed()->line_current_a, 0.25, "line");
+  }
+}
+
 } // namespace arc::tube_tests

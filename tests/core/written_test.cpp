@@ -108,13 +108,13 @@ TEST(written, keys_of_later_versions_are_bounded_so_that_ours_fit_beside_them) {
 TEST(written, a_design_too_large_for_lines_is_written_in_one_and_beyond_that_the_edit_is_refused) {
   Design d = demo_design();
   Design before = d;
-  Measurement m = d.measurements.empty() ? measured("coil-with-topload", 2e5) : d.measurements[0];
-  m.note = std::string(most_text_bytes, 'x');
-  for (int i = 0; i < 600; ++i) d.measurements.push_back(m);
+  arc::Run run;
+  run.notes = std::string(most_text_bytes, 'x');
+  for (int i = 0; i < 900; ++i) d.runs.push_back(run);
   EXPECT_EQ(edit_problem(before, d, UnitSystem::metric), "");
   before = d;
-  for (int i = 0; i < 100; ++i) d.measurements.push_back(m); // 70 MB
-  EXPECT_THAT(edit_problem(before, d, UnitSystem::metric), HasSubstr("at most 64 MB"));
+  for (int i = 0; i < 500; ++i) d.runs.push_back(run); // 140 MB
+  EXPECT_THAT(edit_problem(before, d, UnitSystem::metric), HasSubstr("at most 128 MB"));
 }
 
 } // namespace

@@ -2,6 +2,7 @@
 #include "kinds/bridges/bridge_path.h"
 
 #include "model/fields.h"
+#include "widgets/aged.h"
 #include "widgets/circuit_symbols.h"
 #include "widgets/common.h"
 
@@ -24,6 +25,7 @@ const char* hears(arc::Feedback feedback) {
 } // namespace
 
 BridgePath::BridgePath(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  grey_while_stale(workspace, this, true);
   setObjectName("bridge path");
   setAccessibleName("Path of power from the wall to the arc");
   setFocusPolicy(Qt::StrongFocus);

@@ -3,6 +3,7 @@
 #include "bridges/bridge.h"
 #include "kinds/bridges/bridge_path.h"
 #include "kinds/bridges/switch_sheet.h"
+#include "kinds/bridges/transformer_sheet.h"
 #include "model/fields.h"
 #include "parts/bridge_switch.h"
 #include "stages/simulated_stage.h"
@@ -210,7 +211,8 @@ class BridgeStage : public SimulatedStage {
        {"bridge.rectifier", "bridge.legs"}},
       {"switches",
        {"bridge.dead_time_s", "bridge.switch_voltage_rating_v", "bridge.switch_pulse_rating_a",
-        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k", "bridge.snubber_f", "bridge.snubber_ohm"},
+        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k", "bridge.snubber_f", "bridge.snubber_ohm",
+        "bridge.stray_h"},
        {"bridge.legs"}},
       {"limit",
        {"bridge.current_limit_a", "bridge.limit_delay_s", "primary.turns", "primary.base_height_m"},
@@ -227,7 +229,7 @@ class BridgeStage : public SimulatedStage {
       {"gate",
        {"bridge.driver_supply_v", "bridge.gate_primary_turns", "bridge.gate_secondary_turns",
         "bridge.gate_core_area_mm2", "bridge.gate_core_limit_t", "bridge.gate_core_al_h",
-        "bridge.gate_resistance_ohm", "bridge.gate_leakage_h"},
+        "bridge.gate_resistance_ohm", "bridge.gate_leakage_h", "bridge.driver_resistance_ohm"},
        {}}};
 
   QWidget* make_panel() {
@@ -241,6 +243,8 @@ class BridgeStage : public SimulatedStage {
       FieldGrid fields(workspace_, box, 5);
       fields.set_margins(0, 0);
       if (page.key == "switches") add_switch_class(fields);
+      if (page.key == "limit") add_transformer(fields, "limit transformer");
+      if (page.key == "feedback") add_transformer(fields, "feedback transformer");
       for (const std::string_view key : page.choices) {
         ChoiceBox* choice = fields.choice(text_of(arc::design_choice(key).label), key);
         if (box->parentWidget()->findChildren<QWidget*>(text_of(key)).size() > 1)
@@ -254,6 +258,14 @@ class BridgeStage : public SimulatedStage {
     }
     column->addWidget(fields_);
     return panel;
+  }
+
+  void add_transformer(FieldGrid& fields, const char* name) {
+    auto* sheet = new QPushButton("Turns, burden, core…", fields.panel());
+    sheet->setObjectName(name);
+    sheet->setToolTip("The current transformer: volts, watts and flux, and the comparator's volts for the limit");
+    connect(sheet, &QPushButton::clicked, this, [this] { show_transformer_sheet(workspace_, this); });
+    fields.put("Current transformer", sheet);
   }
 
   void add_switch_class(FieldGrid& fields) {
@@ -381,7 +393,18 @@ class BridgeStage : public SimulatedStage {
         {"Each junction", b.plan_problem.empty() ? print(b.heat.junction_peak_c, temperature) : QString("–")},
         {"Magnetising, gates", print(b.gate.magnetising_a, current)},
         {"Gate droop", QString("%1 %").arg(100 * b.gate.droop, 0, 'f', 0)},
+        {"Gate drive, each switch", print(b.gate.power_w_per_switch, power)},
         {"Gate rises in", print(b.gate.rise_s, time)}};
+    const arc::TurnOffs& off = b.turn_offs;
+    rows.insert(
+        rows.begin() + 2,
+        {{"Broken, first edge", print(off.first_a, current)},
+         {"… at the worst", QString("%1 after %2").arg(print(off.worst_a, current), print(off.worst_s, time))},
+         {"… at the last", print(off.last_a, current)},
+         {"A switch then sees",
+          QString("%1 of %2")
+              .arg(print(off.peak_v, voltage),
+                   print(workspace_.document.design().bridge.device.voltage_rating_v, voltage))}});
     if (b.capacitor_a) rows.push_back({"Each capacitor, mean RMS", print(*b.capacitor_a, current)});
     if (b.snubber.burst_w > 0)
       rows.push_back(
@@ -392,8 +415,8 @@ class BridgeStage : public SimulatedStage {
       rows.insert(rows.begin() + 3, {"Capacitor, mean RMS", print(b.series_rms_a, current)});
     }
     QStringList poles;
-    for (const double hz : b.poles_hz) poles << print(hz, frequency, 4);
-    rows.push_back({b.poles_hz.size() > 1 ? "Poles" : "Pole", poles.join(", ")});
+    for (const double hz : b.poles) poles << print(hz, frequency, 4);
+    rows.push_back({b.poles.size() > 1 ? "Poles" : "Pole", poles.join(", ")});
     show_figures_in(figures_, rows);
   }
 
@@ -550,7 +573,7 @@ class BridgeStage : public SimulatedStage {
     const arc::Primary& p = workspace_.document.design().primary;
     picture.here_x = p.turns;
     picture.here_y = 1000 * p.base_height_m;
-    map_plot_->show(picture);
+    map_plot_->show(picture, map_->of == workspace_.document.design());
   }
 
   const arc::MapPoint* picked() const {

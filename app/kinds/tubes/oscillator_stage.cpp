@@ -516,7 +516,7 @@ class OscillatorStage : public SimulatedStage {
     picture.unit = "Output, " + watts.symbol;
     picture.here_x = m.across.now / unit(m.across).factor;
     picture.here_y = m.up.now / unit(m.up).factor;
-    map_->show(picture);
+    map_->show(picture, workspace_.document.power_is_current());
   }
 
   void read_map() {

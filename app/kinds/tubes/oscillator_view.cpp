@@ -2,6 +2,7 @@
 #include "kinds/tubes/oscillator_view.h"
 
 #include "model/fields.h"
+#include "widgets/aged.h"
 #include "widgets/common.h"
 
 #include <QKeyEvent>
@@ -168,6 +169,7 @@ void draw_thyristor(const Ink& k, double x, double y) {
 } // namespace
 
 OscillatorView::OscillatorView(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  grey_while_stale(workspace, this, true);
   setObjectName("oscillator circuit");
   setAccessibleName("The oscillator's circuit; arrow keys go from part to part, Enter to its field");
   setFocusPolicy(Qt::StrongFocus);

@@ -1,6 +1,7 @@
 // Drawing and dragging of gate pulses.
 #include "kinds/tubes/staccato_view.h"
 
+#include "widgets/aged.h"
 #include "widgets/common.h"
 
 #include <QKeyEvent>
@@ -17,6 +18,7 @@ constexpr double left = 26, right = 30, top = 20, axis_height = 22, asked_height
 } // namespace
 
 StaccatoView::StaccatoView(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+  grey_while_stale(workspace, this, true);
   setObjectName("staccato view");
   setAccessibleName(
       "Gate pulses asked and conduction that happens over the supply; arrow keys move the phase or rate");

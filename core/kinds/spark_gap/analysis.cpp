@@ -89,11 +89,7 @@ void analyse_spark_gap(const Design& design, const TappedPrimary* primary, Analy
   analyse_tank(design, *primary, design.gap.firing_voltage_v, out);
   analyse_expectations(design, out);
   choose_target(design, out);
-  if (out.target_hz > 0) {
-    out.tuned_tap_turns =
-        tap_for(*primary, design.primary, out.tank_capacitance_f, out.target_hz, measured_over_computed(out));
-    out.tuned_capacitance_f = resonating_capacitance_f(tank_loop_h(out), out.target_hz);
-  }
+  if (out.target_hz > 0) tune_tank(design, *primary, out);
   analyse_stand_off(design, out);
 }
 

@@ -176,6 +176,7 @@ class ChargingRun {
     if (!gaps_[0].burns) meter_.gather_joints(motion_, at, late);
     meter_.gather_diodes(motion_, at, late);
     if (late) meter_.gather_line(motion_, at);
+    if (late) meter_.gather_capacitors(motion_);
     if (late) out_.settled_peak_v = std::max(out_.settled_peak_v, std::abs(s.tank_v));
     out_.samples.push_back(s);
   }

@@ -88,6 +88,10 @@ Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p,
   return charges(p) ? block_overloaded(d, p.charging, units) : Maybe{};
 }
 
+Maybe capacitor_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
+  return charges(p) ? capacitor_overloaded(d, p.charging, units) : Maybe{};
+}
+
 Maybe diodes_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
   return charges(p) ? diodes_overloaded(d, p.charging, units) : Maybe{};
 }
@@ -236,9 +240,10 @@ Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPo
   return std::move(f);
 }
 
-constexpr std::array<PowerRule, 11> feed_table{
-    feed_broken,   feed_missing,     breaker_trips, block_overloaded,   diodes_overloaded,      power_factor_low,
-    no_safety_gap, safety_gap_fires, choke_slow,    coils_on_the_mains, reservoir_bleeds_slowly};
+constexpr std::array<PowerRule, 12> feed_table{capacitor_overloaded, feed_broken,        feed_missing,
+                                               breaker_trips,        block_overloaded,   diodes_overloaded,
+                                               power_factor_low,     no_safety_gap,      safety_gap_fires,
+                                               choke_slow,           coils_on_the_mains, reservoir_bleeds_slowly};
 
 } // namespace
 

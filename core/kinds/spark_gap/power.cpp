@@ -75,7 +75,7 @@ std::vector<GapIdea> ideas(const Design& d, const Analysis& a, UnitSystem units)
   if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
   if (a.resonator && a.target_hz > 0 && d.tune_target == TuneTarget::silent_coil) {
     const double pulled = (a.loaded_hz.low + a.loaded_hz.high) / 2 / silent_coil(d, a).hz;
-    if (const auto tap = tap_for_frequency(d, a.tank_capacitance_f, a.target_hz * pulled))
+    if (const auto tap = tap_for_frequency(d, a.tank_rings_f, a.target_hz * pulled))
       clip(*tap, ", for the coil with arcs on it");
   }
   constexpr double lift = 0.01;

@@ -4,6 +4,7 @@
 #include "coil/one_at_a_time.h"
 #include "coil/tolerance.h"
 #include "parts/bank.h"
+#include "parts/gap.h"
 
 #include <algorithm>
 #include <cmath>
@@ -33,12 +34,13 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
   const CircuitDoubt doubt = circuit_doubt(analysis);
   const double detune = std::hypot(relative_band(analysis, "tank_hz", analysis.tank_hz), doubt.detune);
   const double coupling = doubt.coupling;
-  constexpr double loss = 0.2, arc = 0.5;
+  constexpr double loss = 0.2;
   const auto run = [&](const ShotCircuit& c) {
     const ShotResult shot = quick_shot(c, options, work);
     return Figures{{"top_peak_v", shot.top_peak_v},
                    {"primary_peak_a", shot.primary_peak_a},
-                   {"secondary_peak_j", shot.secondary_peak_j}};
+                   {"secondary_peak_j", shot.secondary_peak_j},
+                   {"gap_loss_j", shot.gap_loss_j}};
   };
   return one_at_a_time<ShotCircuit>(circuit, run(circuit),
                                     {[&](ShotCircuit& c, double sign) { c.tank_f *= std::exp(-2 * sign * detune); },
@@ -48,7 +50,10 @@ std::map<std::string, double> shot_bands(const Analysis& analysis, const ShotCir
                                      [&](ShotCircuit& c, double sign) {
                                        for (WindingMode& m : c.modes) m.resistance_ohm *= 1 + sign * loss;
                                      },
-                                     [&](ShotCircuit& c, double sign) { c.arc_ohm *= 1 + sign * arc; }},
+                                     [&](ShotCircuit& c, double sign) {
+                                       c.arc_ohm *= 1 + sign * arc_volts_band;
+                                       c.arc_drop_v *= 1 + sign * arc_volts_band;
+                                     }},
                                     run, work.cancelled);
 }
 

@@ -61,8 +61,9 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
     c.loop_ohm = measured.primary_resistance_ohm || !a.has_primary
                      ? std::max(least_ohm, coil.primary_ohm)
                      : primary_resistance_ohm(design, a, resonance_hz(c.loop_h, c.tank_f));
-    c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm);
-    c.arc_drop_v = arc_drop_v(design.gap);
+    c.arc_ohm = std::max(least_ohm, design.gap.arc_resistance_ohm.value_or(0));
+    const double peak_a = std::abs(c.tank_v) * std::sqrt(c.tank_f / c.loop_h);
+    c.arc_drop_v = arc_drop_v(design.gap, peak_a / 2);
     c.modes = winding_modes(design, a, options.lumped);
     if (a.breakout) c.breakout_v = a.breakout->voltage_v;
     // About 1 pF for each 0.3 m behind a few hundred kilo-ohms (common practice), at the middle of the expected
@@ -72,7 +73,7 @@ ShotCircuit shot_circuit(const Design& design, const Analysis& a, const ShotOpti
   }
   if (std::abs(c.tank_v) <= c.arc_drop_v)
     throw std::invalid_argument(fmt::format(
-        "the burning gap would take {}, more than the {} it fires at: nothing passes it; check the arc drop",
+        "the burning gap would take {}, more than the {} it fires at: nothing passes it; check the arc volts",
         format_quantity(c.arc_drop_v, Dimension::voltage), format_quantity(c.tank_v, Dimension::voltage)));
   expect_physical(c);
   c.beat_s = 1 / std::max(beat_hz(c), 1 / options.duration_s / 50);

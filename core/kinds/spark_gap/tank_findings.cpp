@@ -201,19 +201,22 @@ Maybe gap_takes_much(const Design& d, const Analysis&, const SparkGapPower& p, U
   if (!p.shot_problem.empty() || !(p.break_rate_hz > 0) || p.shot.gap_loss_j <= much * p.shot.tank_energy_j)
     return {};
   const Say say{units};
-  return Finding{"gap-takes-much",
-                 Severity::note,
-                 "switch",
-                 "gap.gaps_in_series",
-                 fmt::format("The gap takes {:.0f} % of each shot", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
-                 fmt::format("{} of heat at {:.0f} breaks each second.", say(p.gap_loss_w, power), p.break_rate_hz),
-                 presentations_hz(d.gap)
-                     ? "A faster or larger rotor, which opens sooner, or more volts and less capacitance"
-                     : "Quench earlier, fewer and wider gaps, or more volts and less capacitance",
-                 100 * p.shot.gap_loss_j / p.shot.tank_energy_j,
-                 100 * much,
-                 percent,
-                 {}};
+  return Finding{
+      "gap-takes-much",
+      Severity::note,
+      "switch",
+      "gap.gaps_in_series",
+      fmt::format("The gap takes {:.0f} % of each shot", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
+      fmt::format("{} of heat at {:.0f} breaks each second, with {} across the burning gap ({}; within half "
+                  "of it either way until a ring-down was measured).",
+                  say(p.gap_loss_w, power), p.break_rate_hz, say(p.circuit.arc_drop_v, voltage),
+                  d.gap.arc_drop_v ? "as entered" : "Ayrton's form"),
+      presentations_hz(d.gap) ? "A faster or larger rotor, which opens sooner, or more volts and less capacitance"
+                              : "Quench earlier, fewer and wider gaps, or more volts and less capacitance",
+      100 * p.shot.gap_loss_j / p.shot.tank_energy_j,
+      100 * much,
+      percent,
+      {}};
 }
 
 Maybe gap_hot(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {

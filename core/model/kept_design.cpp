@@ -1,0 +1,17 @@
+// Designs beside runs.
+#include "model/design.h"
+
+namespace arc {
+
+KeptDesign::KeptDesign(const Design& design) {
+  Design bare = design;
+  bare.runs = {};
+  bare.topload_variants = {};
+  design_ = std::make_shared<const Design>(std::move(bare));
+}
+
+bool KeptDesign::operator==(const KeptDesign& other) const {
+  return design_ == other.design_ || (design_ && other.design_ && *design_ == *other.design_);
+}
+
+} // namespace arc
