@@ -140,15 +140,15 @@ bool Firing::log() {
   arc::settle_run(run);
   arc::share_design(run, document_.design().runs);
   if (!document_.edit(
-          "Log a run", [&](arc::Design& design) { design.runs.push_back(run); }, gesture_of(run.id)))
+          "Log a run", [&](arc::Design& design) { design.runs.push_back(run); }, gesture_for(run.id)))
     return false;
   give_up();
   simulate({run.id});
   return true;
 }
 
-QString Firing::gesture_of(const std::string& id) {
-  return "run " + QString::fromStdString(id);
+QString Firing::gesture_for(const std::string& id) {
+  return gestures_[id] = QString("run %1 %2").arg(QString::fromStdString(id)).arg(++edits_);
 }
 
 void Firing::simulate(const std::vector<std::string>& ids) {
@@ -182,7 +182,7 @@ void Firing::simulated(const Simulated& done) {
         [&](arc::Design& design) {
           for (const auto& [key, value] : done.figures) design.runs[index].conditions[key] = value;
         },
-        gesture_of(done.run.id));
+        gestures_[done.run.id]);
   }
   simulate_next();
 }

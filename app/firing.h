@@ -41,7 +41,8 @@ class Firing : public QObject {
   /// that has logged or changed them, while it is the last.
   void simulate(const std::vector<std::string>& ids);
   bool simulating() const { return simulation_.running(); }
-  static QString gesture_of(const std::string& id); // of edits of this run
+  /// For an edit of this run, that what is simulated of it joins.
+  QString gesture_for(const std::string& id);
 
  Q_SIGNALS:
   void changed();
@@ -65,6 +66,8 @@ class Firing : public QObject {
   arc::Arming arming_;
   std::unique_ptr<QLockFile> held_;
   QElapsedTimer watch_;
+  std::map<std::string, QString> gestures_; // of the last edit of each run
+  int edits_ = 0;
   std::deque<std::string> to_simulate_; // identities
   std::shared_ptr<arc::Kept> kept_ = std::make_shared<arc::Kept>();
   LatestJob<Simulated> simulation_;

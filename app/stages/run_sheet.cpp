@@ -83,6 +83,7 @@ class RunSheet : public QDialog {
     grid->setHorizontalSpacing(space::medium);
     grid->setVerticalSpacing(6);
     constexpr int across = 4;
+    int place = 0;
     stop_columns(grid, across);
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
     for (const arc::RunField& field : arc::run_fields()) {
@@ -107,8 +108,8 @@ class RunSheet : public QDialog {
       fields_.push_back(box);
       QWidget* labelled_box = labelled(box, this);
       keep_together(labelled_box);
-      const int place = grid->count();
       grid->addWidget(labelled_box, place / across, place % across, Qt::AlignTop);
+      ++place;
     }
     inner_->addLayout(grid);
   }
@@ -135,7 +136,7 @@ class RunSheet : public QDialog {
     arc::share_design(run_, runs);
     if (!document.edit(
             "Change a run", [this](arc::Design& design) { design.runs[index_] = run_; },
-            Firing::gesture_of(run_.id) + " changed"))
+            workspace_.firing.gesture_for(run_.id)))
       return;
     workspace_.firing.simulate({run_.id});
     accept();

@@ -88,6 +88,7 @@ class TuneStage : public QWidget {
     verdict_->setObjectName("tune verdict");
     verdict_->setFont(type::font(type::heading, QFont::DemiBold));
     reason_ = make_text(this);
+    reason_->setObjectName("tune reason");
     reason_->setProperty("caption", true);
     reason_->setWordWrap(true);
     row->addWidget(verdict_, 1);

@@ -250,8 +250,13 @@ void FindingsPanel::refresh() {
     QString text = QString::fromStdString(next->advice);
     text[0] = text[0].toUpper();
     const bool worth_it = next->band_then_hz < 0.9 * next->band_now_hz;
+    const bool contradicted = std::ranges::any_of(
+        analysis->evidence, [](const arc::Evidence& e) { return std::abs(e.misfit) > 3; }); // as the finding says
     next_->setText(
-        worth_it
+        contradicted
+            ? QString(
+                  "A measurement does not fit: until that is cleared up no band of the resonance is to be trusted.")
+        : worth_it
             ? QString("%1: the resonance would be known to ± %2 instead of ± %3.")
                   .arg(text, hz(next->band_then_hz), hz(next->band_now_hz))
             : QString("The resonance is known to ± %1; no single dimension measured better would narrow that much.")

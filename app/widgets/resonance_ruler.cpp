@@ -235,6 +235,7 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   if (analysis->target_hz > low_hz_ && analysis->target_hz < high_hz_) { // what its offset is counted from
     painter.setPen(QPen(t.second, 1.2, Qt::DashLine));
     painter.drawLine(QPointF(x_of(analysis->target_hz), axis_y - 26), QPointF(x_of(analysis->target_hz), axis_y));
+    taken.push_back({x_of(analysis->target_hz) - 2, x_of(analysis->target_hz) + 2});
   }
   const bool strong = dragging_ || hover_ || hasFocus();
   painter.setPen(QPen(strong ? t.arc : t.ink, 1.4));

@@ -13,6 +13,7 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
 
 namespace arc {
 namespace {
@@ -197,10 +198,38 @@ std::optional<BandSlopes> find_slopes(const Design& design, Analysis& analysis, 
   return out;
 }
 
+struct Weighed { // a measurement against what the inputs say
+  std::size_t place;
+  Eigen::VectorXd slope;
+  double surprise, own;
+  bool fits;
+};
+
+// Of one that does not fit: by how much a gross error of each input could still move what was measured, given what
+// the measurements that fit say of that input; largest first. Stands among the influences under "evidence" and its
+// place.
+void find_left_open(const Weighed& odd, const std::vector<Weighed>& all, double measured, Analysis& analysis) {
+  constexpr double gross = 20; // of an input's tolerance: a slip, not a band
+  std::vector<Influence> open;
+  for (std::size_t i = 0; i < inputs.size(); ++i) {
+    const auto k = static_cast<Eigen::Index>(i);
+    if (odd.slope(k) == 0) continue;
+    Belief others{Eigen::VectorXd::Zero(model + 1), Eigen::MatrixXd::Identity(model + 1, model + 1)};
+    others.covariance(k, k) = gross * gross;
+    for (const Weighed& w : all)
+      if (w.fits) learn(others, w.slope, w.surprise, w.own);
+    open.push_back({std::string(inputs[i].label),
+                    std::abs(odd.slope(k)) * std::sqrt(std::max(0.0, others.covariance(k, k))) * measured});
+  }
+  std::ranges::sort(open, std::greater{}, &Influence::change);
+  analysis.influences[fmt::format("evidence {}", odd.place)] = std::move(open);
+}
+
 // What each measurement adds to what the inputs' tolerances say.
 Belief weigh_evidence(const Design& design, const BandSlopes& slopes, Kept& kept, Analysis& analysis) {
   Belief belief{Eigen::VectorXd::Zero(model + 1), Eigen::MatrixXd::Identity(model + 1, model + 1)};
   const Expecting expecting(design, analysis, slopes, kept);
+  std::vector<Weighed> all;
   for (const Measurement& m : design.measurements) {
     const MeasurementKind& kind = *measurement_kind(m.kind); // a design never holds one that is not known
     Expectation e;
@@ -220,7 +249,14 @@ Belief weigh_evidence(const Design& design, const BandSlopes& slopes, Kept& kept
     const bool used = std::abs(misfit) <= largest_used_misfit;
     analysis.evidence.push_back({e.expected, misfit, used});
     if (used) learn(belief, slope, surprise, own);
+    constexpr double strange = 3; // standard deviations
+    all.push_back({analysis.evidence.size() - 1, slope, surprise, own, std::abs(misfit) <= strange});
   }
+  for (const Weighed& odd : all)
+    if (!odd.fits) {
+      const Measurement& m = design.measurements[odd.place];
+      find_left_open(odd, all, m.*measurement_kind(m.kind)->value.member, analysis);
+    }
   return belief;
 }
 

@@ -310,7 +310,16 @@ Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
     measured = d.measurements[i].*row->value.member;
   }
   if (!worst || std::abs(worst->misfit) <= largest) return {};
-  const auto& why = a.influences.at(std::string(kind->result));
+  // First what the measurements that fit leave open.
+  const auto open = a.influences.find(fmt::format("evidence {}", worst - a.evidence.data()));
+  const auto& why = open != a.influences.end() ? open->second : a.influences.at(std::string(kind->result));
+  std::string check = "Check the inputs";
+  for (std::size_t i = 0; i < why.size() && i < 3; ++i) {
+    if (i > 0 && std::abs(why[i].change) < 0.3 * std::abs(why.front().change)) break;
+    check = i == 0 ? fmt::format("Check the {} first", why[i].input)
+                   : fmt::format("{}, then the {}", check, why[i].input);
+  }
+  if (!why.empty()) check += a.evidence.size() > 1 ? ": what was measured leaves that open" : ": it counts most";
   return Finding{
       "measured-disagrees",
       Severity::warning,
@@ -319,7 +328,7 @@ Maybe measured_disagrees(const Design& d, const Analysis& a, UnitSystem units) {
       fmt::format("The measured {} does not fit", Say{units}(measured, kind->value.dimension)),
       fmt::format("It is {:.1f} standard deviations {} what the inputs and a meter allow; {:.0f} is the limit.",
                   std::abs(worst->misfit), worst->misfit > 0 ? "above" : "below", largest),
-      why.empty() ? "Check the inputs" : fmt::format("Check the {} first: it counts most", why.front().input),
+      check,
       std::abs(worst->misfit),
       largest,
       Dimension::number,

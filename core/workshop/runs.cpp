@@ -249,6 +249,36 @@ Design design_of(const Run& run, const Design& present) {
   return out;
 }
 
+namespace {
+
+// Number by number where the same blocks stand in the same order.
+void compare_feeds(const std::vector<FeedBlock>& first, const std::vector<FeedBlock>& second, UnitSystem units,
+                   std::vector<RunDifference>& out) {
+  const auto titles = [](const std::vector<FeedBlock>& feed) {
+    std::string text;
+    for (const FeedBlock& block : feed)
+      if (const BlockKind* row = block_kind(block.kind))
+        text += (text.empty() ? "" : ", ") + std::string(row->brief);
+    return text.empty() ? std::string("none") : text;
+  };
+  if (!std::ranges::equal(first, second, {}, &FeedBlock::kind, &FeedBlock::kind)) {
+    out.push_back({"Design: path from the wall", titles(first), titles(second), true});
+    return;
+  }
+  for (std::size_t i = 0; i < first.size(); ++i)
+    if (const BlockKind* row = block_kind(first[i].kind))
+      for (const BlockNumber& number : row->numbers) {
+        const double a = block_value(first[i], number.key), b = block_value(second[i], number.key);
+        const bool told = row->role == BlockRole::variac && number.key == "setting"; // by the run's own
+        if (a == b || told) continue;
+        out.push_back({fmt::format("Design: {}, {}", row->title, number.label),
+                       format_quantity(a, number.dimension, units, 4),
+                       format_quantity(b, number.dimension, units, 4), true});
+      }
+}
+
+} // namespace
+
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units) {
   std::vector<RunDifference> out;
   const auto text = [&](const Value& v, Dimension dimension) {
@@ -281,7 +311,7 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
     if (choice.get(*a) != choice.get(*b))
       out.push_back({fmt::format("Design: {}", choice.label), std::string(choice.choices[choice.get(*a)].title),
                      std::string(choice.choices[choice.get(*b)].title), true});
-  if (a->feed != b->feed) out.push_back({"Design: path from the wall", "as it was", "differs", true});
+  compare_feeds(a->feed, b->feed, units, out);
   if (a->topload != b->topload) out.push_back({"Design: topload", "as it was", "differs", true});
   return out;
 }

@@ -705,7 +705,9 @@ TEST_F(ShelfSheet, parts_are_added_removed_and_used_in_the_coil) {
   EXPECT_DOUBLE_EQ(design().secondary.wire_bare_diameter_m, 2.5e-4);
   EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("wound with it"));
   show_group(0);
-  EXPECT_FALSE(get<QPushButton>("use part").isEnabled());
+  table().setCurrentCell(0, 0);
+  press("use part");
+  EXPECT_THAT(text("shelf verdict").toStdString(), HasSubstr("banks for the tank are found on Tank"));
 }
 
 TEST_F(ShelfSheet, a_spool_that_is_too_short_says_so) {

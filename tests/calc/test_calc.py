@@ -88,7 +88,7 @@ class Calc(unittest.TestCase):
 
     def test_runs_prints_csv(self):
         lines = calc("runs", DEMO).stdout.splitlines()
-        self.assertTrue(lines[0].startswith("when,tap_turns,"))
+        self.assertTrue(lines[0].startswith("when,id,tap_turns,"))
         self.assertEqual(len(lines), 9)
 
     def test_help_lists_every_command_with_an_example(self):

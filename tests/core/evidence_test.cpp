@@ -249,4 +249,25 @@ TEST(one_at_a_time, leaves_out_a_way_that_jumps_or_does_not_run_and_lets_the_oth
   EXPECT_FALSE(is_other_pole(0, 1000)) << "it does not swing: no pole";
 }
 
+// A winding whose inductance and resistance fit has its turns; what is left to doubt is what capacitance comes
+// from.
+TEST(evidence, a_contradiction_is_looked_for_where_the_other_measurements_leave_room) {
+  Design d = demo_design();
+  d.measurements = {measured("coil-with-topload", 0.93 * analyse(d).resonator->mode_1_hz)};
+  const Analysis alone = analyse(d);
+  ASSERT_TRUE(find(alone, "measured-disagrees"));
+  EXPECT_THAT(find(alone, "measured-disagrees")->remedy, HasSubstr("counts most"));
+  d.measurements.push_back(measured("winding-inductance", alone.secondary_inductance_h));
+  d.measurements.push_back(measured("winding-resistance", alone.secondary_resistance_ohm, 20));
+  const Analysis after = analyse(d);
+  const Finding* doubt = find(after, "measured-disagrees");
+  ASSERT_TRUE(doubt);
+  EXPECT_THAT(doubt->remedy, HasSubstr("leaves that open"));
+  const auto& open = after.influences.at("evidence 0");
+  for (const Influence& left : open)
+    if (left.input.find("urn") != std::string::npos && left.input.find("count") != std::string::npos) {
+      EXPECT_LT(left.change, 0.5 * open.front().change) << left.input << " is settled by the inductance";
+    }
+}
+
 } // namespace

@@ -207,12 +207,11 @@ class BridgeStage : public SimulatedStage {
   inline static const std::vector<Page> pages{
       {"bus",
        {"bridge.bus_voltage_v", "bridge.reservoir_f", "bridge.bleed_resistance_ohm", "bridge.split_capacitance_f",
-        "bridge.blocking_capacitance_f", "bridge.capacitor_rating_a"},
+        "bridge.blocking_capacitance_f", "bridge.capacitor_rating_a", "bridge.stray_h"},
        {"bridge.rectifier", "bridge.legs"}},
       {"switches",
        {"bridge.dead_time_s", "bridge.switch_voltage_rating_v", "bridge.switch_pulse_rating_a",
-        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k", "bridge.snubber_f", "bridge.snubber_ohm",
-        "bridge.stray_h"},
+        "bridge.sink_k_per_w", "bridge.sink_capacity_j_per_k", "bridge.snubber_f", "bridge.snubber_ohm"},
        {"bridge.legs"}},
       {"limit",
        {"bridge.current_limit_a", "bridge.limit_delay_s", "primary.turns", "primary.base_height_m"},
@@ -220,7 +219,7 @@ class BridgeStage : public SimulatedStage {
       {"feedback",
        {"bridge.antenna_length_m", "bridge.antenna_distance_m", "bridge.transformer_turns", "bridge.burden_ohm",
         "bridge.input_threshold_v", "bridge.input_limit_v", "bridge.fixed_frequency_hz"},
-       {"bridge.feedback", "bridge.start", "bridge.drive_direction"}},
+       {"bridge.feedback", "bridge.start"}},
       {"drive",
        {"bridge.squarer_delay_s", "bridge.logic_delay_s", "bridge.driver_delay_s", "bridge.gate_delay_s",
         "bridge.lead_s", "bridge.kick_s", "bridge.noise_a", "bridge.hysteresis_a", "bridge.blanking_s",
@@ -230,7 +229,7 @@ class BridgeStage : public SimulatedStage {
        {"bridge.driver_supply_v", "bridge.gate_primary_turns", "bridge.gate_secondary_turns",
         "bridge.gate_core_area_mm2", "bridge.gate_core_limit_t", "bridge.gate_core_al_h",
         "bridge.gate_resistance_ohm", "bridge.gate_leakage_h", "bridge.driver_resistance_ohm"},
-       {}}};
+       {"bridge.drive_direction"}}};
 
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);

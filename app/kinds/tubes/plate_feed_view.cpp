@@ -94,9 +94,9 @@ class PlateFeedView : public FeedView {
       rows.push_back({"Power factor", QString::number(t.mains->power_factor, 'f', 2)});
       rows.push_back({"Reactive", QString("%1 var").arg(t.mains->reactive_va, 0, 'f', 0)});
       for (const arc::CapacitorLoad& c : t.mains->capacitors) {
-        rows.push_back({"Shifter's capacitor",
+        rows.push_back({"Shifter, peak",
                         c.limit_v > 0 ? QString("%1 of %2").arg(print(c.peak_v, voltage), print(c.limit_v, voltage))
-                                      : print(c.peak_v, voltage) + ", rating not entered"});
+                                      : print(c.peak_v, voltage) + ", no rating"});
         rows.push_back(
             {"… ripple", c.limit_a > 0 ? QString("%1 of %2").arg(print(c.rms_a, current), print(c.limit_a, current))
                                        : print(c.rms_a, current)});
@@ -108,20 +108,20 @@ class PlateFeedView : public FeedView {
         rows.push_back({text_of(diode.title),
                         QString("%1 of %2").arg(print(diode.inverse_v, voltage), print(diode.limit_v, voltage))});
     }
+    if (!t.meters.empty()) rows.push_back({"Meters", "plate, grid, line"});
     for (const arc::TubeMeters& m : t.meters)
       rows.push_back(
-          {QString("Meters at %1 %").arg(100 * m.setting, 0, 'f', 0),
-           QString("plate %1, grid %2, line %3%4")
-               .arg(print(m.plate_a, current, 2), print(m.grid_a, current, 2), print(m.line_a, current, 2),
-                    m.oscillates ? QString() : QString(", no oscillation yet"))});
+          {QString("… at %1 %").arg(100 * m.setting, 0, 'f', 0),
+           QString("%1, %2, %3")
+               .arg(print(m.plate_a, current, 2), print(m.grid_a, current, 2), print(m.line_a, current, 2))});
     show_figures_in(figures_, rows);
     for (int row = 0; row < figures_->rowCount(); ++row)
-      if (figures_->item(row, 0)->text().startsWith("Meters"))
-        figures_->item(row, 1)->setToolTip(
-            figures_->item(row, 1)->text() +
-            "\nMoving-coil meters in plate and grid lead, true RMS in the line. From the "
-            "balance along the supply's swing, scaled to this setting's run; within a "
-            "quarter between half and full setting. More than this at the plate: stop.");
+      if (const QString name = figures_->item(row, 0)->text(); name == "Meters" || name.startsWith("… at "))
+        figures_->item(row, 1)->setToolTip("While the variac comes up: moving-coil meters in plate and grid lead, "
+                                           "a true RMS one in the line. By the "
+                                           "balance along the supply's swing, scaled to the run at this setting; "
+                                           "within a quarter of full runs between "
+                                           "half and full. Much more at the plate than here: stop.");
   }
 
   void draw() {
