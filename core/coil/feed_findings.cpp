@@ -47,7 +47,7 @@ std::optional<Finding> breaker_trips(const Design& d, const FeedLoads& loads, do
       variac && holds > 0 ? set_block(BlockRole::variac, "setting", holds) : nullptr};
 }
 
-std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
+std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units, double fits) {
   std::size_t worst = d.feed.size();
   double used = 1.01;                             // a limiter that holds its own limit is at it
   for (std::size_t i = 0; i < d.feed.size(); ++i) // what it ends in has its own findings
@@ -59,6 +59,11 @@ std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads,
   const JointLoad& joint = loads.joints[worst];
   const Say say{units};
   const bool volts = joint.limit_v > 0 && joint.peak_v / joint.limit_v >= used;
+  const double carries = volts ? joint.peak_v : joint.rms_a;
+  const std::string part =
+      fmt::format("a part for {} or more", say(round_significant(1.25 * carries, 2), volts ? voltage : current));
+  const FeedBlock* variac = find_block(d.feed, BlockRole::variac);
+  const bool turned = variac && fits > 0 && fits < block_value(*variac, "setting");
   return Finding{
       "block-overloaded",
       used > 1.2 ? Severity::stop : Severity::warning,
@@ -67,13 +72,14 @@ std::optional<Finding> block_overloaded(const Design& d, const FeedLoads& loads,
       fmt::format("{}: {:.0f} % of its limit", joint.title, 100 * used),
       volts ? fmt::format("{} peak, its limit is {}.", say(joint.peak_v, voltage), say(joint.limit_v, voltage))
             : fmt::format("{} RMS, its limit is {}.", say(joint.rms_a, current), say(joint.limit_a, current)),
-      !volts                                 ? "Less power, or a part with a higher rating"
-      : kind_of(d).feed_end == FeedEnd::tank ? "A narrower gap, a safety gap, or a part with a higher rating"
-                                             : "A lower variac setting, or a part with a higher rating",
-      volts ? joint.peak_v : joint.rms_a,
+      turned                                 ? fmt::format("Turn the variac to {:.0f} %, or {}", 100 * fits, part)
+      : !volts                               ? "Less power, or " + part
+      : kind_of(d).feed_end == FeedEnd::tank ? "A narrower gap, a safety gap, or " + part
+                                             : "A lower variac setting, or " + part,
+      carries,
       volts ? joint.limit_v : joint.limit_a,
       volts ? voltage : current,
-      {}};
+      turned ? set_block(BlockRole::variac, "setting", fits) : nullptr};
 }
 
 std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {

@@ -21,7 +21,9 @@ std::function<void(Design&)> set_block(BlockRole role, std::string key, double v
 
 /// `holds`: the largest setting of the variac at which the breaker holds; 0: none is known.
 std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& loads, double holds, UnitSystem units);
-std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
+/// `fits`: the largest setting of the variac at which no block is; 0: none is known.
+std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units,
+                                        double fits = 0);
 std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 /// Of the capacitors that double or shift: volts and ripple against what is marked on them.
 std::optional<Finding> capacitor_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);

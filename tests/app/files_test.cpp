@@ -90,10 +90,10 @@ TEST_F(Files, ten_kinds_of_broken_file_are_refused_and_nothing_is_lost) {
 TEST_F(Files, a_huge_file_is_refused_before_it_is_read) {
   QFile file(path("huge.json"));
   ASSERT_TRUE(file.open(QIODevice::WriteOnly));
-  ASSERT_TRUE(file.resize(100LL << 20)); // sparse
+  ASSERT_TRUE(file.resize(200LL << 20)); // sparse
   file.close();
   EXPECT_FALSE(window().open_file(path("huge.json")));
-  EXPECT_THAT(notice().toStdString(), HasSubstr("100 MB; at most 64 MB"));
+  EXPECT_THAT(notice().toStdString(), HasSubstr("200 MB; at most 128 MB"));
 }
 
 TEST_F(Files, a_save_that_cannot_be_written_leaves_the_old_file_and_the_work) {

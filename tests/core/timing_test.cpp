@@ -7,6 +7,7 @@
 #include "support.h"
 
 #include <random>
+#include <regex>
 #include <set>
 #include <sstream>
 
@@ -184,6 +185,58 @@ TEST(timer, drawings_show_every_part_with_its_value) {
         }
       }
     }
+}
+
+// A wire ends on another, on a part or on a pin: nothing hangs in the air.
+TEST(timer, every_wire_of_a_drawing_ends_on_something) {
+  struct Line {
+    double x1, y1, x2, y2;
+    double length() const { return std::hypot(x2 - x1, y2 - y1); }
+    bool touches(double x, double y) const {
+      const double along = ((x - x1) * (x2 - x1) + (y - y1) * (y2 - y1)) / std::max(1e-9, length() * length());
+      const double t = std::clamp(along, 0.0, 1.0);
+      return std::hypot(x - x1 - t * (x2 - x1), y - y1 - t * (y2 - y1)) < 1.5;
+    }
+  };
+  for (const auto make : {two_timers, steered_timer}) {
+    const std::string svg = timer_svg(make({}), UnitSystem::metric);
+    std::vector<std::vector<Line>> wires;
+    std::vector<Line> edges; // of boxes
+    const std::regex points("points=\"([^\"]+)\""),
+        box("<rect x=\"([-0-9.]+)\" y=\"([-0-9.]+)\" width=\"([0-9.]+)\" height=\"([0-9.]+)\"");
+    for (std::sregex_iterator it(svg.begin(), svg.end(), points), end; it != end; ++it) {
+      std::istringstream in((*it)[1]);
+      std::vector<std::pair<double, double>> corners;
+      double x = 0, y = 0;
+      char comma = 0;
+      while (in >> x >> comma >> y) corners.emplace_back(x, y);
+      wires.emplace_back();
+      for (std::size_t i = 1; i < corners.size(); ++i)
+        wires.back().push_back({corners[i - 1].first, corners[i - 1].second, corners[i].first, corners[i].second});
+    }
+    for (std::sregex_iterator it(svg.begin(), svg.end(), box), end; it != end; ++it) {
+      const double x = std::stod((*it)[1]), y = std::stod((*it)[2]), w = std::stod((*it)[3]),
+                   h = std::stod((*it)[4]);
+      edges.insert(edges.end(),
+                   {{x, y, x + w, y}, {x, y + h, x + w, y + h}, {x, y, x, y + h}, {x + w, y, x + w, y + h}});
+    }
+    int ends = 0;
+    for (std::size_t i = 0; i < wires.size(); ++i) {
+      double whole = 0;
+      for (const Line& l : wires[i]) whole += l.length();
+      if (whole < 38) continue; // plates, earths, arrows
+      for (const auto& [x, y] : {std::pair{wires[i].front().x1, wires[i].front().y1},
+                                 std::pair{wires[i].back().x2, wires[i].back().y2}}) {
+        ++ends;
+        bool held = std::ranges::any_of(edges, [&](const Line& l) { return l.touches(x, y); });
+        for (std::size_t j = 0; j < wires.size() && !held; ++j)
+          held = j != i && std::ranges::any_of(wires[j], [&](const Line& l) { return l.touches(x, y); });
+        const bool supply_end = std::abs(y - 40) < 1; // the rail goes on past its last part
+        EXPECT_TRUE(held || supply_end) << make({}).key << " at " << x << ", " << y;
+      }
+    }
+    EXPECT_GT(ends, 20);
+  }
 }
 
 TEST(timer, parts_on_hand_are_taken_where_they_serve) {

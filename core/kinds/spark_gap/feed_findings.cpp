@@ -85,7 +85,13 @@ Maybe breaker_trips(const Design& d, const Analysis&, const SparkGapPower& p, Un
 }
 
 Maybe block_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
-  return charges(p) ? block_overloaded(d, p.charging, units) : Maybe{};
+  if (!charges(p)) return {};
+  double fits = 0;
+  for (const VariacPoint& point : p.variac)
+    if (point.problem.empty() && point.charging.break_rate_hz > 0 &&
+        std::ranges::all_of(point.charging.joints, [](const JointLoad& j) { return j.used() <= 1; }))
+      fits = std::max(fits, point.setting);
+  return block_overloaded(d, p.charging, units, fits);
 }
 
 Maybe capacitor_overloaded(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {
