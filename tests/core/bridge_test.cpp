@@ -6,6 +6,7 @@
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/bridge_switch.h"
+#include "random.h"
 #include "support.h"
 
 #include <nlohmann/json.hpp>

@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 #include <functional>
+#include <nlohmann/json.hpp>
 #include <random>
 #include <regex>
 
