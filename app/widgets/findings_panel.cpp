@@ -5,6 +5,7 @@
 #include "widgets/common.h"
 #include "widgets/link_button.h"
 #include "widgets/text.h"
+#include "workshop/shelf_note.h"
 
 #include <QHBoxLayout>
 #include <QPainter>
@@ -119,10 +120,20 @@ class FindingCard : public QWidget {
       remedy_button_->setToolTip(current ? QString() : "Being computed anew for the changed design");
   }
 
+  // Whether the shelf has what the remedy takes.
+  QString shelf_words(const arc::Finding& finding) const {
+    if (!finding.apply) return {};
+    const arc::Design& before = workspace_.document.design();
+    arc::Design after = before;
+    finding.apply(after);
+    const std::string note = arc::shelf_note(before, after, workspace_.shelf.shelf(), workspace_.units());
+    return note.empty() ? QString() : " " + QString::fromStdString(note);
+  }
+
   void tell(const arc::Finding& finding) {
     finding_ = finding;
     title_->setText(QString::fromStdString(finding.title));
-    text_->setText(QString::fromStdString(finding.text));
+    text_->setText(QString::fromStdString(finding.text) + shelf_words(finding));
     const QString remedy = QString::fromStdString(finding.remedy);
     if (remedy_button_ && remedy_button_->text() != remedy) {
       remedy_button_->setText(remedy);

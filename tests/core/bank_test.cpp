@@ -7,6 +7,7 @@
 #include "workshop/bank_search.h"
 #include "workshop/reservoir_offers.h"
 #include "workshop/shelf.h"
+#include "workshop/shelf_note.h"
 
 #include <nlohmann/json.hpp>
 #include <numbers>
@@ -229,6 +230,32 @@ TEST(shelf, an_oven_capacitor_becomes_the_level_shifters_as_often_as_its_peak_ne
   Design other = demo_design();
   EXPECT_THAT(shelf_group("capacitors").use(oven, other), HasSubstr("no level shifter"));
   EXPECT_TRUE(other == demo_design());
+}
+
+TEST(shelf, a_remedy_that_takes_more_capacitors_says_how_many_are_there_and_what_gap_the_bank_holds) {
+  Design d = demo_design();
+  d.tank.given_as = TankGiven::equal_units;
+  d.tank.unit_capacitance_f = 150e-9;
+  d.tank.unit_voltage_v = 2000;
+  d.tank.units_in_series = 6;
+  d.tank.units_in_parallel = 1;
+  d.gap.firing_voltage_v = 14000;
+  Design more = d;
+  more.tank.units_in_series = 10;
+  more.tank.units_in_parallel = 2;
+  Shelf shelf;
+  ShelfPart film;
+  film.name = "film";
+  film.values = {{"capacitance_f", 150e-9}, {"voltage_v", 2000}, {"count", 6}};
+  shelf.of("capacitors") = {film};
+  const std::string note = shelf_note(d, more, shelf, UnitSystem::metric);
+  EXPECT_THAT(note, HasSubstr("It takes 20 of 150 nF for 2 kV; 6 are on the shelf"));
+  const double holds = *tank_voltage_limit_v(d.tank, 0.8);
+  EXPECT_THAT(note,
+              HasSubstr("set the gap to " + format_quantity(holds, Dimension::voltage, UnitSystem::metric, 3)));
+  shelf.of("capacitors")[0].values["count"] = 24;
+  EXPECT_THAT(shelf_note(d, more, shelf, UnitSystem::metric), testing::Not(HasSubstr("gap")));
+  EXPECT_EQ(shelf_note(more, d, shelf, UnitSystem::metric), "") << "fewer need nothing";
 }
 
 TEST(shelf, a_spool_becomes_the_winding_and_a_pipe_the_form) {
