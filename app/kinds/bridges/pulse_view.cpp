@@ -25,6 +25,7 @@ PulseView::PulseView(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   setFocusPolicy(Qt::StrongFocus);
   setMouseTracking(true);
   setMinimumHeight(220);
+  connect(&workspace.document, &Document::design_changed, this, qOverload<>(&QWidget::update)); // what is stale
   connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -260,7 +261,8 @@ void PulseView::draw_single(QPainter& p) const {
       }
     }
     put();
-    p.setPen(QPen(t.copper, 1));
+    // The bursts are the design's own and follow every drag; the current in one is the simulation's.
+    p.setPen(QPen(workspace_.document.power_is_current() ? t.copper : t.hairline, 1));
     p.drawPolyline(current);
   }
   // What is asked, where the limits leave less.
