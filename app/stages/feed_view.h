@@ -8,7 +8,6 @@
 
 #include <QVBoxLayout>
 #include <QWidget>
-#include <set>
 
 class FeedView : public QWidget {
  public:
@@ -31,7 +30,7 @@ class FeedView : public QWidget {
   /// What belongs to the design as it was before the last edits is greyed.
   void show_age(QWidget* part) {
     for (QWidget* each : {part, static_cast<QWidget*>(head_.verdict), static_cast<QWidget*>(head_.reason)})
-      if (aged_.insert(each).second) grey_while_stale(workspace_, each);
+      grey_while_stale(workspace_, each);
   }
   /// "The breaker holds, at 18 % of its rating."; empty without one.
   QString breaker_words(const arc::FeedLoads& loads) const;
@@ -39,9 +38,6 @@ class FeedView : public QWidget {
   Workspace& workspace_;
   StageHead head_;
   QVBoxLayout* column_;
-
- private:
-  std::set<QWidget*> aged_; // each once
 };
 
 FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

@@ -2,6 +2,7 @@
 // what was observed, and the record of runs with comparison, chart and CSV.
 #include "coil/kind.h"
 #include "stages/run_record.h"
+#include "stages/run_sheet.h"
 #include "stages/stage.h"
 #include "widgets/common.h"
 #include "widgets/first_fault_sheet.h"
@@ -187,13 +188,7 @@ class FireStage : public QWidget {
     stop_columns(grid, 3);
     for (const arc::RunField& spec : arc::run_fields()) {
       if (arc::is_condition(spec)) continue;
-      QuantityRole role;
-      role.name = QString("observed ") + text_of(spec.key);
-      role.label = text_of(spec.label);
-      role.dimension = spec.dimension;
-      role.minimum = spec.minimum;
-      role.maximum = spec.maximum;
-      role.nullable = true;
+      QuantityRole role = role_of(spec, "observed ");
       const std::string key(spec.key);
       role.get = [this, key]() -> std::optional<double> {
         const auto& typed = firing().arming().draft().run.observations;

@@ -3,9 +3,7 @@
 
 #include "coil/kind.h"
 #include "widgets/common.h"
-#include "widgets/quantity_field.h"
 #include "widgets/text.h"
-#include "workshop/runs.h"
 
 #include <QDialog>
 #include <QGridLayout>
@@ -89,13 +87,7 @@ class RunSheet : public QDialog {
     for (const arc::RunField& field : arc::run_fields()) {
       if (arc::is_condition(field) != conditions) continue;
       if (!arc::belongs_to(field, kind) && !arc::run_value(run_, field)) continue;
-      QuantityRole role;
-      role.name = "run " + text_of(field.key);
-      role.label = text_of(field.label);
-      role.dimension = field.dimension;
-      role.minimum = field.minimum;
-      role.maximum = field.maximum;
-      role.nullable = true;
+      QuantityRole role = role_of(field, "run ");
       role.get = [this, &field] { return arc::run_value(run_, field); };
       role.set = [this, &field](std::optional<double> value, const QString&) {
         auto& values = arc::is_condition(field) ? run_.conditions : run_.observations;
@@ -152,6 +144,17 @@ class RunSheet : public QDialog {
 };
 
 } // namespace
+
+QuantityRole role_of(const arc::RunField& field, const QString& prefix) {
+  QuantityRole role;
+  role.name = prefix + text_of(field.key);
+  role.label = text_of(field.label);
+  role.dimension = field.dimension;
+  role.minimum = field.minimum;
+  role.maximum = field.maximum;
+  role.nullable = true;
+  return role;
+}
 
 void show_run_sheet(Workspace& workspace, std::size_t index, QWidget* parent) {
   (new RunSheet(workspace, index, parent))->open();

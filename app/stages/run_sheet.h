@@ -2,11 +2,16 @@
 // table that is read in.
 #pragma once
 
+#include "widgets/quantity_field.h"
 #include "workshop/run_table.h"
+#include "workshop/runs.h"
 #include "workspace.h"
 
 #include <optional>
 #include <vector>
+
+/// What the field of a run's number is like, but for where the value lives; `prefix` begins its name.
+QuantityRole role_of(const arc::RunField& field, const QString& prefix);
 
 /// Opens the run at this place of the record; what is changed is one undoable edit.
 void show_run_sheet(Workspace& workspace, std::size_t index, QWidget* parent);

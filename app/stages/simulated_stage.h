@@ -12,7 +12,6 @@
 #include <QVBoxLayout>
 #include <QWidget>
 #include <initializer_list>
-#include <set>
 
 class SimulatedStage : public QWidget {
  protected:
@@ -46,8 +45,7 @@ class SimulatedStage : public QWidget {
 
   /// What belongs to the design as it was before the last edits is greyed.
   void show_age(std::initializer_list<QWidget*> parts) {
-    for (QWidget* part : parts)
-      if (aged_.insert(part).second) grey_while_stale(workspace_, part);
+    for (QWidget* part : parts) grey_while_stale(workspace_, part);
   }
 
   QString print(double si, arc::Dimension dimension, int digits = 3) const {
@@ -86,5 +84,4 @@ class SimulatedStage : public QWidget {
 
  private:
   int side_narrow_ = 0, side_wide_ = 0;
-  std::set<QWidget*> aged_; // each once
 };

@@ -44,7 +44,9 @@ class Veil : public QWidget {
 
 /// Greys words, a table or a drawing while the document's simulation is not of the design as it stands. What can be
 /// chosen in it cannot be then, unless it `stays_alive`.
+/// Once for each part, however often it is asked.
 inline void grey_while_stale(Workspace& workspace, QWidget* part, bool stays_alive = false) {
+  if (part->findChild<QWidget*>("stale", Qt::FindDirectChildrenOnly)) return;
   auto* veil = new Veil(workspace, part);
   const auto show = [&workspace, part, veil, stays_alive] {
     const bool current = workspace.document.power_is_current();

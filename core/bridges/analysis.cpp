@@ -110,22 +110,19 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
                  BridgeAnalysis& out) {
   const auto now = figures_of(design, analysis, out.bus_share, work);
   const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
-  out.changes = tried_ideas<BridgeChange>(design, ideas(design, analysis, *now, units), units, work,
-                                          [&](const Idea& idea, const Design& changed, const Analysis& a) {
-                                            const auto r = figures_of(changed, a, out.bus_share, work);
-                                            const double loss = ratio(r->device_j() + r->edges_j(),
-                                                                      now->device_j() + now->edges_j());
-                                            const double worth = arc_gain(*r, *now);
-                                            return BridgeChange{idea.title,
-                                                                ratio(r->top_peak_v, now->top_peak_v),
-                                                                ratio(r->bus_j, now->bus_j),
-                                                                loss,
-                                                                worth / std::sqrt(std::max(loss, 1e-3)),
-                                                                idea.apply,
-                                                                {},
-                                                                false,
-                                                                r->frequency_hz};
-                                          });
+  const auto judge = [&](const Idea& idea, const Design& changed, const Analysis& a) {
+    const auto r = figures_of(changed, a, out.bus_share, work);
+    const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
+    BridgeChange change{idea.title,
+                        ratio(r->top_peak_v, now->top_peak_v),
+                        ratio(r->bus_j, now->bus_j),
+                        loss,
+                        arc_gain(*r, *now) / std::sqrt(std::max(loss, 1e-3)),
+                        idea.apply};
+    change.frequency_hz = r->frequency_hz;
+    return change;
+  };
+  out.changes = tried_ideas<BridgeChange>(design, ideas(design, analysis, *now, units), units, work, judge);
   std::ranges::stable_sort(out.changes, std::greater{}, &BridgeChange::merit);
 }
 

@@ -117,16 +117,17 @@ std::optional<Finding> diodes_overloaded(const Design& d, const FeedLoads& loads
                  }};
 }
 
-namespace {
-
-// Sets a number of the block at this place, while the same block stands there.
-std::function<void(Design&)> set_at(const Design& d, std::size_t place, std::string key, double value) {
+std::function<void(Design&)> set_block_at(const Design& d, std::size_t place, std::string key, double value) {
   return [kind = d.feed[place].kind, place, key = std::move(key), value](Design& e) {
     if (place < e.feed.size() && e.feed[place].kind == kind) e.feed[place].values[key] = value;
   };
 }
 
-} // namespace
+std::optional<std::size_t> level_shifter_at(const Design& d) {
+  for (std::size_t i = 0; i < d.feed.size(); ++i)
+    if (const BlockKind* row = block_kind(d.feed[i].kind); row && row->shifts) return i;
+  return {};
+}
 
 std::optional<Finding> capacitor_overloaded(const Design& d, const FeedLoads& loads, UnitSystem units) {
   constexpr double near = 0.9;
@@ -164,11 +165,11 @@ std::optional<Finding> capacitor_overloaded(const Design& d, const FeedLoads& lo
 }
 
 std::optional<Finding> shifter_bleeds_slowly(const Design& d, double volts, UnitSystem units) {
-  const auto shifter = std::ranges::find_if(
-      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->shifts; });
-  if (shifter == d.feed.end()) return {};
-  const double ohm = block_value(*shifter, "bleed_resistance_ohm");
-  auto slow = slow_bleeding(block_value(*shifter, "capacitance_f"),
+  const auto place = level_shifter_at(d);
+  if (!place) return {};
+  const FeedBlock& shifter = d.feed[*place];
+  const double ohm = block_value(shifter, "bleed_resistance_ohm");
+  auto slow = slow_bleeding(block_value(shifter, "capacitance_f"),
                             ohm > 0 ? ohm : std::numeric_limits<double>::infinity(), volts, units);
   if (!slow) return {};
   const Say say{units};
@@ -176,12 +177,12 @@ std::optional<Finding> shifter_bleeds_slowly(const Design& d, double volts, Unit
   if (f.severity == Severity::stop) f.severity = Severity::warning; // the steps after power empty it
   f.id = slow->hot ? "shifter-bleeder-hot" : slow->seconds == 0 ? "shifter-no-bleeder" : "shifter-bleeds-slowly";
   f.stage = "feed";
-  f.field = feed_field(d, *shifter, "bleed_resistance_ohm");
+  f.field = feed_field(d, shifter, "bleed_resistance_ohm");
   if (!slow->hot)
     f.title = slow->seconds == 0 ? "Nothing bleeds the level shifter"
                                  : fmt::format("{} until the level shifter is below {}",
                                                say(slow->seconds, time, 2), say(bled_target_v, voltage));
-  f.apply = set_at(d, static_cast<std::size_t>(shifter - d.feed.begin()), "bleed_resistance_ohm", slow->wanted_ohm);
+  f.apply = set_block_at(d, *place, "bleed_resistance_ohm", slow->wanted_ohm);
   return std::move(f);
 }
 

@@ -19,6 +19,12 @@ std::string feed_field(const Design& design, const FeedBlock& block, std::string
 /// A remedy that sets one number of the first block of a role; nothing happens when the block is gone.
 std::function<void(Design&)> set_block(BlockRole role, std::string key, double value);
 
+/// A remedy that sets one number of the block at this place of the path, while the same block stands there.
+std::function<void(Design&)> set_block_at(const Design& design, std::size_t place, std::string key, double value);
+
+/// Place of the level shifter in the path; empty without one.
+std::optional<std::size_t> level_shifter_at(const Design& design);
+
 /// `holds`: the largest setting of the variac at which the breaker holds; 0: none is known.
 std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& loads, double holds, UnitSystem units);
 /// `fits`: the largest setting of the variac at which no block is; 0: none is known.

@@ -660,10 +660,7 @@ Maybe sags(const Design& d, const Analysis&, const TubePower& t, UnitSystem unit
                  .remedy = fmt::format("Take {}", say(better.farad, capacitance, 2)),
                  .value = better.power_ratio,
                  .limit = 1.3,
-                 .apply = [place = better.block, farad = better.farad](Design& x) {
-                   if (place < x.feed.size() && block_kind(x.feed[place].kind)->shifts)
-                     x.feed[place].values["capacitance_f"] = farad;
-                 }};
+                 .apply = set_block_at(d, better.block, "capacitance_f", better.farad)};
 }
 Maybe bleeds(const Design& d, const Analysis&, const TubePower& t, UnitSystem units) {
   double volts = 0;

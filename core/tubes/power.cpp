@@ -1,4 +1,5 @@
 // The coil at rest, its run, single changes, sweeps and bands.
+#include "coil/feed_findings.h"
 #include "coil/ideas.h"
 #include "coil/one_at_a_time.h"
 #include "coil/streamer.h"
@@ -433,18 +434,16 @@ double full_power_w(const Design& d, const Analysis& a, const TubePower& t) {
 // A small capacitor sags with every cycle, and a large one may ring less with the leakage than a middling one: the
 // least that gives nearly what the best of those tried does.
 void try_shifters(const Design& d, double ohm, const Work& work, TubePower& out) {
-  const auto shifter = std::ranges::find_if(
-      d.feed, [](const FeedBlock& b) { return block_kind(b.kind) && block_kind(b.kind)->shifts; });
-  if (shifter == d.feed.end() || !out.mains) return;
+  const auto place = level_shifter_at(d);
+  if (!place || !out.mains) return;
   constexpr std::array factors{1.0, 1.5, 2.2, 3.3, 4.7, 6.8, 10.0};
   constexpr double worth = 1.3, nearly = 0.9;
-  const auto place = static_cast<std::size_t>(shifter - d.feed.begin());
-  const double now_f = block_value(*shifter, "capacitance_f");
+  const double now_f = block_value(d.feed[*place], "capacitance_f");
   std::array<double, factors.size()> square{}; // of the rail
   parallel_for(factors.size(), [&](std::size_t i) {
     if (work.cancelled) return;
     Design tried = d;
-    tried.feed[place].values["capacitance_f"] = factors[i] * now_f;
+    tried.feed[*place].values["capacitance_f"] = factors[i] * now_f;
     const FeedLoads loads = simulate_plate_feed(tried.feed, d.site, ohm, d.tube.bypass_f, work.cancelled);
     square[i] = loads.joints.back().rms_v * loads.joints.back().rms_v;
   });
@@ -453,7 +452,7 @@ void try_shifters(const Design& d, double ohm, const Work& work, TubePower& out)
   if (best < worth * square[0]) return;
   const auto enough = std::ranges::find_if(square, [&](double each) { return each >= nearly * best; });
   const auto i = static_cast<std::size_t>(enough - square.begin());
-  out.better_shifter = {place, round_significant(factors[i] * now_f, 2), square[i] / square[0]};
+  out.better_shifter = {*place, round_significant(factors[i] * now_f, 2), square[i] / square[0]};
 }
 
 // The feed's load by the power that the run took of it.
