@@ -48,9 +48,14 @@ std::optional<Range> lamp_distance(const ExciterAnalysis& e) {
   return Range{distance(lamp_lights_v_per_m.low), distance(lamp_lights_v_per_m.high)};
 }
 
-// Supplies to look at: the present one, and up to what the transistor's rating could ever allow.
-std::vector<double> supplies(const Exciter& e) {
-  const double highest = std::max(1.6 * e.supply_voltage_v, 0.6 * e.transistor.voltage_rating_v);
+// Supplies to look at: the present one, and well beyond where the collector, which follows the supply, reaches its
+// rating; what the rating could ever allow where nothing swings.
+std::vector<double> supplies(const Exciter& e, const OscillationResult& now) {
+  const double least = 1.6 * e.supply_voltage_v, most = std::max(least, 0.6 * e.transistor.voltage_rating_v);
+  const double highest =
+      now.oscillates
+          ? std::clamp(1.5 * now.supply_v * e.transistor.voltage_rating_v / now.collector_peak_v, least, most)
+          : most;
   constexpr int points = 8;
   std::vector<double> out{e.supply_voltage_v};
   for (int i = 1; i <= points; ++i) {
@@ -130,7 +135,7 @@ void find_bands(const Analysis& analysis, const Work& work, ExciterAnalysis& out
 }
 
 void run_supplies(const Design& design, const HeatPath& path, const Work& work, ExciterAnalysis& out) {
-  const std::vector<double> volts = supplies(design.exciter);
+  const std::vector<double> volts = supplies(design.exciter, out.oscillation);
   std::vector<std::optional<SupplyPoint>> points(volts.size());
   parallel_for(volts.size(), [&](std::size_t i) {
     if (work.cancelled) return;

@@ -328,14 +328,16 @@ double supply_a(const OscillationResult& r) {
   return r.supply_v > 0 ? r.supply_w / r.supply_v : 0;
 }
 
-// The voltage at which a supply with a limit just gives its greatest current, to 2 %, found by short runs; what is
-// set where the limit is not reached.
-double limited_supply_v(const ExciterCircuit& c, const std::atomic<bool>& cancelled) {
-  constexpr OscillationOptions search{.most_cycles = 240};
-  double now = c.supply_v, high = c.supply_v, low = 0;
+// The voltage at which a supply with a limit just gives its greatest current, to 2 %, found by short runs;
+// `whole_a` is drawn, too much, at the voltage that is set.
+double limited_supply_v(const ExciterCircuit& c, double whole_a, const OscillationOptions& options,
+                        const std::atomic<bool>& cancelled) {
+  OscillationOptions search;
+  search.most_cycles = 240;
+  search.coarse = options.coarse;
+  double now = c.supply_v, drawn = whole_a, high = now, low = 0;
   for (int step = 0; step < 8 && !cancelled; ++step) {
-    const double drawn = supply_a(run(c, now, 0, search, cancelled));
-    if (now == c.supply_v && drawn <= *c.supply_limit_a) return now;
+    if (step > 0) drawn = supply_a(run(c, now, 0, search, cancelled));
     if (std::abs(drawn / *c.supply_limit_a - 1) < 0.02) return now;
     (drawn > *c.supply_limit_a ? high : low) = now;
     const double guess = now * *c.supply_limit_a / drawn;
@@ -372,8 +374,12 @@ OscillationResult simulate_oscillation(const ExciterCircuit& circuit, const Osci
                                        const std::atomic<bool>& cancelled) {
   if (std::string problem = circuit_problem(circuit); !problem.empty()) throw std::invalid_argument(problem);
   try {
-    const double supply_v = circuit.supply_limit_a ? limited_supply_v(circuit, cancelled) : circuit.supply_v;
+    double supply_v = circuit.supply_v;
     OscillationResult out = run(circuit, supply_v, options.start_top_v, options, cancelled);
+    if (circuit.supply_limit_a && supply_a(out) > *circuit.supply_limit_a) {
+      supply_v = limited_supply_v(circuit, supply_a(out), options, cancelled);
+      out = run(circuit, supply_v, options.start_top_v, options, cancelled);
+    }
     out.limited = supply_v < circuit.supply_v;
     const double scale =
         out.oscillates ? out.top_high_v : supply_v * std::sqrt(circuit.secondary_h / circuit.primary_h);
