@@ -2,6 +2,7 @@
 // cannot be used ends with exit code 2 and one message on standard error.
 #include "circuit/feed_loads.h"
 #include "coil/design_file.h"
+#include "coil/figures.h"
 #include "coil/kind.h"
 #include "coil/power.h"
 #include "coil/readings.h"
@@ -274,7 +275,8 @@ void print_power(const Request& request) {
   const std::atomic<bool> never{false};
   arc::PowerOptions options;
   options.advice = !request.no_trials;
-  const auto power = arc::analyse_power(design, arc::analyse(design), options, arc::UnitSystem::metric, never);
+  const arc::Analysis analysis = arc::analyse(design);
+  const auto power = arc::analyse_power(design, analysis, options, arc::UnitSystem::metric, never);
   arc::Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}};
   out["drive"] = {{"frequency_hz", power.drive.frequency_hz},
                   {"input_w", power.drive.input_w},
@@ -293,7 +295,7 @@ void print_power(const Request& request) {
                   {"breakout_v", f.breakout_v},
                   {"reason", f.reason}};
   }
-  out.update(arc::kind_of(design).power_json(design, power));
+  out.update(arc::kind_of(design).power_json({design, analysis, power}));
   out["findings"] = findings_json(power.findings);
   print(out);
 }

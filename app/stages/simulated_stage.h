@@ -52,21 +52,6 @@ class SimulatedStage : public QWidget {
     return quantity_text(si, dimension, workspace_.units(), digits);
   }
 
-  /// The forecast of the arc, `longer` times as long.
-  QString arc_text(double longer = 1) const {
-    const auto power = workspace_.document.power();
-    if (!power || !power->arc) return "not forecast";
-    const arc::ArcForecast& f = *power->arc;
-    if (!f.breaks_out)
-      return f.breakout_v > 0
-                 ? QString("none: top %1 of %2")
-                       .arg(print(f.top_v, arc::Dimension::voltage), print(f.breakout_v, arc::Dimension::voltage))
-                 : QString("none");
-    return QString("%1 to %2")
-        .arg(print(longer * f.length_m.low, arc::Dimension::length, 2),
-             print(longer * f.length_m.high, arc::Dimension::length, 2));
-  }
-
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
     refresh();

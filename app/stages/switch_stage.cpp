@@ -9,6 +9,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/single_changes.h"
@@ -122,7 +123,7 @@ class SwitchStage : public SimulatedStage {
     cursor_->setObjectName("shot cursor");
     cursor_->setWordWrap(true);
     column->addWidget(cursor_);
-    figures_ = make_figures_table(side_, "shot figures");
+    figures_ = new FigureList(workspace_, "switch", "shot figures", side_);
     column->addWidget(figures_, 3);
     changes_ =
         new SingleChanges(workspace_, "Single changes, for the same watts", "single changes", "make change", side_);
@@ -223,7 +224,7 @@ class SwitchStage : public SimulatedStage {
       return;
     }
     show_words(*power);
-    show_figures(*power);
+    figures_->refresh();
     show_changes(*power);
     draw();
   }
@@ -250,52 +251,6 @@ class SwitchStage : public SimulatedStage {
                      (shot.cut_s ? " Only " + print(*shot.cut_s, arc::Dimension::time) +
                                        " were followed: the current reverses too often."
                                  : QString())));
-  }
-
-  void show_figures(const arc::SparkGapPower& now) {
-    const arc::ShotResult& shot = now.shot;
-    using enum arc::Dimension;
-    std::vector<std::pair<QString, QString>> rows{
-        {"Top", banded_text(shot.top_peak_v, voltage, workspace_.units(), now.band, "top_peak_v")},
-        {"Arcs, forecast", arc_text()},
-        {"Primary", banded_text(shot.primary_peak_a, current, workspace_.units(), now.band, "primary_peak_a")},
-        {"Across", banded_text(shot.secondary_peak_j, energy, workspace_.units(), now.band, "secondary_peak_j")},
-        {"Tank", print(shot.tank_energy_j, energy)},
-        {"Foot", print(shot.base_peak_a, current)},
-        {"Gap heat",
-         QString("%1, %2").arg(banded_text(shot.gap_loss_j, energy, workspace_.units(), now.band, "gap_loss_j"),
-                               print(now.gap_loss_w, power))},
-        {"Gap charge", QString("%1 each hour").arg(print(3600 * now.gap_charge_c_per_s, charge))},
-        {"Electrodes", QString("%1 in the log").arg(print(3600 * now.gap_hours, time, 2))}};
-    if (const auto& breakout = workspace_.document.analysis()->breakout)
-      rows.insert(
-          rows.begin() + 1,
-          {"Topload", QString("%1 % of breakout").arg(100 * shot.top_peak_v / breakout->voltage_v, 0, 'f', 0)});
-    if (now.dwell_s > 0) rows.push_back({"Dwell", print(now.dwell_s, time, 2)});
-    for (const arc::UnitStress& u : now.duty.stress)
-      rows.push_back({"Capacitor", print(u.worst_v, voltage) +
-                                       (u.voltage_used > 0 ? QString(", %1 %").arg(100 * u.voltage_used, 0, 'f', 0)
-                                                           : QString())});
-    if (now.wider_gap)
-      rows.push_back({"Wider gap", QString("%1/s, %2 W of %3")
-                                       .arg(now.wider_gap->break_rate_hz, 0, 'f', 0)
-                                       .arg(now.wider_gap->power_ratio * now.charging.input_power_w, 0, 'f', 0)
-                                       .arg(now.charging.input_power_w, 0, 'f', 0)});
-    if (now.wider_gap && now.wider_gap->unit_used > 0)
-      rows.push_back({"… its unit", QString("%1 % of its rating").arg(100 * now.wider_gap->unit_used, 0, 'f', 0)});
-    show_figures_in(figures_, rows);
-    const std::map<QString, QString> words{
-        {"Electrodes",
-         "Run time in the log: clean them of oxide after each run, dress or turn them after some hours"},
-        {"Gap charge", "Wear goes with the charge that passes"},
-        {"Gap heat",
-         QString("With %1 across the burning gap, %2; within half of it either way until a ring-down was measured")
-             .arg(print(now.circuit.arc_drop_v, voltage), workspace_.document.design().gap.arc_drop_v
-                                                              ? "as entered"
-                                                              : "by Ayrton's form for its spacing")}};
-    for (int r = 0; r < figures_->rowCount(); ++r)
-      if (const auto it = words.find(figures_->item(r, 0)->text()); it != words.end())
-        figures_->item(r, 1)->setToolTip(it->second);
   }
 
   void show_changes(const arc::SparkGapPower& power) {
@@ -392,7 +347,7 @@ class SwitchStage : public SimulatedStage {
   QComboBox* shape_ = nullptr;
   QPushButton* adopt_ = nullptr;
   QLabel* rotor_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* top_ = nullptr;
   CursorPlot* bottom_ = nullptr;

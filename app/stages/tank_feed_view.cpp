@@ -3,6 +3,7 @@
 #include "kinds/spark_gap/spark_gap.h"
 #include "stages/feed_view.h"
 #include "widgets/charging_plot.h"
+#include "widgets/figure_list.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>
@@ -34,7 +35,9 @@ class TankFeedView : public FeedView {
     table_->setFixedWidth(372);
     table_->horizontalHeader()->setSectionResizeMode(table_->columnCount() - 1, QHeaderView::ResizeToContents);
     table_->verticalHeader()->setDefaultSectionSize(20);
-    lower->addWidget(table_);
+    figures_ = new FigureList(workspace, "feed", "charging figures", this);
+    figures_->setFixedWidth(290);
+    lower->addWidget(figures_);
     plot_ = new ChargingPlot(workspace_, this);
     connect(plot_, &ChargingPlot::said, cursor_, &QLabel::setText);
     lower->addWidget(plot_, 1);
@@ -53,6 +56,8 @@ class TankFeedView : public FeedView {
     else if (!late_.isActive() && !progress_->isVisible())
       late_.start();
     show_age(table_);
+    grey_while_stale(workspace_, figures_);
+    figures_->refresh();
     const auto power = workspace_.document.power_of<arc::SparkGapPower>();
     if (!power) return say_nothing_yet();
     show_words(*power);
@@ -87,8 +92,13 @@ class TankFeedView : public FeedView {
   }
 
  private:
-  // In a narrow window waveforms take the table's place.
-  void make_room() { table_->setVisible(plot_->shown() != ChargingPlot::waveforms || width() >= 700); }
+  // Beside the waveforms the figures of now, beside other plots those of every setting; in a narrow window
+  // waveforms stand alone.
+  void make_room() {
+    const bool waves = plot_->shown() == ChargingPlot::waveforms;
+    table_->setVisible(!waves);
+    figures_->setVisible(waves && width() >= 700);
+  }
 
   QLayout* make_tools() {
     auto* row = new QHBoxLayout;
@@ -200,6 +210,7 @@ class TankFeedView : public FeedView {
   QPushButton* cancel_ = nullptr;
   QLabel* cursor_ = nullptr;
   QTableWidget* table_ = nullptr;
+  FigureList* figures_ = nullptr;
   ChargingPlot* plot_ = nullptr;
   QTimer late_, tick_;
 };

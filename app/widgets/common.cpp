@@ -73,6 +73,12 @@ void keep_words(QComboBox* box) {
 
 QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
   auto* table = make_table(parent, name, {"Figure", "Value"});
+  style_figures_table(table, name);
+  return table;
+}
+
+void style_figures_table(QTableWidget* table, const QString& name) {
+  style_table(table, name);
   table->horizontalHeader()->hide();
   table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);
   table->verticalHeader()->setMinimumSectionSize(21);
@@ -80,7 +86,6 @@ QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
   table->verticalHeader()->setStyleSheet("QHeaderView::section { padding: 0; }"); // hidden, but it is measured
   table->verticalHeader()->setFont(type::font(type::caption));
   table->setFont(type::font(type::caption));
-  return table;
 }
 
 void show_figures_in(QTableWidget* table, const std::vector<std::pair<QString, QString>>& rows) {

@@ -2,17 +2,13 @@
 #include "widgets/reading_button.h"
 
 #include "widgets/common.h"
-#include "widgets/text.h"
+#include "widgets/why_sheet.h"
 
 #include <QApplication>
 #include <QClipboard>
 #include <QContextMenuEvent>
-#include <QDialog>
-#include <QLabel>
 #include <QMenu>
 #include <QPainter>
-#include <QPushButton>
-#include <QVBoxLayout>
 
 ReadingButton::ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent)
     : QAbstractButton(parent), workspace_(workspace), reading_(arc::reading(key)), title_(text_of(reading_.title)) {
@@ -110,46 +106,5 @@ void ReadingButton::show_why() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
   const arc::Explanation why = arc::explain(reading_, workspace_.document.design(), *analysis, workspace_.units());
-  auto* sheet = new QDialog(window());
-  sheet->setAttribute(Qt::WA_DeleteOnClose);
-  sheet->setObjectName("why");
-  sheet->setWindowTitle("Why " + value_ + "?");
-  auto* layout = new QVBoxLayout(sheet);
-  layout->setContentsMargins(space::large, space::large, space::large, space::medium);
-  layout->setSpacing(space::hair);
-  const auto add = [&](const QString& text, int size, QFont::Weight weight, bool caption) {
-    if (text.isEmpty()) return;
-    auto* label = make_text(text, sheet);
-    label->setFont(type::font(size, weight));
-    label->setProperty("caption", caption);
-    label->setWordWrap(true);
-    label->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
-    label->setFixedWidth(440);
-    label->setMinimumHeight(label->heightForWidth(440));
-    layout->addWidget(label);
-  };
-  const auto section = [&](const QString& title, const QString& text) {
-    if (text.isEmpty()) return;
-    layout->addSpacing(space::hair);
-    add(title, type::caption, QFont::Medium, true);
-    add(text, type::body, QFont::Normal, false);
-  };
-  const auto lines = [](const std::vector<std::string>& items) {
-    QStringList out;
-    for (const std::string& item : items) out << QString::fromStdString(item);
-    return out.join("\n");
-  };
-  add(title_, type::body, QFont::Medium, true);
-  add(value_ + "   " + band_, type::heading, QFont::DemiBold, false);
-  section("How", QString::fromStdString(why.formula));
-  section("From", lines(why.inputs));
-  section("Assumes", QString::fromStdString(why.assumption));
-  section("Beside it", QString::fromStdString(why.hand_estimate));
-  section("The band comes from", lines(why.influences));
-  section("Source", QString::fromStdString(why.source));
-  layout->addSpacing(space::small);
-  auto* close = new QPushButton("Close", sheet);
-  layout->addWidget(close, 0, Qt::AlignRight);
-  connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
-  sheet->open();
+  ::show_why(this, title_, value_, band_, why);
 }

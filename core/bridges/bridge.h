@@ -170,10 +170,9 @@ struct BridgeAnalysis : KindPart {
   struct Snubber {
     double burst_w = 0, average_w = 0;
   } snubber;
-  std::optional<double> capacitor_a;  // effective, of each split or of the blocking capacitor; empty: there is none
-  double series_rms_a = 0;            // of whatever capacitor is there, in the long run
-  std::vector<BridgeChange> changes;  // best first
-  std::map<std::string, double> band; // half-widths, see find_bands() in analysis.cpp
+  std::optional<double> capacitor_a; // effective, of each split or of the blocking capacitor; empty: there is none
+  double series_rms_a = 0;           // of whatever capacitor is there, in the long run
+  std::vector<BridgeChange> changes; // best first
   // What may come as well within the bands of its parts, and is not in `band`.
   std::optional<double> other_pole_hz;
   struct Course {
@@ -237,11 +236,12 @@ BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_
 // The kinds' rows are made of these.
 void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> bridge_rules();
+std::span<const struct Figure> bridge_figures();
 PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
                               UnitSystem units, const Work& work);
 /// Pulses, limits that were hit, averages and timer parts of the design's interrupter.
 Json interrupter_json(const Design& design, double seconds);
-Json bridge_json(const Design& design, const PowerAnalysis& power);
+Json bridge_json(const struct PowerView& outcome);
 std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
                                      UnitSystem units);
 std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,

@@ -1,6 +1,7 @@
 // What a bridge prints for scripts, and how it is simulated from the command line.
 #include "bridges/bridge.h"
 #include "coil/feed_loads_json.h"
+#include "coil/figures.h"
 #include "timing/timer_json.h"
 
 #include <algorithm>
@@ -12,47 +13,17 @@
 namespace arc {
 namespace {
 
-Json burst_json(const BurstCircuit& c, const BurstResult& r) {
-  Json results{{"locked", r.locked},
-               {"frequency_hz", r.frequency_hz},
-               {"mean_frequency_hz", r.mean_hz},
-               {"poles_hz", burst_poles_hz(c)},
-               {"cycles", r.cycles},
-               {"primary_peak_a", r.primary_peak_a},
-               {"return_peak_a", r.return_peak_a},
-               {"foot_peak_a", r.foot_peak_a},
-               {"top_peak_v", r.top_peak_v},
-               {"top_peak_s", r.top_peak_s},
-               {"primary_rms_a", r.primary_rms_a},
-               {"bus_v", c.bus_v},
-               {"bus_droop_v", r.droop_v},
-               {"bus_energy_j", r.bus_j},
-               {"bus_net_energy_j", r.bus_net_j},
-               {"primary_loss_j", r.primary_j},
-               {"secondary_loss_j", r.secondary_j},
-               {"streamer_j", r.streamer_j},
-               {"device_loss_j", r.device_j()},
-               {"conduction_loss_j", r.conduction_j},
-               {"output_capacitance_loss_j", r.dumped_j},
-               {"turn_off_loss_j", r.off_j},
-               {"turn_on_loss_j", r.on_j},
-               {"recovery_loss_j", r.recovery_j},
-               {"stored_j", r.stored_j},
-               {"hard_edges", r.hard},
-               {"soft_edges", r.soft},
-               {"turn_off_a", r.turn_off_a},
-               {"end_s", r.end_s}};
-  if (c.series_f) {
-    results["tank_peak_v"] = r.series_peak_v;
-    results["tank_rms_a"] = r.primary_rms_a;
-  }
-  if (r.trip_s) {
-    results["trip_s"] = *r.trip_s;
-    results["trips"] = r.trips;
-  }
-  if (r.breakout_s) results["breakout_s"] = *r.breakout_s;
-  if (r.cut_s) results["cut_s"] = *r.cut_s;
-  return {{"results", results}};
+Json burst_json(const PowerView& view) {
+  const auto& b = *view.power.of<BridgeAnalysis>();
+  Json results{{"locked", b.burst.locked}, {"poles_hz", burst_poles_hz(b.circuit)}};
+  put_figures(results, "burst", bridge_figures(), view);
+  return results;
+}
+
+Json group_json(std::string_view group, const PowerView& view) {
+  Json results = Json::object();
+  put_figures(results, group, bridge_figures(), view);
+  return results;
 }
 
 constexpr std::array<SimulationOption, 2> burst_flags{
@@ -68,37 +39,22 @@ constexpr std::array<SimulationOption, 2> burst_flags{
 Simulated run_burst_mode(const Design& design, const SimulationValues& values) {
   const std::atomic<bool> never{false};
   const auto on = values.find("--on-time");
-  const BurstCircuit circuit =
-      burst_circuit(design, analyse(design), on == values.end() ? design.interrupter.on_time_s : on->second,
-                    values.contains("--lumped"));
-  const auto result = std::make_shared<const BurstResult>(simulate_burst(circuit, BurstOptions{}, never));
-  return {[=] { return burst_json(circuit, *result); },
-          [=, name = design.name] { return burst_netlist(circuit, *result, name); },
-          [result] { return burst_csv(*result); }};
+  const Analysis analysis = analyse(design);
+  const auto part = std::make_shared<BridgeAnalysis>();
+  part->circuit = burst_circuit(design, analysis, on == values.end() ? design.interrupter.on_time_s : on->second,
+                                values.contains("--lumped"));
+  part->burst = simulate_burst(part->circuit, BurstOptions{}, never);
+  const PowerAnalysis power = only(design, part);
+  return {[=] {
+            return Json{{"results", burst_json({design, analysis, power})}};
+          },
+          [=, name = design.name] { return burst_netlist(part->circuit, part->burst, name); },
+          [part] { return burst_csv(part->burst); }};
 }
 
-Json mains_results(const MainsResult& m) {
-  Json results{{"unloaded_v", m.unloaded_v},
-               {"bus_v", m.bus_v},
-               {"bus_least_v", m.bus_least_v},
-               {"ripple_v", m.ripple_v},
-               {"burst_start_v", m.start_v},
-               {"burst_start_spread_v", m.start_spread_v},
-               {"droop_v", m.droop_v},
-               {"recovered", m.recovered},
-               {"line_current_a", m.line_current_a},
-               {"input_power_w", m.input_power_w},
-               {"power_factor", m.power_factor},
-               {"inrush_peak_a", m.inrush_a},
-               {"crest_v", m.crest_v},
-               {"inrush_a2s", m.inrush_a2s},
-               {"limiter_j", m.limiter_j},
-               {"charged_s", m.charged_s},
-               {"charged", m.charged},
-               {"reservoir_rms_a", m.reservoir_a}};
-  if (m.surge_2_a > 0) results["relay_surge_a"] = m.surge_2_a;
-  if (m.limiter_w > 0) results["limiter_w"] = m.limiter_w;
-  if (std::isfinite(m.breaker_trip_s)) results["breaker_trip_s"] = m.breaker_trip_s;
+Json mains_json(const PowerView& view, const MainsResult& m) {
+  Json results = group_json("mains", view);
+  results["charged"] = m.charged;
   return results;
 }
 
@@ -108,17 +64,19 @@ Simulated run_mains_mode(const Design& design, const SimulationValues&) {
     throw std::invalid_argument("feed: " + problem);
   PowerOptions plain;
   plain.advice = false;
-  const PowerAnalysis power = analyse_power(design, analyse(design), plain, UnitSystem::metric, never);
+  const Analysis analysis = analyse(design);
+  const PowerAnalysis power = analyse_power(design, analysis, plain, UnitSystem::metric, never);
   const auto& b = *power.of<BridgeAnalysis>();
   if (!b.problem.empty()) throw std::invalid_argument(b.problem);
   if (!b.mains) throw std::invalid_argument("feed: " + b.mains_problem);
   const auto result = b.mains;
   return {[=] {
-            return Json{{"results", mains_results(*result)},
+            return Json{{"results", mains_json({design, analysis, power}, *result)},
                         {"joints", joints_json(*result)},
                         {"diodes", diodes_json(*result)}};
           },
-          [=] { return mains_netlist(design, b.mains_load, *result); }, [result] { return mains_csv(*result); }};
+          [=, load = b.mains_load] { return mains_netlist(design, load, *result); },
+          [result] { return mains_csv(*result); }};
 }
 
 constexpr std::array<SimulationMode, 2> ways{
@@ -175,7 +133,8 @@ Json interrupter_json(const Design& design, double seconds) {
           {"timers", timers_json(design.interrupter, plan)}};
 }
 
-Json bridge_json(const Design& design, const PowerAnalysis& power) {
+Json bridge_json(const PowerView& view) {
+  const auto& [design, analysis, power] = view;
   const auto& b = *power.of<BridgeAnalysis>();
   Json changes = Json::array();
   for (const BridgeChange& c : b.changes)
@@ -190,17 +149,11 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
     out["problem"] = b.problem;
     return out;
   }
-  out["burst"] = burst_json(b.circuit, b.burst)["results"];
-  if (b.mains) out["mains"] = mains_results(*b.mains);
+  out["burst"] = burst_json(view);
+  if (b.mains) out["mains"] = mains_json(view, *b.mains);
   if (!b.mains_problem.empty()) out["mains_problem"] = b.mains_problem;
-  out["driver_highest_hz"] = b.chain_hz;
-  out["gate"] = {
-      {"gate_v", b.gate.gate_v}, {"flux_t", b.gate.flux_t}, {"magnetising_a", b.gate.magnetising_a},
-      {"droop", b.gate.droop},   {"rise_s", b.gate.rise_s}, {"power_w_per_switch", b.gate.power_w_per_switch}};
-  out["turn_off"] = {{"first_a", b.turn_offs.first_a},
-                     {"worst_a", b.turn_offs.worst_a},
-                     {"last_a", b.turn_offs.last_a},
-                     {"peak_v", b.turn_offs.peak_v}};
+  for (const std::string_view group : {"gate", "turn_off"}) out[std::string(group)] = group_json(group, view);
+  put_figures(out, "", bridge_figures(), view);
   if (const auto t = current_transformer(design, b)) {
     out["current_transformer"] = {{"primary_peak_a", t->primary_peak_a}, {"burden_peak_v", t->burden_peak_v},
                                   {"burden_w", t->burden_average_w},     {"flux_t", t->flux_t},
@@ -209,16 +162,10 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
   }
   if (const auto poles = b.poles_hz(); !poles.empty()) out["poles_hz"] = poles;
   if (const auto ridden = ridden_pole(power)) out["ridden_pole"] = *ridden;
-  if (b.signal_v) out["input_signal_v"] = *b.signal_v;
   if (!b.plan_problem.empty()) {
     out["plan_problem"] = b.plan_problem;
     return out;
   }
-  out["on_time_s"] = b.plan.on_s;
-  out["rate_hz"] = b.plan.rate_hz;
-  out["average_power_w"] = b.average_w;
-  out["burst_power_w"] = b.peak_w;
-  out["line_current_a"] = b.line_a;
   if (power.arc) {
     const double train = burst_as_train(b);
     out["arc_by_energy_m"] = {train * power.arc->length_m.low, train * power.arc->length_m.high};
@@ -226,11 +173,6 @@ Json bridge_json(const Design& design, const PowerAnalysis& power) {
   if (b.arc_by_log)
     out["arc_by_log"] = {
         {"arc_m", b.arc_by_log->arc_m}, {"spread", b.arc_by_log->spread}, {"runs", b.arc_by_log->runs}};
-  out["switch_average_w"] = b.heat.average_w;
-  out["junction_c"] = b.heat.junction_c;
-  out["junction_peak_c"] = b.heat.junction_peak_c;
-  out["sink_c"] = b.heat.sink_c;
-  if (b.heat.run_time_s) out["run_time_s"] = *b.heat.run_time_s;
   return out;
 }
 

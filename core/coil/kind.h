@@ -73,7 +73,8 @@ struct CoilKind {
   /// The kind's own figures of the coil at rest; winding, resonator and primary are there. The primary's sums are
   /// null where it is not given.
   void (*analyse)(const Design&, const TappedPrimary*, Analysis&);
-  Json (*power_json)(const Design&, const PowerAnalysis&); // its part of a simulation, for scripts
+  std::span<const struct Figure> (*figures)(); // what its simulation says, coil/figures.h
+  Json (*power_json)(const struct PowerView&); // its part of a simulation, for scripts
   /// Its own rules on the coil at rest, beside those of every winding and primary.
   std::span<const FindingRule> (*rules)();
   /// The power path or oscillation, with its findings; slower than analyse(), cancellable.

@@ -9,6 +9,7 @@
 
 #include <atomic>
 #include <functional>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -50,6 +51,9 @@ struct TankDuty;
 struct FeedLoads;
 struct KindPart {
   virtual ~KindPart() = default;
+  /// Half-widths by the key that the figure's row names (coil/figures.h); empty without advice. What makes them up
+  /// is said there too.
+  std::map<std::string, double> band;
   virtual const TankDuty* tank() const { return nullptr; } // of the kinds that have one
   /// What the feed carries, where there is one that could be simulated; one joint for each block, then its end.
   virtual const FeedLoads* feed() const { return nullptr; }

@@ -1,5 +1,6 @@
 // What tube coils print for scripts, and their modes.
 #include "coil/feed_loads_json.h"
+#include "coil/figures.h"
 #include "timing/gate_drive.h"
 #include "timing/timer_json.h"
 #include "tubes/tube.h"
@@ -10,45 +11,15 @@
 namespace arc {
 namespace {
 
-Json tube_run_json(const TubeResult& r) {
+Json tube_run_json(const PowerView& view) {
+  const TubeResult& r = view.power.of<TubePower>()->run;
   Json results{{"oscillates", r.oscillates},
                {"steady", r.steady},
                {"intermittent", r.intermittent},
-               {"frequency_hz", r.frequency_hz},
-               {"plate_input_w", r.plate_input_w},
-               {"plate_dissipation_w", r.plate_dissipation_w},
-               {"grid_dissipation_w", r.grid_dissipation_w},
-               {"grid_leak_w", r.leak_w},
-               {"winding_w", r.winding_w},
-               {"trap_w", r.trap_w},
-               {"secondary_power_w", r.secondary_power_w},
-               {"arc_w", r.arc_w},
-               {"plate_average_a", r.plate_average_a},
-               {"grid_average_a", r.grid_average_a},
-               {"grid_bias_v", r.grid_bias_v},
-               {"cathode_peak_a", r.cathode_peak_a},
-               {"top_peak_v", r.top_peak_v},
-               {"plate_most_v", r.plate_most_v},
-               {"plate_least_v", r.plate_least_v},
-               {"grid_most_v", r.grid_most_v},
-               {"grid_least_v", r.grid_least_v},
-               {"tank_peak_v", r.tank_peak_v},
-               {"tank_rms_a", r.tank_rms_a},
-               {"conduction_deg", r.conduction_deg},
-               {"start_s", r.start_s},
                {"from_s", r.from_s},
                {"to_s", r.to_s}};
-  if (r.burst_s) results["burst_s"] = *r.burst_s;
-  if (r.breakout_s) results["breakout_s"] = *r.breakout_s;
-  if (r.line_rms_a > 0) {
-    results["line_rms_a"] = r.line_rms_a;
-    results["supply_most_v"] = r.rail_most_v;
-  }
+  put_figures(results, "run", tube_figures(), view);
   if (r.thyristor_peak_a > 0) {
-    results["thyristor_peak_a"] = r.thyristor_peak_a;
-    results["thyristor_rms_a"] = r.thyristor_rms_a;
-    results["thyristor_w"] = r.thyristor_w;
-    results["cathode_most_v"] = r.cathode_most_v;
     results["thyristor_on_s"] = r.on_s;
     results["thyristor_off_s"] = r.off_s;
     results["thyristor_stays_on"] = r.stays_on;
@@ -58,7 +29,8 @@ Json tube_run_json(const TubeResult& r) {
 
 } // namespace
 
-Json tube_json(const Design& design, const PowerAnalysis& power) {
+Json tube_json(const PowerView& view) {
+  const auto& [design, analysis, power] = view;
   const auto& t = *power.of<TubePower>();
   Json changes = Json::array(), sweeps = Json::array();
   for (const TubeChange& c : t.changes)
@@ -99,13 +71,12 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
   Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
   if (!meters.empty()) out["meters"] = meters;
-  if (t.crest_v > 0) out["supply_crest_v"] = t.crest_v;
+  put_figures(out, "", tube_figures(), view);
   if (!t.problem.empty()) {
     out["problem"] = t.problem;
     return out;
   }
-  out["run"] = tube_run_json(t.run);
-  out["start_margin"] = t.start.margin;
+  out["run"] = tube_run_json(view);
   Json modes = Json::array();
   for (const TubeMode& m : t.start.modes)
     modes.push_back({{"frequency_hz", m.frequency_hz}, {"growth_per_s", m.growth_per_s}});
@@ -117,17 +88,12 @@ Json tube_json(const Design& design, const PowerAnalysis& power) {
                       {"secondary_power_w", t.balance->secondary_power_w},
                       {"grid_bias_v", t.balance->grid_bias_v},
                       {"top_peak_v", t.balance->top_peak_v}};
-  out["duty"] = t.duty;
   if (t.circuit.staccato)
     out["firings"] = {
         {"fired", t.firings.fired}, {"let_go", t.firings.let_go}, {"all_phases", !design.interrupter.locked}};
-  out["worst_plate_w"] = t.worst_plate_w;
-  if (t.plate_time_s) out["plate_time_s"] = *t.plate_time_s;
-  if (t.grid_time_s) out["grid_time_s"] = *t.grid_time_s;
   if (t.mains) {
-    out["mains"] = {{"input_power_w", t.mains->input_power_w},
-                    {"line_current_a", t.mains->line_current_a},
-                    {"power_factor", t.mains->power_factor}};
+    out["mains"] = Json::object();
+    put_figures(out["mains"], "mains", tube_figures(), view);
     out["joints"] = joints_json(*t.mains);
     out["diodes"] = diodes_json(*t.mains);
   }
@@ -150,16 +116,19 @@ constexpr std::array<SimulationOption, 2> mains_flags{
 
 Simulated simulated(const Design& design, const SimulationValues& values, bool mains) {
   const std::atomic<bool> never{false};
-  const TubeCircuit circuit = circuit_of(design, analyse(design), values.contains("--lumped"));
+  const Analysis analysis = analyse(design);
+  const auto part = std::make_shared<TubePower>();
+  part->circuit = circuit_of(design, analysis, values.contains("--lumped"));
   TubeOptions options{.mains = mains};
   if (const auto cycles = values.find("--cycles"); cycles != values.end())
     options.cycles = static_cast<int>(cycles->second);
-  const auto result = std::make_shared<const TubeResult>(simulate_tube(circuit, options, never));
-  return {[result] {
-            return Json{{"results", tube_run_json(*result)}};
+  part->run = simulate_tube(part->circuit, options, never);
+  const PowerAnalysis power = only(design, part);
+  return {[=] {
+            return Json{{"results", tube_run_json({design, analysis, power})}};
           },
-          [=, name = design.name] { return tube_netlist(circuit, options, *result, name); },
-          [result] { return tube_csv(*result); }};
+          [=, name = design.name] { return tube_netlist(part->circuit, options, part->run, name); },
+          [part] { return tube_csv(part->run); }};
 }
 
 constexpr std::array<SimulationMode, 2> ways{

@@ -191,8 +191,6 @@ struct TubePower : KindPart {
   std::optional<BetterShifter> better_shifter;
   std::vector<TubeSweep> sweeps;
   std::vector<TubeMap> maps;
-  /// Half-widths of frequency_hz, plate_input_w, plate_dissipation_w, secondary_power_w and top_peak_v.
-  std::map<std::string, double> band;
   std::optional<double> other_pole_hz; // which it may take as well within the bands of its parts; not in `band`
 };
 
@@ -220,6 +218,7 @@ void suit_tube_to_feed(Design& design);
 /// The first-harmonic balance at the supply's crest, as quick figures of either kind; empty where it says nothing.
 std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis);
 std::span<const FindingRule> tube_rules();
+std::span<const struct Figure> tube_figures();
 PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                  UnitSystem units, const Work& work);
 std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
@@ -235,7 +234,7 @@ std::span<const FindingRule> flame_rules();
 std::vector<CheckItem> flame_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                     UnitSystem units);
 std::span<const FaultSymptom> flame_symptoms();
-Json tube_json(const Design& design, const PowerAnalysis& power);
+Json tube_json(const struct PowerView& outcome);
 /// What is asked of the thyristor, what it does over some seconds, and timers for its gate.
 Json tube_interrupter_json(const Design& design, double seconds);
 std::span<const SimulationMode> tube_modes();

@@ -122,7 +122,7 @@ TEST_F(Exciter, the_driver_shows_what_the_simulation_found) {
   EXPECT_THAT(text("driver verdict"), HasSubstr("at the top, at 2.7"));
   EXPECT_THAT(text("driver reason"), HasSubstr("junction settles"));
   EXPECT_THAT(text("driver reason"), Not(HasSubstr("safe")));
-  EXPECT_THAT(figure("Collector to"), HasSubstr("% of rating"));
+  EXPECT_THAT(figure("Collector to"), HasSubstr(" of 160 V"));
   EXPECT_EQ(get<CursorPlot>("oscillation plot").graphCount(), 2);
   const auto& supplies = get<CursorPlot>("run time plot");
   ASSERT_EQ(supplies.graphCount(), 4) << "within the collector's rating, beyond it, the line between, heat";

@@ -338,7 +338,7 @@ TEST_F(Power, what_is_there_or_not_is_ticked) {
   EXPECT_FALSE(get<QCheckBox>(box).isChecked()) << "and follows the design";
 }
 
-TEST_F(Power, the_present_setting_stands_out_in_the_variac_table_and_narrow_windows_keep_it_for_its_plot) {
+TEST_F(Power, the_present_setting_stands_out_in_the_variac_table_which_stands_beside_its_plot) {
   show("feed");
   type_into(field_of("variac", "setting"), "0.55");
   simulate();
@@ -346,12 +346,15 @@ TEST_F(Power, the_present_setting_stands_out_in_the_variac_table_and_narrow_wind
   ASSERT_EQ(table.rowCount(), 8);
   for (int r = 0; r < table.rowCount(); ++r)
     EXPECT_EQ(table.item(r, 1)->font().bold(), table.item(r, 0)->text() == "55 %") << r;
+  const auto& figures = get<QTableWidget>("charging figures");
   window().resize(1280, 800);
-  EXPECT_TRUE(table.isVisible());
+  EXPECT_FALSE(table.isVisible());
+  EXPECT_TRUE(figures.isVisible()) << "of now, beside the waveforms";
   window().resize(1024, 700);
-  EXPECT_FALSE(table.isVisible()) << "waveforms need the room";
+  EXPECT_FALSE(figures.isVisible()) << "waveforms need the room";
   choose("feed plot", 1);
   EXPECT_TRUE(table.isVisible());
+  EXPECT_FALSE(figures.isVisible());
 }
 
 TEST_F(Power, plots_are_read_and_looked_into_from_the_keyboard) {

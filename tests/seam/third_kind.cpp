@@ -1,5 +1,6 @@
 // A kind of coil that only these tests know, and the list with it: if one row is all that a kind takes, it stands
 // in the program like any other. A coil on a generator, at its resonance.
+#include "coil/figures.h"
 #include "coil/kind.h"
 #include "kinds/exciter/exciter.h"
 #include "kinds/spark_gap/spark_gap.h"
@@ -36,6 +37,17 @@ std::optional<Finding> q_low(const Design&, const Analysis& analysis, UnitSystem
                  .remedy = "Read it again"};
 }
 constexpr std::array<FindingRule, 1> rules{q_low};
+
+constexpr std::array<Figure, 1> figures{
+    {{.key = "generator_top_v",
+      .stage = "resonator",
+      .title = "Top on the generator",
+      .dimension = Dimension::voltage,
+      .value = [](const PowerView& view) -> std::optional<double> { return view.power.of<GeneratorPart>()->top_v; },
+      .formula = "Ten volts times the quality factor.",
+      .inputs = "quality_factor",
+      .assumes = "A stiff generator.",
+      .source = "Textbook circuit theory"}}};
 
 std::vector<FaultStep> silent(const Design&, const Analysis& analysis, const PowerAnalysis*, UnitSystem) {
   return {{.question = fmt::format("Is the generator at {:.0f} Hz?", analysis.best_mode_1_hz),
@@ -77,9 +89,12 @@ constexpr CoilKind generator{
     .run_columns = columns,
     .achieved = "lamp_distance_m",
     .analyse = [](const Design&, const TappedPrimary*, Analysis&) {},
+    .figures = []() -> std::span<const Figure> { return figures; },
     .power_json =
-        [](const Design&, const PowerAnalysis& power) {
-          return Json{{"generator_top_v", power.of<GeneratorPart>()->top_v}};
+        [](const PowerView& view) {
+          Json out = Json::object();
+          put_figures(out, "", figures, view);
+          return out;
         },
     .rules = []() -> std::span<const FindingRule> { return rules; },
     .simulate = simulate,

@@ -13,6 +13,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/latest_job.h"
 #include "widgets/map_plot.h"
 #include "widgets/plot.h"
@@ -191,7 +192,7 @@ class BridgeStage : public SimulatedStage {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_figures_table(side_, "burst figures");
+    figures_ = new FigureList(workspace_, "bridge", "burst figures", side_);
     figures_->setMinimumHeight(96);
     column->addWidget(figures_, 5);
     changes_ = new SingleChanges(workspace_, "Single changes, for the same loss", "bridge changes",
@@ -333,7 +334,7 @@ class BridgeStage : public SimulatedStage {
       return;
     }
     show_words(*b);
-    show_figures(*b);
+    figures_->refresh();
     show_changes(*b);
     draw();
     if (map_button_->isChecked()) ask_map();
@@ -371,52 +372,6 @@ class BridgeStage : public SimulatedStage {
     // In a low window the path needs the lines: what no band says is said, the rest by pointing.
     head_.reason->setText(compact() && !beside.isEmpty() ? beside.trimmed() : words);
     head_.reason->setToolTip(words);
-  }
-
-  void show_figures(const arc::BridgeAnalysis& b) {
-    const arc::BurstResult& r = b.burst;
-    const double lost = r.device_j() + r.edges_j();
-    std::vector<std::pair<QString, QString>> rows{
-        {"Primary peak", banded(b, "primary_peak_a", r.primary_peak_a, current)},
-        {"Returned after", print(r.return_peak_a, current)},
-        {"From the bus", banded(b, "bus_energy_j", r.bus_j, energy)},
-        {"Back to it", print(r.bus_j - r.bus_net_j, energy)},
-        {"In the arc", print(r.streamer_j, energy)},
-        {"In the winding", print(r.secondary_j, energy)},
-        {"In the primary", print(r.primary_j, energy)},
-        {"In the switches",
-         QString("%1, %2 %").arg(print(lost, energy)).arg(r.bus_j > 0 ? 100 * lost / r.bus_j : 0, 0, 'f', 1)},
-        {"… conduction", print(r.conduction_j, energy)},
-        {"… turn-off", print(r.off_j, energy)},
-        {"… turn-on, recovery", print(r.on_j + r.recovery_j + r.dumped_j, energy)},
-        {"Each junction", b.plan_problem.empty() ? print(b.heat.junction_peak_c, temperature) : QString("–")},
-        {"Magnetising, gates", print(b.gate.magnetising_a, current)},
-        {"Gate droop", QString("%1 %").arg(100 * b.gate.droop, 0, 'f', 0)},
-        {"Gate drive, each switch", print(b.gate.power_w_per_switch, power)},
-        {"Gate rises in", print(b.gate.rise_s, time)}};
-    const arc::TurnOffs& off = b.turn_offs;
-    rows.insert(
-        rows.begin() + 2,
-        {{"Broken, first edge", print(off.first_a, current)},
-         {"… at the worst", QString("%1 after %2").arg(print(off.worst_a, current), print(off.worst_s, time))},
-         {"… at the last", print(off.last_a, current)},
-         {"A switch then sees",
-          QString("%1 of %2")
-              .arg(print(off.peak_v, voltage),
-                   print(workspace_.document.design().bridge.device.voltage_rating_v, voltage))}});
-    if (b.capacitor_a) rows.push_back({"Each capacitor, mean RMS", print(*b.capacitor_a, current)});
-    if (b.snubber.burst_w > 0)
-      rows.push_back(
-          {"Each snubber",
-           QString("%1, %2 bursting").arg(print(b.snubber.average_w, power), print(b.snubber.burst_w, power))});
-    if (b.circuit.series_f) {
-      rows.insert(rows.begin() + 2, {"Capacitor peak", banded(b, "tank_peak_v", r.series_peak_v, voltage)});
-      rows.insert(rows.begin() + 3, {"Capacitor, mean RMS", print(b.series_rms_a, current)});
-    }
-    QStringList poles;
-    for (const double hz : b.poles) poles << print(hz, frequency, 4);
-    rows.push_back({b.poles.size() > 1 ? "Poles" : "Pole", poles.join(", ")});
-    show_figures_in(figures_, rows);
   }
 
   void show_changes(const arc::BridgeAnalysis& b) {
@@ -612,7 +567,7 @@ class BridgeStage : public SimulatedStage {
   QComboBox* shown_ = nullptr;
   QProgressBar* map_progress_ = nullptr;
   QStackedWidget *views_ = nullptr, *fields_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot *primary_ = nullptr, *top_ = nullptr;
   MapPlot* map_plot_ = nullptr;

@@ -3,6 +3,7 @@
 #include "parts/bank.h"
 #include "stages/feed_view.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/figure_list.h"
 #include "widgets/plot.h"
 #include "widgets/trip_curve.h"
 
@@ -23,7 +24,7 @@ class BusFeedView : public FeedView {
     column_->addLayout(make_tools());
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
-    figures_ = make_figures_table(this, "bus figures");
+    figures_ = new FigureList(workspace_, "feed", "bus figures", this);
     figures_->setFixedWidth(290);
     lower->addWidget(figures_);
     plot_ = new CursorPlot(workspace, "bus plot", "Bus", this);
@@ -48,7 +49,7 @@ class BusFeedView : public FeedView {
       head_.reason->setText(QString::fromStdString(b->problem));
     } else if (b->mains) {
       show_words(*b);
-      show_figures(*b);
+      figures_->refresh();
     }
     keep_->setEnabled(b && b->mains);
     if (!b || !b->mains) figures_->setRowCount(0);
@@ -117,47 +118,6 @@ class BusFeedView : public FeedView {
     text += " Bands: mains ± 5 %, reservoir ± 20 %, a burst by its own. House wiring taken as 0.15 Ω, diodes "
             "without their knee.";
     head_.reason->setText(text);
-  }
-
-  void show_figures(const arc::BridgeAnalysis& b) {
-    const arc::MainsResult& m = *b.mains;
-    const auto banded = banded_by(b);
-    const arc::Reservoir r = arc::reservoir_of(workspace_.document.design().feed);
-    std::vector<std::pair<QString, QString>> rows{
-        {"Bus, unloaded", print(m.unloaded_v, voltage)},
-        {"Bus, mean", banded("mains_bus_v", m.bus_v, voltage)},
-        {"Ripple, peak to peak", QString("%1, %2 %")
-                                     .arg(banded("mains_ripple_v", m.ripple_v, voltage))
-                                     .arg(100 * m.ripple_v / std::max(m.bus_v, 1e-9), 0, 'f', 1)},
-        {"Bursts begin within", print(m.start_spread_v, voltage)},
-        {"Droop over a burst", banded("mains_droop_v", m.droop_v, voltage)},
-        {"Line", banded("mains_line_a", m.line_current_a, current)},
-        {"… gives", banded("mains_input_w", m.input_power_w, power)},
-        {"Power factor", QString::number(m.power_factor, 'f', 2)},
-        {"Inrush at the crest", banded("mains_inrush_a", m.inrush_a, current)},
-        {"Inrush, A²s", QString::number(m.inrush_a2s, 'g', 3)},
-        {"95 % of the bus after",
-         m.charged ? print(m.charged_s, time) : QString("not within %1").arg(print(m.charged_s, time, 2))},
-        {"Reservoir", print(r.capacitance_f, capacitance)},
-        {"… stores", print(arc::stored_energy_j(r.capacitance_f, m.unloaded_v), energy)},
-        {"… carries, effective", banded("mains_reservoir_a", m.reservoir_a, current)},
-        {QString("Below %1 after").arg(print(arc::bled_target_v, voltage)),
-         std::isfinite(r.bleed_ohm) ? print(arc::bleed_time_s(r.bleed_ohm, r.capacitance_f, m.unloaded_v), time)
-                                    : QString("nothing bleeds it")}};
-    if (m.limiter_j > 0)
-      rows.insert(rows.begin() + 11, {"Limiter takes", banded("mains_limiter_j", m.limiter_j, energy)});
-    if (m.limiter_w > 0)
-      rows.insert(rows.begin() + 12,
-                  {"… in running",
-                   m.limiter_hot_c > 0
-                       ? QString("%1 at %2").arg(print(m.limiter_w, power), print(m.limiter_hot_c, temperature))
-                       : print(m.limiter_w, power)});
-    if (const arc::FeedBlock* shunt = arc::find_block(workspace_.document.design().feed, arc::BlockRole::shunt)) {
-      const auto index = static_cast<std::size_t>(shunt - workspace_.document.design().feed.data());
-      rows.push_back(
-          {"Across the shunt", print(m.joints[index].rms_a * arc::block_value(*shunt, "resistance_ohm"), voltage)});
-    }
-    show_figures_in(figures_, rows);
   }
 
   void draw() {
@@ -238,7 +198,7 @@ class BusFeedView : public FeedView {
   QComboBox* shown_ = nullptr;
   QPushButton* keep_ = nullptr;
   QLabel* cursor_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   CursorPlot* plot_ = nullptr;
   std::shared_ptr<const arc::BridgeAnalysis> kept_;
 };

@@ -9,6 +9,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/timer_sheet.h"
@@ -84,7 +85,7 @@ class GateStage : public SimulatedStage {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_figures_table(side_, "gate figures");
+    figures_ = new FigureList(workspace_, "gate", "gate figures", side_);
     column->addWidget(figures_, 5);
     heat_ = new CursorPlot(workspace_, "junction plot", "Junction over the first minutes", this);
     heat_->setMinimumHeight(96);
@@ -146,36 +147,9 @@ class GateStage : public SimulatedStage {
     QStringList hits;
     for (const arc::LimitHit& hit : plan.hits) hits << QString::fromStdString(hit.text);
     said_->setText(hits.isEmpty() ? QString("Within all limits.") : hits.join(". ") + ".");
-    show_figures(*b);
+    figures_->refresh();
     draw_heat(*b);
     show_age({figures_, head_.verdict});
-  }
-
-  void show_figures(const arc::BridgeAnalysis& b) {
-    const arc::PulsePlan& plan = b.plan;
-    std::vector<std::pair<QString, QString>> rows{
-        {"Duty", QString("%1 %").arg(100 * plan.duty(), 0, 'f', 2)},
-        {"Off-time", print(plan.off_s(), time)},
-        {"Cycles in a burst", QString::number(b.burst.cycles, 'f', 0)},
-        {"Drawn in a burst", print(b.burst.bus_j, energy)},
-        {"… returned to the bus", print(b.burst.bus_j - b.burst.bus_net_j, energy)},
-        {"… spent", print(b.burst.bus_net_j, energy)},
-        {"While it bursts", QString("%1 drawn").arg(print(b.peak_w, power))},
-        {"On average", QString("%1 spent").arg(print(b.average_w, power))},
-        {"From the wall", print(b.line_a, current)},
-        {"Arcs, by power", arc_text()},
-        {"… by a burst's energy", arc_text(arc::burst_as_train(b))},
-        {"… by your runs", b.arc_by_log ? QString("%1 ± %2 %")
-                                              .arg(print(b.arc_by_log->arc_m, length, 2))
-                                              .arg(100 * b.arc_by_log->spread, 0, 'f', 0)
-                                        : QString("log two with amperes")},
-        {"Each switch", print(b.heat.average_w, power)},
-        {"… while it bursts", print(b.heat.burst_w, power)},
-        {"Sink, in the long run", print(b.heat.sink_c, temperature)},
-        {"Junction at a burst's end", print(b.heat.junction_peak_c, temperature)}};
-    if (b.heat.run_time_s) rows.push_back({"At its limit after", print(*b.heat.run_time_s, time, 2)});
-    if (plan.beat_hz > 0) rows.push_back({"Beats with the mains", print(plan.beat_hz, frequency, 2)});
-    show_figures_in(figures_, rows);
   }
 
   static constexpr double shown_s = 600;
@@ -223,7 +197,7 @@ class GateStage : public SimulatedStage {
   QLabel* said_ = nullptr;
   PulseView* view_ = nullptr;
   std::map<std::string, QuantityField*> fields_;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   CursorPlot* heat_ = nullptr;
 };
 

@@ -11,6 +11,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/first_fault_sheet.h"
 #include "widgets/number_sheet.h"
 #include "widgets/plot.h"
@@ -183,7 +184,7 @@ class DriverStage : public SimulatedStage {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_figures_table(side_, "oscillation figures");
+    figures_ = new FigureList(workspace_, "driver", "oscillation figures", side_);
     column->addWidget(figures_, 3);
     changes_ = new SingleChanges(workspace_, "Single changes, for the same heat", "exciter changes",
                                  "make exciter change", side_);
@@ -253,7 +254,7 @@ class DriverStage : public SimulatedStage {
       return;
     }
     show_words(*e);
-    show_figures(*e);
+    figures_->refresh();
     show_changes(*e);
     draw();
   }
@@ -278,32 +279,6 @@ class DriverStage : public SimulatedStage {
       measured << QString::fromStdString(name);
     if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
     head_.reason->setText(words);
-  }
-
-  void show_figures(const arc::ExciterAnalysis& e) {
-    const arc::OscillationResult& r = e.oscillation;
-    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
-      return banded_text(value, dimension, workspace_.units(), e.band, key);
-    };
-    std::vector<std::pair<QString, QString>> rows{
-        {"Mean current", banded("collector_average_a", r.collector_average_a, current)},
-        {"Peak current", print(r.collector_peak_a, current)},
-        {"Collector to", QString("%1, %2 % of rating")
-                             .arg(print(r.collector_peak_v, voltage))
-                             .arg(100 * r.collector_peak_v / e.circuit.transistor.voltage_rating_v, 0, 'f', 0)},
-        {"Base", QString("%1 to %2").arg(print(r.base_least_v, voltage, 2), print(r.base_peak_v, voltage, 2))},
-        {"Supply", QString("%1 at %2").arg(print(r.supply_w, power), print(r.supply_v, voltage))},
-        {"Transistor", banded("dissipation_w", r.dissipation_w, power)},
-        {"Resonator", print(r.secondary_w, power)},
-        {"Bias", print(r.bias_w, power)},
-        {"Junction", print(e.junction_c, temperature)},
-        {"Case", print(e.case_c, temperature)}};
-    if (e.sink_c) rows.push_back({"Sink", print(*e.sink_c, temperature)});
-    if (e.lamp_m)
-      rows.push_back({"Lamp lights to",
-                      QString("%1 to %2").arg(print(e.lamp_m->low, length, 2), print(e.lamp_m->high, length, 2))});
-    if (r.other_top_v) rows.push_back({"Or else at", print(*r.other_top_v, voltage)});
-    show_figures_in(figures_, rows);
   }
 
   void show_changes(const arc::ExciterAnalysis& e) {
@@ -448,7 +423,7 @@ class DriverStage : public SimulatedStage {
 
   QLabel* cursor_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* waves_ = nullptr;
   CursorPlot* heat_ = nullptr;

@@ -12,6 +12,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/map_plot.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
@@ -148,7 +149,7 @@ class OscillatorStage : public SimulatedStage {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_figures_table(side_, "tube figures");
+    figures_ = new FigureList(workspace_, "oscillator", "tube figures", side_);
     column->addWidget(figures_, 3);
     changes_ = new SingleChanges(workspace_, "Single changes, for the same plate heat", "tube changes",
                                  "make tube change", side_);
@@ -245,7 +246,7 @@ class OscillatorStage : public SimulatedStage {
     if (there) {
       list_views(*t);
       show_words(*t);
-      show_figures(*t);
+      figures_->refresh();
       show_changes(*t);
     } else {
       figures_->setRowCount(0);
@@ -304,35 +305,6 @@ class OscillatorStage : public SimulatedStage {
       for (const std::string& name : analysis->circuit.measured) measured << QString::fromStdString(name);
     if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
     head_.reason->setText(words);
-  }
-
-  void show_figures(const arc::TubePower& t) {
-    const arc::TubeResult& r = t.run;
-    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
-      return banded_text(value, dimension, workspace_.units(), t.band, key);
-    };
-    const double input = std::max(r.plate_input_w, 1e-9);
-    std::vector<std::pair<QString, QString>> rows{
-        {"Input", banded("plate_input_w", r.plate_input_w, power)},
-        {"Output", banded("secondary_power_w", r.secondary_power_w, power)},
-        {"Efficiency", QString("%1 %").arg(100 * r.secondary_power_w / input, 0, 'f', 0)},
-        {"Plate", banded("plate_dissipation_w", r.plate_dissipation_w, power)},
-        {"Grid", QString("%1, %2").arg(print(r.grid_dissipation_w, power), print(r.grid_average_a, current))},
-        {"Grid leak", print(r.leak_w, power)},
-        {"Coils lose", print(r.winding_w, power)},
-        {"Bias", print(r.grid_bias_v, voltage)},
-        {"Conducts", QString("%1°").arg(r.conduction_deg, 0, 'f', 0)},
-        {"Cathode, peak", print(r.cathode_peak_a, current)},
-        {"Plate swings",
-         QString("%1 to %2").arg(print(r.plate_least_v, voltage, 2), print(r.plate_most_v, voltage, 2))},
-        {"Arcs",
-         arc::is_flame(workspace_.document.design()) ? QString("a flame of some centimetres") : arc_text()}};
-    if (t.mains) {
-      rows.push_back({"From the wall", QString("%1, %2").arg(print(t.mains->line_current_a, current, 2),
-                                                             print(t.mains->input_power_w, power))});
-    }
-    if (arc::is_flame(workspace_.document.design())) rows.push_back({"In the form", print(t.form_w, power, 2)});
-    show_figures_in(figures_, rows);
   }
 
   void show_changes(const arc::TubePower& t) {
@@ -586,7 +558,7 @@ class OscillatorStage : public SimulatedStage {
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
   QLabel *cursor_ = nullptr, *quick_ = nullptr;
   QPushButton *keep_ = nullptr, *save_ = nullptr, *take_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   SingleChanges* changes_ = nullptr;
   CursorPlot* plot_ = nullptr;
   MapPlot* map_ = nullptr;

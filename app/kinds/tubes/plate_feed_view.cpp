@@ -2,6 +2,7 @@
 #include "stages/feed_view.h"
 #include "tubes/tube.h"
 #include "widgets/cursor_plot.h"
+#include "widgets/figure_list.h"
 #include "widgets/plot.h"
 #include "widgets/trip_curve.h"
 
@@ -33,7 +34,7 @@ class PlateFeedView : public FeedView {
     column_->addLayout(tools);
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
-    figures_ = make_figures_table(this, "plate feed figures");
+    figures_ = new FigureList(workspace_, "feed", "plate feed figures", this);
     figures_->setFixedWidth(290);
     lower->addWidget(figures_);
     plot_ = new CursorPlot(workspace, "plate feed plot", "Supply volts and line current", this);
@@ -85,36 +86,18 @@ class PlateFeedView : public FeedView {
                breaker_words(*t.mains);
     words += " Joints by a resistor that takes the oscillator's power; house wiring taken as 0.15 Ω.";
     head_.reason->setText(words);
-    std::vector<std::pair<QString, QString>> rows{{"Crest, unloaded", print(t.crest_v, voltage)},
-                                                  {"Highest in the run", print(r.rail_most_v, voltage)},
-                                                  {"Into the plate coil", print(r.plate_input_w, power)}};
-    if (t.mains) {
-      rows.push_back({"Line", print(t.mains->line_current_a, current)});
-      rows.push_back({"… gives", print(t.mains->input_power_w, power)});
-      rows.push_back({"Power factor", QString::number(t.mains->power_factor, 'f', 2)});
-      rows.push_back({"Reactive", QString("%1 var").arg(t.mains->reactive_va, 0, 'f', 0)});
-      for (const arc::CapacitorLoad& c : t.mains->capacitors) {
-        rows.push_back({"Shifter, peak",
-                        c.limit_v > 0 ? QString("%1 of %2").arg(print(c.peak_v, voltage), print(c.limit_v, voltage))
-                                      : print(c.peak_v, voltage) + ", no rating"});
-        rows.push_back(
-            {"… ripple", c.limit_a > 0 ? QString("%1 of %2").arg(print(c.rms_a, current), print(c.limit_a, current))
-                                       : print(c.rms_a, current)});
-        rows.push_back({"… sags by", QString("%1, %2 %")
-                                         .arg(print(c.sag_v(), voltage, 2))
-                                         .arg(c.peak_v > 0 ? 100 * c.sag_v() / c.peak_v : 0, 0, 'f', 0)});
-      }
+    std::vector<std::pair<QString, QString>> rows;
+    if (t.mains)
       for (const arc::DiodeLoad& diode : t.mains->diodes)
         rows.push_back({text_of(diode.title),
                         QString("%1 of %2").arg(print(diode.inverse_v, voltage), print(diode.limit_v, voltage))});
-    }
     if (!t.meters.empty()) rows.push_back({"Meters", "plate, grid, line"});
     for (const arc::TubeMeters& m : t.meters)
       rows.push_back(
           {QString("… at %1 %").arg(100 * m.setting, 0, 'f', 0),
            QString("%1, %2, %3")
                .arg(print(m.plate_a, current, 2), print(m.grid_a, current, 2), print(m.line_a, current, 2))});
-    show_figures_in(figures_, rows);
+    figures_->refresh(rows);
     for (int row = 0; row < figures_->rowCount(); ++row)
       if (const QString name = figures_->item(row, 0)->text(); name == "Meters" || name.startsWith("… at "))
         figures_->item(row, 1)->setToolTip("While the variac comes up: moving-coil meters in plate and grid lead, "
@@ -175,7 +158,7 @@ class PlateFeedView : public FeedView {
 
   QComboBox* shown_ = nullptr;
   QLabel* cursor_ = nullptr;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   CursorPlot* plot_ = nullptr;
 };
 

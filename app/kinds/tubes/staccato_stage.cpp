@@ -9,6 +9,7 @@
 #include "widgets/common.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/field_grid.h"
+#include "widgets/figure_list.h"
 #include "widgets/plot.h"
 #include "widgets/quantity_field.h"
 #include "widgets/timer_sheet.h"
@@ -59,7 +60,7 @@ class StaccatoStage : public SimulatedStage {
     auto* column = new QVBoxLayout(side_);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(4);
-    figures_ = make_figures_table(side_, "staccato figures");
+    figures_ = new FigureList(workspace_, "staccato", "staccato figures", side_);
     column->addWidget(figures_, 5);
     heat_ = new CursorPlot(workspace_, "plate heat plot",
                            "Plate's warmth against its rating over the first seconds", this);
@@ -122,7 +123,7 @@ class StaccatoStage : public SimulatedStage {
                   .arg(print(t->run.plate_input_w, power),
                        print(t->run.plate_input_w / std::max(t->duty, 1e-3), power)));
     head_.reason->setText(words(*t));
-    show_figures(*t);
+    figures_->refresh();
     draw_heat(*t);
     show_age({figures_, head_.verdict});
   }
@@ -143,34 +144,6 @@ class StaccatoStage : public SimulatedStage {
     if (!d.interrupter.locked && beat > 0.05)
       out += QString(" Free-running it flashes %1 times a second against the mains.").arg(beat, 0, 'f', 1);
     return out;
-  }
-
-  void show_figures(const arc::TubePower& t) {
-    const arc::Design& d = workspace_.document.design();
-    const arc::TubeResult& r = t.run;
-    std::vector<std::pair<QString, QString>> rows{
-        {"Input, on average", print(r.plate_input_w, power)},
-        {"… while on", print(r.plate_input_w / std::max(t.duty, 1e-3), power)},
-        {"Plate, each tube",
-         QString("%1 of %2").arg(print(t.worst_plate_w, power), print(d.tube.tube.plate_dissipation_w, power))},
-        {"Grid, each tube",
-         QString("%1 of %2").arg(print(t.worst_grid_w, power), print(d.tube.tube.grid_dissipation_w, power))},
-        {"Arcs, forecast", arc_text()}};
-    if (t.mains) rows.push_back({"From the wall", print(t.mains->line_current_a, current, 2)});
-    if (d.tube.staccato && t.circuit.staccato) {
-      rows.push_back({"Thyristor, peak", print(r.thyristor_peak_a, current)});
-      rows.push_back(
-          {"… effective",
-           QString("%1 of %2").arg(print(r.thyristor_rms_a, current), print(d.tube.thyristor_current_a, current))});
-      rows.push_back(
-          {"… holds off",
-           QString("%1 of %2").arg(print(r.cathode_most_v, voltage), print(d.tube.thyristor_voltage_v, voltage))});
-      const double rate = 1 / t.circuit.staccato->period_s;
-      rows.push_back({"Firings a second", QString::number(rate, 'g', 4)});
-    }
-    if (t.plate_time_s) rows.push_back({"Plate at its rating after", print(*t.plate_time_s, time, 2)});
-    if (t.run.breakout_s) rows.push_back({"Breaks out after", print(*t.run.breakout_s, time)});
-    show_figures_in(figures_, rows);
   }
 
   double shown_heat_s() const { return 6 * workspace_.document.design().tube.tube.plate_heat_s; }
@@ -210,7 +183,7 @@ class StaccatoStage : public SimulatedStage {
   QLabel* said_ = nullptr;
   StaccatoView* view_ = nullptr;
   std::map<std::string, QuantityField*> fields_;
-  QTableWidget* figures_ = nullptr;
+  FigureList* figures_ = nullptr;
   CursorPlot* heat_ = nullptr;
 };
 

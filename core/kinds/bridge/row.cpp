@@ -29,6 +29,7 @@ const CoilKind& bridge_kind() {
       .run_columns = columns,
       .achieved = "arc_length_m",
       .analyse = analyse_bridge,
+      .figures = bridge_figures,
       .power_json = bridge_json,
       .rules = bridge_rules,
       .simulate = simulate_bridge,

@@ -59,10 +59,6 @@ struct ExciterAnalysis : KindPart {
   std::optional<Range> lamp_m;        // from the top, to where a lamp still lights; see lamp_lights_v_per_m
   std::vector<SupplyPoint> supply;    // rising volts
   std::vector<ExciterChange> changes; // best first
-  /// Half-widths of frequency_hz, top_peak_v, collector_average_a and dissipation_w: the resonance by its band, Q
-  /// by 20 %, coupling by its band, the transistor's gain by half (data sheets allow more) or threshold by 0.5 V,
-  /// the supply by 2 % and resistor by 5 % (assumptions). Empty where it does not oscillate, and without advice.
-  std::map<std::string, double> band;
 };
 
 /// Volts of the supply at which the collector reaches its rating, between the supplies that were run; breakdown is
@@ -71,6 +67,7 @@ struct ExciterAnalysis : KindPart {
 std::optional<double> supply_at_rating_v(const ExciterAnalysis& exciter, double rating_v);
 
 const struct CoilKind& exciter_kind();
+std::span<const struct Figure> exciter_figures();
 void analyse_exciter(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> exciter_rules();
 PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,

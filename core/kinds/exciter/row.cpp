@@ -1,4 +1,5 @@
 // The exciter's row, and what it prints for scripts.
+#include "coil/figures.h"
 #include "coil/kind.h"
 #include "kinds/exciter/exciter.h"
 #include "kinds/exciter/start.h"
@@ -9,31 +10,15 @@
 namespace arc {
 namespace {
 
-Json oscillation_json(const OscillationResult& r) {
-  Json results{{"oscillates", r.oscillates},
-               {"steady", r.steady},
-               {"frequency_hz", r.frequency_hz},
-               {"natural_hz", r.natural_hz},
-               {"supply_v", r.supply_v},
-               {"collector_average_a", r.collector_average_a},
-               {"collector_peak_a", r.collector_peak_a},
-               {"collector_peak_v", r.collector_peak_v},
-               {"base_least_v", r.base_least_v},
-               {"top_peak_v", r.top_peak_v},
-               {"foot_peak_a", r.foot_peak_a},
-               {"supply_w", r.supply_w},
-               {"dissipation_w", r.dissipation_w},
-               {"clamp_w", r.clamp_w},
-               {"bias_w", r.bias_w},
-               {"primary_w", r.primary_w},
-               {"secondary_w", r.secondary_w},
-               {"start_s", r.start_s}};
-  if (r.other_top_v) results["other_top_v"] = *r.other_top_v;
-  return {{"results", results}};
+Json oscillation_json(const PowerView& view, const OscillationResult& r) {
+  Json results{{"oscillates", r.oscillates}, {"steady", r.steady}};
+  put_figures(results, "oscillation", exciter_figures(), view);
+  return results;
 }
 
-Json exciter_json(const Design& design, const PowerAnalysis& power) {
-  const auto& e = *power.of<ExciterAnalysis>();
+Json exciter_json(const PowerView& view) {
+  const Design& design = view.design;
+  const auto& e = *view.power.of<ExciterAnalysis>();
   Json supply = Json::array(), changes = Json::array();
   for (const SupplyPoint& p : e.supply) {
     supply.push_back({{"supply_v", p.supply_v},
@@ -54,11 +39,8 @@ Json exciter_json(const Design& design, const PowerAnalysis& power) {
     out["problem"] = e.problem;
     return out;
   }
-  out["oscillation"] = oscillation_json(e.oscillation)["results"];
-  out["junction_c"] = e.junction_c;
-  out["case_c"] = e.case_c;
-  if (e.sink_c) out["sink_c"] = *e.sink_c;
-  if (e.run_time_s) out["run_time_s"] = *e.run_time_s;
+  out["oscillation"] = oscillation_json(view, e.oscillation);
+  put_figures(out, "", exciter_figures(), view);
   if (e.lamp_m) out["lamp_distance_m"] = {e.lamp_m->low, e.lamp_m->high};
   out["run_time"] = run_time_words(e, design, UnitSystem::metric);
   return out;
@@ -71,12 +53,16 @@ constexpr std::array<SimulationOption, 1> flags{
 
 Simulated run_oscillation_mode(const Design& design, const SimulationValues& values) {
   const std::atomic<bool> never{false};
-  const ExciterCircuit circuit = exciter_circuit(design, analyse(design));
-  const auto result = std::make_shared<const OscillationResult>(
-      simulate_oscillation(circuit, {.both_states = values.contains("--both-states")}, never));
-  return {[result] { return oscillation_json(*result); },
-          [=, name = design.name] { return oscillation_netlist(circuit, *result, name); },
-          [result] { return oscillation_csv(*result); }};
+  const auto part = std::make_shared<ExciterAnalysis>();
+  const Analysis analysis = analyse(design);
+  part->circuit = exciter_circuit(design, analysis);
+  part->oscillation = simulate_oscillation(part->circuit, {.both_states = values.contains("--both-states")}, never);
+  const PowerAnalysis power = only(design, part);
+  return {[=] {
+            return Json{{"results", oscillation_json({design, analysis, power}, part->oscillation)}};
+          },
+          [=, name = design.name] { return oscillation_netlist(part->circuit, part->oscillation, name); },
+          [part] { return oscillation_csv(part->oscillation); }};
 }
 
 constexpr std::array<std::string_view, 3> needed{"secondary", "primary", "exciter"};
@@ -108,6 +94,7 @@ const CoilKind& exciter_kind() {
                                  .run_columns = columns,
                                  .achieved = "lamp_distance_m",
                                  .analyse = analyse_exciter,
+                                 .figures = exciter_figures,
                                  .power_json = exciter_json,
                                  .rules = exciter_rules,
                                  .simulate = simulate_exciter,

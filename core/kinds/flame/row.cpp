@@ -32,6 +32,7 @@ const CoilKind& flame_kind() {
                              .achieved = "arc_length_m",
                              .analyse = [](const Design& design, const TappedPrimary*,
                                            Analysis& out) { out.quick = quick_drive(design, out); },
+                             .figures = tube_figures,
                              .power_json = tube_json,
                              .rules = flame_rules,
                              .simulate = simulate_tube_coil,

@@ -1,5 +1,6 @@
 // The spark gap's row, and what it prints for scripts.
 #include "coil/feed_loads_json.h"
+#include "coil/figures.h"
 #include "coil/kind.h"
 #include "kinds/spark_gap/power_rules.h"
 #include "kinds/spark_gap/spark_gap.h"
@@ -14,42 +15,25 @@
 namespace arc {
 namespace {
 
-Json shot_json(const ShotResult& shot) {
-  Json results{{"top_peak_v", shot.top_peak_v},
-               {"top_peak_s", shot.top_peak_s},
-               {"primary_peak_a", shot.primary_peak_a},
-               {"first_notch_s", shot.first_notch_s},
-               {"tank_energy_j", shot.tank_energy_j},
-               {"secondary_peak_j", shot.secondary_peak_j},
-               {"gap_loss_j", shot.gap_loss_j},
-               {"tank_rms_a", shot.tank_rms_a},
-               {"tank_slope_v_per_s", shot.tank_slope_v_per_s},
-               {"base_peak_a", shot.base_peak_a},
-               {"gap_charge_c", shot.gap_charge_c}};
-  if (shot.quench_s) results["quench_s"] = *shot.quench_s;
-  if (shot.breakout_s) results["breakout_s"] = *shot.breakout_s;
-  if (shot.cut_s) results["cut_s"] = *shot.cut_s;
-  return {{"results", results}};
+Json group_json(std::string_view group, const PowerView& view) {
+  Json results = Json::object();
+  put_figures(results, group, spark_gap_figures(), view);
+  return results;
 }
 
-Json charging_json(const ChargingResult& charging) {
-  Json results{{"break_rate_hz", charging.break_rate_hz}, {"tank_peak_v", charging.tank_peak_v},
-               {"input_power_w", charging.input_power_w}, {"line_current_a", charging.line_current_a},
-               {"power_factor", charging.power_factor},   {"reactive_va", charging.reactive_va},
-               {"tank_power_w", charging.tank_power_w}};
-  if (std::isfinite(charging.breaker_trip_s)) results["breaker_trip_s"] = charging.breaker_trip_s;
+Json charging_json(const PowerView& view, const ChargingResult& charging) {
   Json gaps = Json::array();
   for (const SafetyGapLoad& g : charging.safety_gaps)
     gaps.push_back({{"title", g.title}, {"firing_v", g.firing_v}, {"firings", g.firings}});
-  return {{"results", results},
+  return {{"results", group_json("charging", view)},
           {"break_voltages_v", charging.break_voltages_v},
           {"joints", joints_json(charging)},
           {"diodes", diodes_json(charging)},
           {"safety_gaps", gaps}};
 }
 
-Json spark_gap_json(const Design& design, const PowerAnalysis& power) {
-  const auto& p = *power.of<SparkGapPower>();
+Json spark_gap_json(const PowerView& view) {
+  const auto& p = *view.power.of<SparkGapPower>();
   Json units = Json::array(), quench = Json::array(), changes = Json::array();
   for (const UnitStress& u : p.duty.stress) {
     units.push_back({{"name", u.name},
@@ -80,16 +64,14 @@ Json spark_gap_json(const Design& design, const PowerAnalysis& power) {
            {"changes", changes},
            {"bands", p.band},
            {"long_run", long_run_verdict(p.duty, UnitSystem::metric)},
-           {"quench_advice", quench_advice(p, design)},
-           {"gap_loss_w", p.gap_loss_w},
-           {"gap_charge_c_per_s", p.gap_charge_c_per_s},
-           {"dwell_s", p.dwell_s}};
+           {"quench_advice", quench_advice(p, view.design)}};
+  put_figures(out, "", spark_gap_figures(), view);
   if (p.shot_problem.empty())
-    out["shot"] = shot_json(p.shot)["results"];
+    out["shot"] = group_json("shot", view);
   else
     out["shot_problem"] = p.shot_problem;
   if (p.charging_problem.empty())
-    out["charging"] = charging_json(p.charging)["results"];
+    out["charging"] = group_json("charging", view);
   else
     out["charging_problem"] = p.charging_problem;
   if (p.wider_gap)
@@ -122,20 +104,29 @@ Simulated run_shot_mode(const Design& design, const SimulationValues& values) {
   options.lumped = values.contains("--lumped");
   options.ideal = values.contains("--ideal");
   options.quench_notch = static_cast<int>(values.at("--quench"));
-  const ShotCircuit circuit = shot_circuit(design, analyse(design), options);
-  const auto shot = std::make_shared<const ShotResult>(simulate_shot(circuit, options, never));
-  return {[shot] { return shot_json(*shot); },
-          [=, name = design.name] { return shot_netlist(circuit, options, shot->quench_s, name); },
-          [shot] { return shot_csv(*shot); }};
+  const Analysis analysis = analyse(design);
+  const auto part = std::make_shared<SparkGapPower>();
+  part->circuit = shot_circuit(design, analysis, options);
+  part->shot = simulate_shot(part->circuit, options, never);
+  const PowerAnalysis power = only(design, part);
+  return {[=] {
+            return Json{{"results", group_json("shot", {design, analysis, power})}};
+          },
+          [=, name = design.name] { return shot_netlist(part->circuit, options, part->shot.quench_s, name); },
+          [part] { return shot_csv(part->shot); }};
 }
 
 Simulated run_charging_mode(const Design& design, const SimulationValues& values) {
   if (!given(design, "tank")) throw std::invalid_argument("tank.capacitance_f: not given yet; charging needs it");
   ChargingOptions options;
   options.cycles = static_cast<int>(values.at("--cycles"));
-  const auto charging = std::make_shared<const ChargingResult>(simulate_charging(design, options, never));
-  return {[charging] { return charging_json(*charging); }, [=] { return charging_netlist(design, options); },
-          [charging] { return charging_csv(*charging); }};
+  const auto part = std::make_shared<SparkGapPower>();
+  part->charging = simulate_charging(design, options, never);
+  const PowerAnalysis power = only(design, part);
+  return {[=] {
+            return charging_json({design, {}, power}, part->charging);
+          },
+          [=] { return charging_netlist(design, options); }, [part] { return charging_csv(part->charging); }};
 }
 
 constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank", "feed", "gap"};
@@ -166,6 +157,7 @@ const CoilKind& spark_gap_kind() {
       .run_columns = columns,
       .achieved = "arc_length_m",
       .analyse = analyse_spark_gap,
+      .figures = spark_gap_figures,
       .power_json = spark_gap_json,
       .rules = spark_gap_rules,
       .simulate = simulate_spark_gap,

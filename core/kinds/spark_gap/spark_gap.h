@@ -78,7 +78,6 @@ struct SparkGapPower : KindPart {
   std::vector<TrialChange> changes;      // longest arc for the same watts first
   std::optional<double> steady_firing_v; // tried: the highest with which no mains cycle is without a break
   std::optional<TrialChange> wider_gap;  // by a tenth of its voltage
-  std::map<std::string, double> band;    // half-widths of the figures in kinds/spark_gap/power_bands.h
   /// Across the source's input, for a lagging power factor: which capacitor, what it then is, and the line's
   /// amperes.
   struct Correction {
@@ -105,6 +104,7 @@ struct ChargingTrial {
 ChargingTrial try_charging(const Design& design, const ChargingOptions& options, const Work& work);
 
 const struct CoilKind& spark_gap_kind();
+std::span<const struct Figure> spark_gap_figures();
 /// Tank, expectations, target, clip in tune and stand-off; what needs a primary or a tank stays empty without.
 void analyse_spark_gap(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> spark_gap_rules();

@@ -31,6 +31,7 @@ const CoilKind& tube_kind() {
       .run_columns = columns,
       .achieved = "arc_length_m",
       .analyse = analyse_tube,
+      .figures = tube_figures,
       .power_json = tube_json,
       .rules = tube_rules,
       .simulate = simulate_tube_coil,

@@ -1,0 +1,62 @@
+// Rows from the table of figures.
+#include "widgets/figure_list.h"
+
+#include "widgets/common.h"
+#include "widgets/why_sheet.h"
+
+#include <QContextMenuEvent>
+#include <QMenu>
+
+FigureList::FigureList(Workspace& workspace, const char* stage, const QString& name, QWidget* parent)
+    : QTableWidget(parent), workspace_(workspace), stage_(stage) {
+  setColumnCount(2);
+  setHorizontalHeaderLabels({"Figure", "Value"});
+  style_figures_table(this, name);
+  setAccessibleDescription("Enter on a figure says how it was computed");
+  connect(this, &QTableWidget::cellActivated, this, [this](int row) { show_why_of(row); });
+}
+
+void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
+  const auto power = workspace_.document.power();
+  const auto analysis = workspace_.document.analysis();
+  figures_.clear();
+  std::vector<std::pair<QString, QString>> rows;
+  if (power && analysis) {
+    const arc::Design& design = workspace_.document.design();
+    const arc::PowerView view{design, *analysis, *power};
+    for (const arc::Figure& figure : arc::figures_of(design)) {
+      if (!arc::listed_on(figure, stage_)) continue;
+      const QString text = QString::fromStdString(arc::figure_text(figure, view, workspace_.units()));
+      if (text.isEmpty()) continue;
+      rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
+      figures_.push_back(&figure);
+    }
+  }
+  const std::size_t told = rows.size();
+  rows.insert(rows.end(), more.begin(), more.end());
+  show_figures_in(this, rows);
+  for (std::size_t r = 0; r < told; ++r)
+    item(static_cast<int>(r), 0)->setToolTip(text_of(figures_[r]->title) + ": Enter or double click for why");
+}
+
+void FigureList::show_why_of(int row) {
+  const auto power = workspace_.document.power();
+  const auto analysis = workspace_.document.analysis();
+  if (!power || !analysis || row < 0 || row >= static_cast<int>(figures_.size())) return;
+  const arc::Figure& figure = *figures_[static_cast<std::size_t>(row)];
+  const arc::PowerView view{workspace_.document.design(), *analysis, *power};
+  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, view, workspace_.units()));
+}
+
+void FigureList::contextMenuEvent(QContextMenuEvent* event) {
+  const int row = rowAt(event->pos().y());
+  if (row < 0 || row >= static_cast<int>(figures_.size())) return;
+  QMenu menu(this);
+  menu.addAction("Why?", this, [this, row] { show_why_of(row); });
+  menu.exec(event->globalPos());
+}
+
+void FigureList::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return show_why_of(currentRow());
+  QTableWidget::keyPressEvent(event);
+}

@@ -1,0 +1,12 @@
+// The sheet that says how a value came about: formula, inputs, assumption, band, source.
+#pragma once
+
+#include "coil/readings.h"
+
+#include <QString>
+
+class QWidget;
+
+/// Opens it over the window of `parent`. `band` may be empty.
+void show_why(QWidget* parent, const QString& title, const QString& value, const QString& band,
+              const arc::Explanation& why);
