@@ -165,24 +165,20 @@ class TankFeedView : public FeedView {
 
   void show_words(const arc::SparkGapPower& power) {
     const arc::ChargingResult& now = power.charging;
-    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
-      return banded_text(value, dimension, workspace_.units(), power.band, key);
-    };
     if (!power.charging_problem.empty()) {
       head_.verdict->setText("Charging cannot be computed");
       head_.reason->setText(QString::fromStdString(power.charging_problem));
       return;
     }
-    head_.verdict->setText(now.break_times_s.empty()
-                               ? QString("The tank reaches %1 and the gap never fires")
-                                     .arg(print(now.tank_peak_v, arc::Dimension::voltage))
-                               : QString("%1 breaks each second, %2 to the tank")
-                                     .arg(banded("break_rate_hz", now.break_rate_hz, arc::Dimension::count),
-                                          banded("tank_power_w", now.tank_power_w, arc::Dimension::power)));
+    head_.verdict->setText(now.break_times_s.empty() ? QString("The tank reaches %1 and the gap never fires")
+                                                           .arg(print(now.tank_peak_v, arc::Dimension::voltage))
+                                                     : QString("%1 breaks each second, %2 to the tank")
+                                                           .arg(figures_->banded("charging", "break_rate_hz"),
+                                                                figures_->banded("charging", "tank_power_w")));
     QString text = QString("From the line %1 at power factor %2, %3.")
-                       .arg(banded("line_current_a", now.line_current_a, arc::Dimension::current))
+                       .arg(figures_->banded("charging", "line_current_a"))
                        .arg(now.power_factor, 0, 'f', 2)
-                       .arg(banded("input_power_w", now.input_power_w, arc::Dimension::power));
+                       .arg(figures_->banded("charging", "input_power_w"));
     text += breaker_words(now);
     if (const arc::FeedBlock* b =
             arc::find_block(workspace_.document.design().feed, arc::BlockRole::push_pull_driver))

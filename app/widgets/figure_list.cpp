@@ -39,6 +39,15 @@ void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
     item(static_cast<int>(r), 0)->setToolTip(text_of(figures_[r]->title) + ": Enter or double click for why");
 }
 
+QString FigureList::banded(const char* group, const char* key) const {
+  const auto power = workspace_.document.power();
+  const auto analysis = workspace_.document.analysis();
+  if (!power || !analysis) return {};
+  const arc::Design& design = workspace_.document.design();
+  return QString::fromStdString(
+      arc::banded_figure(arc::figure_of(design, group, key), {design, *analysis, *power}, workspace_.units()));
+}
+
 void FigureList::show_why_of(int row) {
   const auto power = workspace_.document.power();
   const auto analysis = workspace_.document.analysis();

@@ -19,6 +19,9 @@ class FigureList : public QTableWidget {
   /// lists of parts, which are as long as the design has such.
   void refresh(const std::vector<std::pair<QString, QString>>& more = {});
 
+  /// One of them in a sentence: its value and band.
+  QString banded(const char* group, const char* key) const;
+
  protected:
   void contextMenuEvent(QContextMenuEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;

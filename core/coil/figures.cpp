@@ -8,6 +8,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+#include <stdexcept>
 
 namespace arc {
 namespace {
@@ -73,19 +74,31 @@ std::optional<double> figure_value(const Figure& figure, const PowerView& view) 
   return finite(figure.value, view);
 }
 
+const Figure& figure_of(const Design& design, std::string_view group, std::string_view key) {
+  for (const Figure& figure : figures_of(design))
+    if (figure.group == group && figure.key == key) return figure;
+  throw std::out_of_range(fmt::format("no figure of a {} is called {} {}", design.kind, group, key));
+}
+
+std::string banded_figure(const Figure& figure, const PowerView& view, UnitSystem units) {
+  const auto value = figure_value(figure, view);
+  if (!value) return "–";
+  if (!figure.band.empty())
+    if (const auto band = view.power.part->band.find(std::string(figure.band));
+        band != view.power.part->band.end()) {
+      const BandedText text = format_banded(*value, band->second, figure.dimension, units, 4);
+      return text.value + (text.band.empty() ? "" : " " + text.band);
+    }
+  return format_quantity(*value, figure.dimension, units, figure.digits);
+}
+
 std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem units) {
   const auto print = [&](double si) { return format_quantity(si, figure.dimension, units, figure.digits); };
   const std::string note = figure.note && told(view) ? figure.note(view, units) : std::string();
   const auto value = figure_value(figure, view);
   if (!value || (figure.quiet_zero && *value == 0)) return note;
-  std::string out = print(*value);
+  std::string out = banded_figure(figure, view, units);
   if (const auto to = finite(figure.to, view)) out += " to " + print(*to);
-  if (!figure.band.empty())
-    if (const auto band = view.power.part->band.find(std::string(figure.band));
-        band != view.power.part->band.end()) {
-      const BandedText text = format_banded(*value, band->second, figure.dimension, units, 4);
-      out = text.value + (text.band.empty() ? "" : " " + text.band);
-    }
   if (!figure.unit.empty()) out += fmt::format(" {}", figure.unit);
   if (const auto of = finite(figure.of, view)) {
     if (!figure.share)

@@ -57,8 +57,14 @@ struct Figure {
 /// The figures of a design's kind, in the order in which they are listed.
 std::span<const Figure> figures_of(const Design& design);
 
+/// The figure of that kind with this key in this group. Throws std::out_of_range when there is none.
+const Figure& figure_of(const Design& design, std::string_view group, std::string_view key);
+
 /// Its value in SI units; empty where it does not exist, or is no number.
 std::optional<double> figure_value(const Figure& figure, const PowerView& view);
+
+/// Its value and band alone, as in a sentence; a dash where it does not exist.
+std::string banded_figure(const Figure& figure, const PowerView& view, UnitSystem units);
 
 /// As listed: value with band, the upper end of a range, what it is compared with, its note. Empty where there is
 /// nothing to say.

@@ -3,6 +3,7 @@
 
 #include "coil/figures.h"
 #include "coil/kind.h"
+#include "model/fields.h"
 #include "widgets/figure_list.h"
 
 #include <set>
@@ -74,6 +75,40 @@ TEST_F(FiguresSeen, enter_says_why_with_inputs_and_source) {
                            "independent program"})
     EXPECT_THAT(all.toStdString(), HasSubstr(part));
   sheet->close();
+}
+
+// Findings lead to a stage that their kind has, whatever is wrong: each number of each demo at an end of its range,
+// at rest, and some of them simulated.
+TEST_F(FiguresSeen, each_finding_leads_to_a_stage_of_its_kind) {
+  const std::atomic<bool> never{false};
+  arc::PowerOptions plain;
+  plain.advice = plain.variac = plain.waveforms = false;
+  std::set<std::string> seen;
+  for (const arc::CoilKind* kind : arc::coil_kinds()) {
+    const auto expect_stages = [&](const std::vector<arc::Finding>& findings) {
+      for (const arc::Finding& finding : findings) {
+        const auto stage = std::ranges::find(stages(), QString::fromStdString(finding.stage), &StageSpec::key);
+        ASSERT_NE(stage, stages().end()) << finding.id << " " << finding.stage;
+        EXPECT_TRUE(belongs_to(*stage, *kind)) << kind->key << " " << finding.id << " " << finding.stage;
+        seen.insert(finding.id);
+      }
+    };
+    ASSERT_TRUE(window().open_demo(std::string(kind->key)));
+    const arc::Design demo = document().design();
+    int i = 0;
+    for (const arc::FieldSpec& field : arc::design_fields()) {
+      const std::string_view group = field.key.substr(0, field.key.find('.'));
+      if (group != "site" && !std::ranges::count(kind->groups, group)) continue;
+      arc::Design design = demo;
+      field.set(design, ++i % 2 ? field.minimum : field.maximum);
+      const arc::Analysis analysis = arc::analyse(design);
+      expect_stages(analysis.findings);
+      if (i % 24 == 0)
+        expect_stages(arc::analyse_power(design, analysis, plain, arc::UnitSystem::metric, never).findings);
+    }
+    EXPECT_GT(i, 20) << kind->key;
+  }
+  EXPECT_GT(seen.size(), 45u);
 }
 
 } // namespace

@@ -340,17 +340,13 @@ class BridgeStage : public SimulatedStage {
     if (map_button_->isChecked()) ask_map();
   }
 
-  QString banded(const arc::BridgeAnalysis& b, const char* key, double value, arc::Dimension dimension) const {
-    return banded_text(value, dimension, workspace_.units(), b.band, key);
-  }
-
   void show_words(const arc::BridgeAnalysis& b) {
     const arc::BurstResult& r = b.burst;
     const bool fixed = b.circuit.signal == arc::BurstSignal::fixed;
     head_.verdict->setText(!r.locked && !fixed ? QString("The drive does not lock")
                                                : QString("%1 at the top, at %2")
-                                                     .arg(banded(b, "top_peak_v", r.top_peak_v, voltage),
-                                                          banded(b, "frequency_hz", r.frequency_hz, frequency)));
+                                                     .arg(figures_->banded("burst", "top_peak_v"),
+                                                          figures_->banded("burst", "frequency_hz")));
     QString words = QString("%1 from the bus in %2").arg(print(r.bus_j, energy), print(r.end_s, time));
     if (r.breakout_s) words += QString(", breakout after %1").arg(print(*r.breakout_s, time));
     if (r.trip_s) words += QString(", the limit trips after %1").arg(print(*r.trip_s, time));

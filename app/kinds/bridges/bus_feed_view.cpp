@@ -88,22 +88,15 @@ class BusFeedView : public FeedView {
     return row;
   }
 
-  auto banded_by(const arc::BridgeAnalysis& b) const {
-    return [this, &b](const char* key, double value, arc::Dimension dimension) {
-      return banded_text(value, dimension, workspace_.units(), b.band, key);
-    };
-  }
-
   void show_words(const arc::BridgeAnalysis& b) {
     const arc::MainsResult& m = *b.mains;
-    const auto banded = banded_by(b);
     head_.verdict->setText(
         QString("Bus of %1, %2 from the line")
-            .arg(banded("mains_bus_v", m.bus_v, voltage), banded("mains_input_w", m.input_power_w, power)));
+            .arg(figures_->banded("mains", "bus_v"), figures_->banded("mains", "input_power_w")));
     QString text = QString("%1 at power factor %2. Switched on at the crest it draws %3 for a moment%4.")
-                       .arg(banded("mains_line_a", m.line_current_a, current))
+                       .arg(figures_->banded("mains", "line_current_a"))
                        .arg(m.power_factor, 0, 'f', 2)
-                       .arg(banded("mains_inrush_a", m.inrush_a, current),
+                       .arg(figures_->banded("mains", "inrush_peak_a"),
                             m.surge_2_a > 0 ? QString(", %1 as the relay closes").arg(print(m.surge_2_a, current))
                                             : QString());
     text += breaker_words(m);

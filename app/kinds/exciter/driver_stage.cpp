@@ -262,11 +262,10 @@ class DriverStage : public SimulatedStage {
   void show_words(const arc::ExciterAnalysis& e) {
     const arc::OscillationResult& r = e.oscillation;
     const arc::Design& design = workspace_.document.design();
-    head_.verdict->setText(
-        r.oscillates ? QString("%1 at the top, at %2")
-                           .arg(banded_text(r.top_peak_v, voltage, workspace_.units(), e.band, "top_peak_v"),
-                                banded_text(r.frequency_hz, frequency, workspace_.units(), e.band, "frequency_hz"))
-                     : QString("It does not oscillate: the transistor just conducts"));
+    head_.verdict->setText(r.oscillates ? QString("%1 at the top, at %2")
+                                              .arg(figures_->banded("oscillation", "top_peak_v"),
+                                                   figures_->banded("oscillation", "frequency_hz"))
+                                        : QString("It does not oscillate: the transistor just conducts"));
     QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
     if (r.oscillates)
       words += QString(" The base pulls the frequency %1 % from the coil's own.")

@@ -273,9 +273,6 @@ class OscillatorStage : public SimulatedStage {
 
   void show_words(const arc::TubePower& t) {
     const arc::TubeResult& r = t.run;
-    const auto banded = [&](const char* key, double value, arc::Dimension dimension) {
-      return banded_text(value, dimension, workspace_.units(), t.band, key);
-    };
     if (!r.oscillates) {
       head_.verdict->setText(
           QString("It does not oscillate: the plate takes %1").arg(print(r.plate_dissipation_w, power)));
@@ -284,7 +281,7 @@ class OscillatorStage : public SimulatedStage {
     }
     head_.verdict->setText(
         QString("%1 at the top, at %2")
-            .arg(banded("top_peak_v", r.top_peak_v, voltage), banded("frequency_hz", r.frequency_hz, frequency)));
+            .arg(figures_->banded("run", "top_peak_v"), figures_->banded("run", "frequency_hz")));
     QString words = QString("Starts with a margin of %1.").arg(t.start.margin, 0, 'g', 3);
     if (t.plate_time_s)
       words += QString(" The plate passes its rating after %1.").arg(print(*t.plate_time_s, time, 2));
