@@ -100,10 +100,11 @@ const Figure bridge_rows[]{
      .dimension = current,
      .value = burst<&BurstResult::primary_peak_a>,
      .of = rated_switch<&BridgeSwitch::pulse_rating_a>,
+     .share = true,
      .band = "primary_peak_a",
      .formula =
-         "Largest current of the primary within the burst; each switch carries it in turn. Beside it the pulse "
-         "rating of one switch.",
+         "Largest current of the primary within the burst; each switch carries it in turn. Beside it the share "
+         "of one switch's pulse rating.",
      .inputs = "bridge.bus_voltage_v primary_inductance_h coupling interrupter.on_time_s",
      .assumes = burst_limits,
      .source = burst_source,

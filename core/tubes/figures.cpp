@@ -188,8 +188,8 @@ const Figure tube_rows[]{
      .value = run<&TubeResult::leak_w>,
      .of =
          [](const PowerView& o) {
-           return o.design.kind == "flame" ? follow<&Design::flame, &FlameCoil::grid_resistor_rating_w>(o.design)
-                                           : rated<&TubeOscillator::grid_leak_rating_w>(o);
+           return is_flame(o.design) ? follow<&Design::flame, &FlameCoil::grid_resistor_rating_w>(o.design)
+                                     : rated<&TubeOscillator::grid_leak_rating_w>(o);
          },
      .formula = "Mean of its volts times its current.",
      .inputs = "grid_average_a tube.grid_leak_ohm",
@@ -368,7 +368,7 @@ const Figure tube_rows[]{
      .row = "In the form",
      .dimension = power,
      .digits = 2,
-     .value = [](const PowerView& o) { return when(ran(o) && o.design.kind == "flame", tube_of(o).form_w); },
+     .value = [](const PowerView& o) { return when(ran(o) && is_flame(o.design), tube_of(o).form_w); },
      .formula = "Share of the stored energy that the form takes in each radian.",
      .inputs = "flame.form secondary_power_w",
      .assumes = "Loss of ceramic and plastic: common practice, no source.",
@@ -379,12 +379,12 @@ const Figure tube_rows[]{
      .row = "Arcs",
      .dimension = length,
      .digits = 2,
-     .value = arc_from_m,
+     .value = [](const PowerView& o) { return is_flame(o.design) ? std::nullopt : arc_from_m(o); },
      .to_key = "arc_longest_m",
-     .to = arc_up_to_m,
+     .to = [](const PowerView& o) { return is_flame(o.design) ? std::nullopt : arc_up_to_m(o); },
      .note =
          [](const PowerView& o, UnitSystem units) {
-           return o.design.kind == "flame" ? std::string("a flame of some centimetres") : no_arc_words(o, units);
+           return is_flame(o.design) ? std::string("a flame of some centimetres") : no_arc_words(o, units);
          },
      .formula = "4 to 9 mm for each root of a watt put in while it is fired; a flame coil makes a flame instead.",
      .inputs = "plate_input_w duty breakout_voltage_v",

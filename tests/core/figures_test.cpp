@@ -132,6 +132,12 @@ TEST(figures, whatever_the_design_a_value_is_finite_and_a_text_names_no_missing_
       const auto value = figure_value(figure, t.view());
       EXPECT_TRUE(std::isfinite(value.value_or(0))) << figure.key;
       const std::string text = figure_text(figure, t.view(), UnitSystem::metric);
+      if (value && figure.note) {
+        EXPECT_THAT(
+            figure.note(t.view(), UnitSystem::metric),
+            testing::AnyOf("", testing::StartsWith(" "), testing::StartsWith(","), testing::StartsWith(":")))
+            << figure.key;
+      }
       EXPECT_THAT(text, testing::Not(testing::AnyOf(HasSubstr("nan"), HasSubstr("inf"), testing::StartsWith(","),
                                                     testing::StartsWith(" "))))
           << figure.key;
