@@ -20,7 +20,7 @@ void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
   const auto power = workspace_.document.power();
   const auto analysis = workspace_.document.analysis();
   figures_.clear();
-  std::vector<std::pair<QString, QString>> rows;
+  std::vector<std::pair<QString, QString>> told_rows;
   if (power && analysis) {
     const arc::Design& design = workspace_.document.design();
     const arc::PowerView view{design, *analysis, *power};
@@ -28,13 +28,13 @@ void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
       if (!arc::listed_on(figure, stage_)) continue;
       const QString text = QString::fromStdString(arc::figure_text(figure, view, workspace_.units()));
       if (text.isEmpty()) continue;
-      rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
+      told_rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
       figures_.push_back(&figure);
     }
   }
-  const std::size_t told = rows.size();
-  rows.insert(rows.end(), more.begin(), more.end());
-  show_figures_in(this, rows);
+  const std::size_t told = told_rows.size();
+  told_rows.insert(told_rows.end(), more.begin(), more.end());
+  show_figures_in(this, told_rows);
   for (std::size_t r = 0; r < told; ++r)
     item(static_cast<int>(r), 0)->setToolTip(text_of(figures_[r]->title) + ": Enter or double click for why");
 }

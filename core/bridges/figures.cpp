@@ -972,7 +972,7 @@ const Figure bridge_rows[]{
      .group = "mains",
      .stage = on_feed,
      .title = "Bus at its highest while it is charged",
-     .row = "… at its highest",
+     .row = "Highest while charging",
      .dimension = voltage,
      .value = mains<&MainsResult::crest_v>,
      .formula =
