@@ -78,6 +78,7 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
     design.topload.push_back(bowl);
   });
   window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
   if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
   window.document().history().undo();
   window.document().wait_for_analysis();

@@ -72,12 +72,14 @@ void keep_words(QComboBox* box) {
 }
 
 QTableWidget* make_figures_table(QWidget* parent, const QString& name) {
-  auto* table = make_table(parent, name, {"Figure", "Value"});
+  auto* table = new QTableWidget(parent);
   style_figures_table(table, name);
   return table;
 }
 
 void style_figures_table(QTableWidget* table, const QString& name) {
+  table->setColumnCount(2);
+  table->setHorizontalHeaderLabels({"Figure", "Value"});
   style_table(table, name);
   table->horizontalHeader()->hide();
   table->horizontalHeader()->setSectionResizeMode(1, QHeaderView::ResizeToContents);

@@ -51,7 +51,7 @@ void wrap_column(QTableWidget* table, int words);
 
 /// A small table of names and values beside a plot; `name` is its object name.
 QTableWidget* make_figures_table(QWidget* parent, const QString& name);
-/// The look of one.
+/// Makes one of an empty table.
 void style_figures_table(QTableWidget* table, const QString& name);
 /// Its rows; each cell says its text in full when pointed at.
 void show_figures_in(QTableWidget* table, const std::vector<std::pair<QString, QString>>& rows);

@@ -9,24 +9,25 @@
 
 FigureList::FigureList(Workspace& workspace, const char* stage, const QString& name, QWidget* parent)
     : QTableWidget(parent), workspace_(workspace), stage_(stage) {
-  setColumnCount(2);
-  setHorizontalHeaderLabels({"Figure", "Value"});
   style_figures_table(this, name);
   setAccessibleDescription("Enter on a figure says how it was computed");
   connect(this, &QTableWidget::cellActivated, this, [this](int row) { show_why_of(row); });
 }
 
-void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
+std::optional<arc::PowerView> FigureList::view() const {
   const auto power = workspace_.document.power();
   const auto analysis = workspace_.document.analysis();
+  if (!power || !analysis) return {};
+  return arc::PowerView{workspace_.document.design(), *analysis, *power};
+}
+
+void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
   figures_.clear();
   std::vector<std::pair<QString, QString>> told_rows;
-  if (power && analysis) {
-    const arc::Design& design = workspace_.document.design();
-    const arc::PowerView view{design, *analysis, *power};
-    for (const arc::Figure& figure : arc::figures_of(design)) {
+  if (const auto seen = view()) {
+    for (const arc::Figure& figure : arc::figures_of(seen->design)) {
       if (!arc::listed_on(figure, stage_)) continue;
-      const QString text = QString::fromStdString(arc::figure_text(figure, view, workspace_.units()));
+      const QString text = QString::fromStdString(arc::figure_text(figure, *seen, workspace_.units()));
       if (text.isEmpty()) continue;
       told_rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
       figures_.push_back(&figure);
@@ -40,21 +41,17 @@ void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
 }
 
 QString FigureList::banded(const char* group, const char* key) const {
-  const auto power = workspace_.document.power();
-  const auto analysis = workspace_.document.analysis();
-  if (!power || !analysis) return {};
-  const arc::Design& design = workspace_.document.design();
+  const auto seen = view();
+  if (!seen) return {};
   return QString::fromStdString(
-      arc::banded_figure(arc::figure_of(design, group, key), {design, *analysis, *power}, workspace_.units()));
+      arc::banded_figure(arc::figure_of(seen->design, group, key), *seen, workspace_.units()));
 }
 
 void FigureList::show_why_of(int row) {
-  const auto power = workspace_.document.power();
-  const auto analysis = workspace_.document.analysis();
-  if (!power || !analysis || row < 0 || row >= static_cast<int>(figures_.size())) return;
+  const auto seen = view();
+  if (!seen || row < 0 || row >= static_cast<int>(figures_.size())) return;
   const arc::Figure& figure = *figures_[static_cast<std::size_t>(row)];
-  const arc::PowerView view{workspace_.document.design(), *analysis, *power};
-  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, view, workspace_.units()));
+  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, *seen, workspace_.units()));
 }
 
 void FigureList::contextMenuEvent(QContextMenuEvent* event) {

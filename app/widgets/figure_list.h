@@ -6,6 +6,7 @@
 #include "workspace.h"
 
 #include <QTableWidget>
+#include <optional>
 #include <utility>
 #include <vector>
 
@@ -27,6 +28,8 @@ class FigureList : public QTableWidget {
   void keyPressEvent(QKeyEvent* event) override;
 
  private:
+  /// What the document holds now, empty before it is computed; good until the next event.
+  std::optional<arc::PowerView> view() const;
   void show_why_of(int row);
 
   Workspace& workspace_;

@@ -241,7 +241,7 @@ PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, co
                               UnitSystem units, const Work& work);
 /// Pulses, limits that were hit, averages and timer parts of the design's interrupter.
 Json interrupter_json(const Design& design, double seconds);
-Json bridge_json(const struct PowerView& outcome);
+Json bridge_json(const struct PowerView& view);
 std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
                                      UnitSystem units);
 std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,

@@ -16,13 +16,7 @@ namespace {
 Json burst_json(const PowerView& view) {
   const auto& b = *view.power.of<BridgeAnalysis>();
   Json results{{"locked", b.burst.locked}, {"poles_hz", burst_poles_hz(b.circuit)}};
-  put_figures(results, "burst", bridge_figures(), view);
-  return results;
-}
-
-Json group_json(std::string_view group, const PowerView& view) {
-  Json results = Json::object();
-  put_figures(results, group, bridge_figures(), view);
+  results.update(group_json("burst", view));
   return results;
 }
 
@@ -153,7 +147,7 @@ Json bridge_json(const PowerView& view) {
   if (b.mains) out["mains"] = mains_json(view, *b.mains);
   if (!b.mains_problem.empty()) out["mains_problem"] = b.mains_problem;
   for (const std::string_view group : {"gate", "turn_off"}) out[std::string(group)] = group_json(group, view);
-  put_figures(out, "", bridge_figures(), view);
+  out.update(group_json("", view));
   if (const auto t = current_transformer(design, b)) {
     out["current_transformer"] = {{"primary_peak_a", t->primary_peak_a}, {"burden_peak_v", t->burden_peak_v},
                                   {"burden_w", t->burden_average_w},     {"flux_t", t->flux_t},

@@ -132,11 +132,11 @@ bool listed_on(const Figure& figure, std::string_view stage) {
 }
 
 std::optional<double> arc_from_m(const PowerView& o) {
-  return when(o.power.arc && o.power.arc->breaks_out, o.power.arc ? o.power.arc->length_m.low : 0);
+  return o.power.arc && o.power.arc->breaks_out ? std::optional(o.power.arc->length_m.low) : std::nullopt;
 }
 
 std::optional<double> arc_up_to_m(const PowerView& o) {
-  return when(o.power.arc && o.power.arc->breaks_out, o.power.arc ? o.power.arc->length_m.high : 0);
+  return o.power.arc && o.power.arc->breaks_out ? std::optional(o.power.arc->length_m.high) : std::nullopt;
 }
 
 std::string no_arc_words(const PowerView& o, UnitSystem units) {
@@ -148,7 +148,8 @@ std::string no_arc_words(const PowerView& o, UnitSystem units) {
                      format_quantity(arc.breakout_v, Dimension::voltage, units, 3));
 }
 
-void put_figures(Json& results, std::string_view group, std::span<const Figure> figures, const PowerView& view) {
+Json group_json(std::string_view group, const PowerView& view) {
+  Json results = Json::object();
   const auto put = [&](std::string_view key, Dimension dimension, FigureValue value) {
     const auto si = finite(value, view);
     if (key.empty() || !si) return;
@@ -157,11 +158,12 @@ void put_figures(Json& results, std::string_view group, std::span<const Figure> 
     else
       results[std::string(key)] = *si;
   };
-  for (const Figure& figure : figures) {
+  for (const Figure& figure : figures_of(view.design)) {
     if (figure.group != group) continue;
     put(figure.key, figure.dimension, figure.value);
     put(figure.to_key, figure.dimension, figure.to);
   }
+  return results;
 }
 
 } // namespace arc

@@ -4,6 +4,7 @@
 // rest are in coil/readings.h.
 #pragma once
 
+#include "circuit/feed_loads.h"
 #include "coil/power.h"
 #include "coil/readings.h"
 #include "quantity/json_text.h"
@@ -73,8 +74,8 @@ std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem 
 /// Formula, inputs with their values, assumption, source, and what its band is made of.
 Explanation explain(const Figure& figure, const PowerView& view, UnitSystem units);
 
-/// Puts the values of a group's figures into results for scripts; whole numbers as such.
-void put_figures(Json& results, std::string_view group, std::span<const Figure> figures, const PowerView& view);
+/// The values of a group's figures as results for scripts, by key; whole numbers as such.
+Json group_json(std::string_view group, const PowerView& view);
 
 /// Whether a stage lists it.
 bool listed_on(const Figure& figure, std::string_view stage);
@@ -109,6 +110,53 @@ std::optional<double> follow(const From& from) {
   } else {
     return static_cast<double>(next);
   }
+}
+
+/// A figure of the feed's line, of whatever kind.
+template <auto Member>
+std::optional<double> of_line(const PowerView& view) {
+  const FeedLoads* feed = view.power.part->feed();
+  return feed ? follow<Member>(*feed) : std::nullopt;
+}
+
+// What the line says of every path from the wall, as rows of a kind's table; `group` and `limits` are its own.
+constexpr Figure power_factor_row(std::string_view group, std::string_view limits) {
+  return {.key = "power_factor",
+          .group = group,
+          .stage = "feed",
+          .title = "Power factor",
+          .digits = 2,
+          .value = of_line<&FeedLoads::power_factor>,
+          .formula = "Power over the product of RMS volts and amperes.",
+          .inputs = "input_power_w line_current_a",
+          .assumes = limits,
+          .source = "Definition"};
+}
+constexpr Figure reactive_row(std::string_view group, std::string_view limits) {
+  return {.key = "reactive_va",
+          .group = group,
+          .stage = "feed",
+          .title = "Reactive power of the fundamental",
+          .row = "Reactive",
+          .value = of_line<&FeedLoads::reactive_va>,
+          .unit = "var",
+          .formula = "Volts times the current's quarter-cycle part; above zero where the current lags.",
+          .inputs = "line_current_a power_factor",
+          .assumes = limits,
+          .source = "Definition"};
+}
+constexpr Figure breaker_row(std::string_view group) {
+  return {.key = "breaker_trip_s",
+          .group = group,
+          .stage = "feed",
+          .title = "Breaker trips after",
+          .dimension = Dimension::time,
+          .digits = 2,
+          .value = of_line<&FeedLoads::breaker_trip_s>,
+          .formula = "Middle of the band of a thermal-magnetic breaker at the line's current.",
+          .inputs = "line_current_a",
+          .assumes = "Type B or C; the curve between the standard's points is from memory.",
+          .source = "IEC 60898-1"};
 }
 
 } // namespace arc

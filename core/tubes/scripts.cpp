@@ -18,7 +18,7 @@ Json tube_run_json(const PowerView& view) {
                {"intermittent", r.intermittent},
                {"from_s", r.from_s},
                {"to_s", r.to_s}};
-  put_figures(results, "run", tube_figures(), view);
+  results.update(group_json("run", view));
   if (r.thyristor_peak_a > 0) {
     results["thyristor_on_s"] = r.on_s;
     results["thyristor_off_s"] = r.off_s;
@@ -71,7 +71,7 @@ Json tube_json(const PowerView& view) {
   Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
            {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
   if (!meters.empty()) out["meters"] = meters;
-  put_figures(out, "", tube_figures(), view);
+  out.update(group_json("", view));
   if (!t.problem.empty()) {
     out["problem"] = t.problem;
     return out;
@@ -92,8 +92,7 @@ Json tube_json(const PowerView& view) {
     out["firings"] = {
         {"fired", t.firings.fired}, {"let_go", t.firings.let_go}, {"all_phases", !design.interrupter.locked}};
   if (t.mains) {
-    out["mains"] = Json::object();
-    put_figures(out["mains"], "mains", tube_figures(), view);
+    out["mains"] = group_json("mains", view);
     out["joints"] = joints_json(*t.mains);
     out["diodes"] = diodes_json(*t.mains);
   }

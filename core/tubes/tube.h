@@ -234,7 +234,7 @@ std::span<const FindingRule> flame_rules();
 std::vector<CheckItem> flame_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                     UnitSystem units);
 std::span<const FaultSymptom> flame_symptoms();
-Json tube_json(const struct PowerView& outcome);
+Json tube_json(const struct PowerView& view);
 /// What is asked of the thyristor, what it does over some seconds, and timers for its gate.
 Json tube_interrupter_json(const Design& design, double seconds);
 std::span<const SimulationMode> tube_modes();

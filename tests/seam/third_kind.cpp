@@ -90,12 +90,7 @@ constexpr CoilKind generator{
     .achieved = "lamp_distance_m",
     .analyse = [](const Design&, const TappedPrimary*, Analysis&) {},
     .figures = []() -> std::span<const Figure> { return figures; },
-    .power_json =
-        [](const PowerView& view) {
-          Json out = Json::object();
-          put_figures(out, "", figures, view);
-          return out;
-        },
+    .power_json = [](const PowerView& view) { return group_json("", view); },
     .rules = []() -> std::span<const FindingRule> { return rules; },
     .simulate = simulate,
     .checks_before_power =

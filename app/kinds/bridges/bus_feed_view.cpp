@@ -1,6 +1,5 @@
 // The path to the bus: what switching on, ripple and bursts do to it and to the line.
 #include "bridges/bridge.h"
-#include "parts/bank.h"
 #include "stages/feed_view.h"
 #include "widgets/cursor_plot.h"
 #include "widgets/figure_list.h"

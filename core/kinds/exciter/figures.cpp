@@ -307,18 +307,12 @@ const Figure exciter_rows[]{
      .row = "Lamp lights to",
      .dimension = length,
      .digits = 2,
-     .value =
-         [](const PowerView& o) {
-           return when(exciter_of(o).lamp_m.has_value(), exciter_of(o).lamp_m ? exciter_of(o).lamp_m->low : 0);
-         },
+     .value = with_run<&ExciterAnalysis::lamp_m, &Range::low>,
      .to_key = "lamp_farthest_m",
-     .to =
-         [](const PowerView& o) {
-           return when(exciter_of(o).lamp_m.has_value(), exciter_of(o).lamp_m ? exciter_of(o).lamp_m->high : 0);
-         },
+     .to = with_run<&ExciterAnalysis::lamp_m, &Range::high>,
      .formula = "The resonator's charge as a point at its top, out to where its field is 8 to 2 kV/m at the peak.",
      .inputs = "top_peak_v effective_capacitance_f",
-     .assumes = "Nothing else stands near; hand-held lamps light farther (common practice, no source).",
+     .assumes = "Nothing else stands near.",
      .source = "Coulomb's law; the fields are common practice, no source"},
 };
 

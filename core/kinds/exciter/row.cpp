@@ -12,7 +12,7 @@ namespace {
 
 Json oscillation_json(const PowerView& view, const OscillationResult& r) {
   Json results{{"oscillates", r.oscillates}, {"steady", r.steady}};
-  put_figures(results, "oscillation", exciter_figures(), view);
+  results.update(group_json("oscillation", view));
   return results;
 }
 
@@ -40,7 +40,7 @@ Json exciter_json(const PowerView& view) {
     return out;
   }
   out["oscillation"] = oscillation_json(view, e.oscillation);
-  put_figures(out, "", exciter_figures(), view);
+  out.update(group_json("", view));
   if (e.lamp_m) out["lamp_distance_m"] = {e.lamp_m->low, e.lamp_m->high};
   out["run_time"] = run_time_words(e, design, UnitSystem::metric);
   return out;

@@ -15,12 +15,6 @@
 namespace arc {
 namespace {
 
-Json group_json(std::string_view group, const PowerView& view) {
-  Json results = Json::object();
-  put_figures(results, group, spark_gap_figures(), view);
-  return results;
-}
-
 Json charging_json(const PowerView& view, const ChargingResult& charging) {
   Json gaps = Json::array();
   for (const SafetyGapLoad& g : charging.safety_gaps)
@@ -65,7 +59,7 @@ Json spark_gap_json(const PowerView& view) {
            {"bands", p.band},
            {"long_run", long_run_verdict(p.duty, UnitSystem::metric)},
            {"quench_advice", quench_advice(p, view.design)}};
-  put_figures(out, "", spark_gap_figures(), view);
+  out.update(group_json("", view));
   if (p.shot_problem.empty())
     out["shot"] = group_json("shot", view);
   else
