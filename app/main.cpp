@@ -1,8 +1,8 @@
 // high-arc: the desktop application.
-#include "capture.h"
-#include "file_io.h"
-#include "log.h"
-#include "main_window.h"
+#include "base/file_io.h"
+#include "base/log.h"
+#include "window/capture.h"
+#include "window/main_window.h"
 
 #include <QApplication>
 #include <QCommandLineParser>

@@ -1,9 +1,9 @@
 // Times of the window: from program start to the first painted window, and a frame while a handle is dragged, with
 // the analysis running beside it. Run with: QT_QPA_PLATFORM=offscreen build/bin/bench-window
-#include "kinds/bridges/pulse_view.h"
-#include "main_window.h"
+#include "coil_views/coil_view.h"
+#include "crafts/bridges/pulse_view.h"
 #include "stages/stage.h"
-#include "widgets/coil_view.h"
+#include "window/main_window.h"
 
 #include <QApplication>
 #include <QTemporaryDir>

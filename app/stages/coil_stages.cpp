@@ -1,12 +1,12 @@
 // Resonator and Primary: the same elevation of the coil with the handles, readings and fields of the part in hand.
+#include "coil_views/coil_view.h"
+#include "coil_views/topload_editor.h"
 #include "model/fields.h"
 #include "parts/wire.h"
 #include "stages/stage.h"
-#include "widgets/coil_view.h"
-#include "widgets/common.h"
-#include "widgets/text.h"
-#include "widgets/topload_editor.h"
-#include "widgets/when_seen.h"
+#include "toolkit/common.h"
+#include "toolkit/text.h"
+#include "toolkit/when_seen.h"
 
 #include <QCheckBox>
 #include <QComboBox>

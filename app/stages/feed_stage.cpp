@@ -1,11 +1,11 @@
 // Feed: the power path from the wall to what it ends in, the chosen block's numbers, and what the path does.
 #include "circuit/feed_arrangements.h"
 #include "coil/start.h"
-#include "stages/feed_view.h"
+#include "feed/feed_ends.h"
+#include "feed/feed_strip.h"
+#include "feed/feed_view.h"
+#include "feed/polarity_sheet.h"
 #include "stages/stage.h"
-#include "widgets/feed_ends.h"
-#include "widgets/feed_strip.h"
-#include "widgets/polarity_sheet.h"
 
 #include <QHBoxLayout>
 #include <QMenu>

@@ -1,13 +1,13 @@
 // Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
 #include "coil/kind.h"
+#include "stages/first_fault_sheet.h"
 #include "stages/run_record.h"
 #include "stages/run_sheet.h"
 #include "stages/stage.h"
-#include "widgets/common.h"
-#include "widgets/first_fault_sheet.h"
-#include "widgets/quantity_field.h"
-#include "widgets/text.h"
+#include "toolkit/common.h"
+#include "toolkit/quantity_field.h"
+#include "toolkit/text.h"
 #include "workshop/checklist.h"
 #include "workshop/runs.h"
 

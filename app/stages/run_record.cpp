@@ -1,13 +1,13 @@
 // Runs as a table above, comparison and chart below.
 #include "stages/run_record.h"
 #include "stages/run_sheet.h"
-#include "widgets/file_dialogs.h"
+#include "toolkit/file_dialogs.h"
 
 #include "coil/kind.h"
-#include "widgets/common.h"
-#include "widgets/plot.h"
-#include "widgets/text.h"
-#include "widgets/when_seen.h"
+#include "toolkit/common.h"
+#include "toolkit/plot.h"
+#include "toolkit/text.h"
+#include "toolkit/when_seen.h"
 #include "workshop/runs.h"
 
 #include <QAbstractTableModel>

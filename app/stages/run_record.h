@@ -1,7 +1,7 @@
 // The record of runs: table, two runs side by side, arc length against any condition, CSV out and in.
 #pragma once
 
-#include "workspace.h"
+#include "base/workspace.h"
 
 #include <QWidget>
 

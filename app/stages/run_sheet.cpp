@@ -2,8 +2,8 @@
 #include "stages/run_sheet.h"
 
 #include "coil/kind.h"
-#include "widgets/common.h"
-#include "widgets/text.h"
+#include "toolkit/common.h"
+#include "toolkit/text.h"
 
 #include <QDialog>
 #include <QGridLayout>

@@ -2,10 +2,10 @@
 // table that is read in.
 #pragma once
 
-#include "widgets/quantity_field.h"
+#include "base/workspace.h"
+#include "toolkit/quantity_field.h"
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
-#include "workspace.h"
 
 #include <optional>
 #include <vector>

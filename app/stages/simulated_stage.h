@@ -3,9 +3,9 @@
 // Shows the document's simulation; computes nothing.
 #pragma once
 
-#include "widgets/aged.h"
-#include "widgets/common.h"
-#include "workspace.h"
+#include "base/workspace.h"
+#include "toolkit/aged.h"
+#include "toolkit/common.h"
 
 #include <QResizeEvent>
 #include <QShowEvent>

@@ -2,8 +2,8 @@
 // write its widget and add one row to the table in stage.cpp.
 #pragma once
 
+#include "base/workspace.h"
 #include "coil/kind.h"
-#include "workspace.h"
 
 #include <QString>
 #include <QStringList>

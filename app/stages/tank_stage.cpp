@@ -1,18 +1,18 @@
 // Tank: one value, a bank of equal units, or a mixed bank of what the shelf holds, drawn as it would be bolted
 // together; the shelf's capacitors in a tray beside it; what every unit sees in a running coil; energy and
 // bleeding.
-#include "kinds/spark_gap/spark_gap.h"
+#include "bank/bank_finder.h"
+#include "bank/bank_view.h"
+#include "bank/shelf_sheet.h"
+#include "coil/tank_duty.h"
 #include "parts/bank.h"
 #include "stages/stage.h"
-#include "widgets/aged.h"
-#include "widgets/bank_finder.h"
-#include "widgets/bank_view.h"
-#include "widgets/common.h"
-#include "widgets/quantity_field.h"
-#include "widgets/reading_button.h"
-#include "widgets/shelf_sheet.h"
-#include "widgets/text.h"
-#include "widgets/when_seen.h"
+#include "toolkit/aged.h"
+#include "toolkit/common.h"
+#include "toolkit/quantity_field.h"
+#include "toolkit/reading_button.h"
+#include "toolkit/text.h"
+#include "toolkit/when_seen.h"
 #include "workshop/bank_search.h"
 
 #include <QComboBox>
@@ -398,10 +398,10 @@ class TankStage : public QWidget {
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }
-    const auto* gap = arc::part_of<arc::SparkGapPower>(power.get());
-    verdict_->setText(QString("%1 %2 each second%3. %4")
+    verdict_->setText(QString("%1 %2 each second%3%4. %5")
                           .arg(duty->rate_hz, 0, 'f', 0)
-                          .arg(text_of(duty->what), gap ? gap->rate_from_feed ? " by the feed" : " as entered" : "",
+                          .arg(text_of(duty->what), QString(duty->rate_from.empty() ? "" : " "),
+                               text_of(duty->rate_from),
                                QString::fromStdString(arc::long_run_verdict(*duty, workspace_.units()))) +
                       (workspace_.document.simulating() ? " Being simulated anew…" : ""));
   }

@@ -4,11 +4,11 @@
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "stages/stage.h"
-#include "widgets/common.h"
-#include "widgets/plot.h"
-#include "widgets/quantity_field.h"
-#include "widgets/reading_button.h"
-#include "widgets/text.h"
+#include "toolkit/common.h"
+#include "toolkit/plot.h"
+#include "toolkit/quantity_field.h"
+#include "toolkit/reading_button.h"
+#include "toolkit/text.h"
 
 #include <QComboBox>
 #include <QHBoxLayout>

@@ -1,6 +1,6 @@
 // What a kind of coil is: one row of data and functions. Everything that asks "which kind is it?" asks this row; to
-// add a kind, write its folder beside spark_gap/ and exciter/ and name its row in kinds/list.cpp
-// (docs/architecture.md).
+// add a kind, write its row in the folder of its craft beside spark_gap/ and exciter/ and name it in
+// crafts/list.cpp (docs/architecture.md).
 #pragma once
 
 #include "circuit/feed.h"

@@ -15,13 +15,13 @@
 
 namespace arc {
 
-using Figures = std::map<std::string, double>; // by key
+using FigureValues = std::map<std::string, double>; // by key
 
 /// Ways on which it takes another course (another pole, a limit that trips in another cycle) are no shift of the
 /// same figures: they are left out of the bands and given here.
 struct OtherCourses {
-  std::function<bool(const Figures& way)> is;
-  std::vector<Figures> ways;
+  std::function<bool(const FigureValues& way)> is;
+  std::vector<FigureValues> ways;
 };
 /// Whether a frequency is of another pole than `here_hz`; what inputs are in doubt by shifts a pole by some per
 /// cent.
@@ -34,11 +34,11 @@ inline bool is_other_pole(double hz, double here_hz) {
 /// (std::invalid_argument) leaves the other to speak alone. Empty when cancelled. `others`: null where every way
 /// counts.
 template <typename State>
-Figures one_at_a_time(const State& middle, const Figures& at,
-                      const std::vector<std::function<void(State&, double)>>& inputs,
-                      const std::function<Figures(const State&)>& run, const std::atomic<bool>& cancelled,
-                      OtherCourses* others = nullptr) {
-  std::vector<Figures> runs(2 * inputs.size()); // one way, the other way, of each input
+FigureValues one_at_a_time(const State& middle, const FigureValues& at,
+                           const std::vector<std::function<void(State&, double)>>& inputs,
+                           const std::function<FigureValues(const State&)>& run, const std::atomic<bool>& cancelled,
+                           OtherCourses* others = nullptr) {
+  std::vector<FigureValues> runs(2 * inputs.size()); // one way, the other way, of each input
   parallel_for(runs.size(), [&](std::size_t i) {
     if (cancelled) return;
     State moved = middle;
@@ -48,12 +48,12 @@ Figures one_at_a_time(const State& middle, const Figures& at,
     } catch (const std::invalid_argument&) { // that way it does not run at all
     }
   });
-  for (Figures& way : runs)
+  for (FigureValues& way : runs)
     if (others && !way.empty() && others->is(way)) others->ways.push_back(std::exchange(way, {}));
-  Figures squares;
+  FigureValues squares;
   for (std::size_t i = 0; i < inputs.size(); ++i) {
-    Figures most;
-    for (const Figures& way : {runs[2 * i], runs[2 * i + 1]})
+    FigureValues most;
+    for (const FigureValues& way : {runs[2 * i], runs[2 * i + 1]})
       for (const auto& [key, value] : way) {
         const double off = std::abs(value - at.at(key));
         if (std::isfinite(off)) most[key] = std::max(most[key], off);
@@ -61,7 +61,7 @@ Figures one_at_a_time(const State& middle, const Figures& at,
     for (const auto& [key, value] : most) squares[key] += value * value;
   }
   for (auto& [key, value] : squares) value = std::sqrt(value);
-  return cancelled ? Figures{} : squares;
+  return cancelled ? FigureValues{} : squares;
 }
 
 } // namespace arc

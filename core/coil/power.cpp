@@ -51,7 +51,6 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
   if (analysis.computed && out.part)
     if (const std::string why = out.part->unsolved(design); !why.empty()) {
       Finding failed = unfinished("simulation", why);
-      failed.of_power = true;
       // A feed that is not there yet is work to do, no failure.
       if (design.feed.empty() && why == feed_problem(design.feed, kind_of(design).feed_end))
         failed.severity = Severity::note;
@@ -59,11 +58,9 @@ PowerAnalysis analyse_power(const Design& design, const Analysis& analysis, cons
     }
   if (const auto basis = analysis.computed && out.part ? out.part->arc_basis(design, analysis) : std::nullopt) {
     out.arc = forecast_arc(*basis, design, analysis, units);
-    if (auto none = nothing_breaks_out(*out.arc, design, units)) {
-      none->of_power = true;
-      out.findings.push_back(std::move(*none));
-    }
+    if (auto none = nothing_breaks_out(*out.arc, design, units)) out.findings.push_back(std::move(*none));
   }
+  for (Finding& finding : out.findings) finding.of_power = true;
   sort_worst_first(out.findings);
   const bool anything = analysis.computed || !out.findings.empty();
   if (options.advice && anything && !work.cancelled) try_remedies(design, analysis, options, units, work, out);

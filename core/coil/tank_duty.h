@@ -16,6 +16,7 @@ struct TankDuty {
   std::vector<UnitStress> stress; // of each section of the tank
   double rate_hz = 0;             // how often it is charged and emptied
   std::string_view what = "breaks";
+  std::string_view rate_from = {}; // "by the feed", "as entered": where either can be
 };
 
 inline constexpr double long_run_s = 1800; // for which a capacitor's warming is judged

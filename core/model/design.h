@@ -136,7 +136,7 @@ struct Gap {
   bool operator==(const Gap&) const = default;
 };
 
-/// A single-transistor exciter: what drives the resonator by the current of its foot. See kinds/exciter/.
+/// A single-transistor exciter: what drives the resonator by the current of its foot. See crafts/exciter/.
 struct Exciter {
   double supply_voltage_v = 12;
   std::optional<double> supply_limit_a; // the supply gives no more on average
@@ -162,7 +162,7 @@ enum class Feedback { antenna, foot_transformer, primary_transformer, fixed };
 enum class BridgeStart { first_pulse, noise }; // what rings the coil first
 enum class LimitAction { end_burst, skip_cycles };
 
-/// A half or full bridge with the chain that drives its gates. See bridges/.
+/// A half or full bridge with the chain that drives its gates. See crafts/bridges/.
 struct Bridge {
   BridgeLegs legs = BridgeLegs::half_split;
   double split_capacitance_f = 1e-6;    // of each of the two
@@ -241,7 +241,7 @@ struct FilamentSupply {
   bool operator==(const FilamentSupply&) const = default;
 };
 
-/// A vacuum-tube oscillator with what starts, loads and interrupts it. See kinds/tube/.
+/// A vacuum-tube oscillator with what starts, loads and interrupts it. See crafts/tubes/.
 struct TubeOscillator {
   OscillatorCircuit circuit = OscillatorCircuit::armstrong;
   bool reversed = false; // the feedback winding's ends swapped
@@ -271,7 +271,7 @@ struct TubeOscillator {
 
 enum class FlameForm { ceramic, plastic, air };
 
-/// A flame coil: what it has beside tube and coils. See kinds/flame/.
+/// A flame coil: what it has beside tube and coils. See crafts/tubes/.
 struct FlameCoil {
   double feedback_f = 0.3e-12;        // between the hot end's plate and the grid
   std::optional<double> plate_self_f; // of the plate coil; absent: by its size

@@ -1,7 +1,7 @@
 // Bridge and Gate through the window: the path, the burst, the map, dragged bursts, sheets.
-#include "bridges/bridge.h"
-#include "kinds/bridges/bridge_path.h"
-#include "kinds/bridges/pulse_view.h"
+#include "crafts/bridges/bridge.h"
+#include "crafts/bridges/bridge_path.h"
+#include "crafts/bridges/pulse_view.h"
 #include "support.h"
 
 #include <QComboBox>

@@ -5,8 +5,8 @@
 #include "parts/bank.h"
 
 #include "coil/readings.h"
-#include "widgets/reading_button.h"
-#include "widgets/resonance_ruler.h"
+#include "coil_views/resonance_ruler.h"
+#include "toolkit/reading_button.h"
 
 using testing::HasSubstr;
 

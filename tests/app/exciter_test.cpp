@@ -1,10 +1,10 @@
 // The exciter in the window: the kind chosen at its name, its stages, the driver's fields, plots and changes, its
 // checks and record; and partial designs.
-#include "kinds/exciter/exciter.h"
+#include "coil_views/resonance_ruler.h"
+#include "crafts/exciter/exciter.h"
 #include "stages/stage.h"
 #include "support.h"
-#include "widgets/cursor_plot.h"
-#include "widgets/resonance_ruler.h"
+#include "toolkit/cursor_plot.h"
 
 #include <QMenu>
 #include <algorithm>

@@ -2,7 +2,7 @@
 #include "support.h"
 
 #include "coil/tolerance.h"
-#include "widgets/reading_button.h"
+#include "toolkit/reading_button.h"
 
 #include <QDialog>
 

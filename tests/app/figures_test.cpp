@@ -4,7 +4,7 @@
 #include "coil/figures.h"
 #include "coil/kind.h"
 #include "model/fields.h"
-#include "widgets/figure_list.h"
+#include "toolkit/figure_list.h"
 
 #include <set>
 

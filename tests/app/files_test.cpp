@@ -3,9 +3,9 @@
 
 #include "coil/design_file.h"
 #include "stages/stage.h"
-#include "widgets/file_dialogs.h"
-#include "widgets/help_sheet.h"
-#include "widgets/reading_button.h"
+#include "toolkit/file_dialogs.h"
+#include "toolkit/reading_button.h"
+#include "window/help_sheet.h"
 
 #include <QClipboard>
 #include <QDir>

@@ -3,12 +3,12 @@
 #include "support.h"
 
 #include "coil/design_file.h"
+#include "coil_views/resonance_ruler.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "stages/stage.h"
-#include "widgets/class_box.h"
-#include "widgets/number_columns.h"
-#include "widgets/resonance_ruler.h"
+#include "toolkit/class_box.h"
+#include "toolkit/number_columns.h"
 
 #include <QFileInfo>
 #include <QHeaderView>

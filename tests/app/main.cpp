@@ -2,8 +2,8 @@
 // tests: a real window in which work goes on faster than anybody works, by typing, dragging and saving, until it is
 // killed. Each edit is told on standard output as soon as it is made. With --fire FOLDER STATE the victim stands at
 // the coil in that state of the armed coil, and notes are typed.
-#include "main_window.h"
-#include "widgets/quantity_field.h"
+#include "toolkit/quantity_field.h"
+#include "window/main_window.h"
 
 #include <QApplication>
 #include <QTest>

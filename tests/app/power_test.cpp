@@ -1,14 +1,14 @@
 // Tank, Feed, Switch, the shelf and the bank finder through the window.
-#include "kinds/spark_gap/spark_gap.h"
+#include "crafts/spark_gap/spark_gap.h"
 #include "support.h"
 
+#include "bank/bank_view.h"
 #include "circuit/feed.h"
+#include "feed/circuit_symbols.h"
+#include "feed/feed_strip.h"
 #include "parts/bank.h"
-#include "widgets/bank_view.h"
-#include "widgets/circuit_symbols.h"
-#include "widgets/common.h"
-#include "widgets/cursor_plot.h"
-#include "widgets/feed_strip.h"
+#include "toolkit/common.h"
+#include "toolkit/cursor_plot.h"
 #include "workshop/shelf.h"
 
 #include <QContextMenuEvent>

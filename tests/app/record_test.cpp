@@ -1,7 +1,7 @@
 // The record by hand: runs put right, brought back as designs, read in again from a spreadsheet; and what is
 // simulated saying that it is old.
 #include "support.h"
-#include "widgets/aged.h"
+#include "toolkit/aged.h"
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
 

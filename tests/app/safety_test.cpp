@@ -2,9 +2,9 @@
 // window.
 #include "support.h"
 
+#include "base/file_io.h"
 #include "coil/design_file.h"
-#include "file_io.h"
-#include "widgets/text.h"
+#include "toolkit/text.h"
 
 #include <QAbstractItemView>
 #include <QDir>

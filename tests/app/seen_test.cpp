@@ -1,8 +1,8 @@
 // What nobody sees costs nothing: stages and sheets are made when first shown, and brought up to date when seen.
 #include "stages/stage.h"
 #include "support.h"
-#include "widgets/reading_button.h"
-#include "widgets/when_seen.h"
+#include "toolkit/reading_button.h"
+#include "toolkit/when_seen.h"
 
 namespace {
 

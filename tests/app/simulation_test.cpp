@@ -1,6 +1,6 @@
 // The simulation behind the views: it follows the last edit, can be waited for, and never shows another coil's
 // numbers.
-#include "kinds/spark_gap/spark_gap.h"
+#include "crafts/spark_gap/spark_gap.h"
 #include "support.h"
 
 #include "circuit/feed.h"

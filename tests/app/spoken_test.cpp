@@ -1,11 +1,11 @@
 // What assistive technology reads: roles, names and values of controls and tables, and drawings in words and
 // numbers.
-#include "kinds/bridges/pulse_view.h"
+#include "crafts/bridges/pulse_view.h"
 #include "support.h"
-#include "widgets/cursor_plot.h"
-#include "widgets/map_plot.h"
-#include "widgets/reading_button.h"
-#include "widgets/spoken.h"
+#include "toolkit/cursor_plot.h"
+#include "toolkit/map_plot.h"
+#include "toolkit/reading_button.h"
+#include "toolkit/spoken.h"
 
 #include <QAccessible>
 #include <QRegularExpression>

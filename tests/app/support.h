@@ -2,10 +2,10 @@
 #pragma once
 
 #include "boxes.h"
-#include "main_window.h"
+#include "coil_views/coil_view.h"
 #include "stages/stage.h"
-#include "widgets/coil_view.h"
-#include "widgets/quantity_field.h"
+#include "toolkit/quantity_field.h"
+#include "window/main_window.h"
 
 #include <QApplication>
 #include <QCheckBox>

@@ -2,7 +2,7 @@
 // window.
 #include "support.h"
 
-#include "widgets/reading_button.h"
+#include "toolkit/reading_button.h"
 
 #include <QMessageBox>
 #include <QProgressBar>

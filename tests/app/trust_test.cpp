@@ -3,11 +3,11 @@
 #include "support.h"
 
 #include "coil/design_file.h"
+#include "coil_views/coil_handles.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "parts/topload.h"
-#include "widgets/coil_handles.h"
 
 #include <QScreen>
 #include <fstream>

@@ -1,10 +1,10 @@
 // Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
-#include "kinds/tubes/oscillator_view.h"
-#include "kinds/tubes/staccato_view.h"
+#include "crafts/tubes/oscillator_view.h"
+#include "crafts/tubes/staccato_view.h"
+#include "crafts/tubes/tube.h"
 #include "parts/bank.h"
 #include "support.h"
-#include "tubes/tube.h"
-#include "widgets/map_plot.h"
+#include "toolkit/map_plot.h"
 
 #include <QComboBox>
 #include <QDialog>

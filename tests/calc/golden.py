@@ -15,6 +15,8 @@ import tempfile
 import unittest
 from concurrent.futures import ThreadPoolExecutor
 
+import trials
+
 CALC = os.environ.get("HIGH_ARC_CALC", "build/bin/high-arc-calc")
 ROOT = os.path.join(os.path.dirname(os.path.abspath(__file__)), "..", "..")
 FROZEN = os.path.join(ROOT, "tests", "data", "golden.json.gz")
@@ -146,9 +148,10 @@ def print_all(design, tried):
     return out
 
 
-def print_designs():
+def print_designs(every=1):
+    """Of all designs, or of every second or third."""
     with ThreadPoolExecutor(os.cpu_count()) as pool:
-        work = {name: pool.submit(print_all, design, tried) for name, design, tried in designs()}
+        work = {name: pool.submit(print_all, design, tried) for name, design, tried in [*designs()][every // 2 :: every]}
         return {name: printed.result() for name, printed in work.items()}
 
 
@@ -190,7 +193,10 @@ class Golden(unittest.TestCase):
     def test_what_is_printed_for_all_designs_is_what_was_frozen(self):
         frozen = frozen_designs()
         self.assertGreaterEqual(len(frozen), 36)
-        found = list(differences(print_designs(), frozen))
+        every = 3 if trials.few() else 1
+        now = print_designs(every)
+        self.assertGreaterEqual(len(now), 36 // every)
+        found = list(differences(now, {name: frozen[name] for name in now} if every > 1 else frozen))
         self.assertEqual(found, [], "\n".join(found[:10]))
 
 

@@ -210,7 +210,7 @@ struct Case {
 
 class EachFinding : public testing::TestWithParam<int> {};
 
-const std::array<Case, 32> cases{{
+const std::array<Case, 32> finding_cases{{
     {"topload-parts-cross",
      [](Design& d) {
        d.topload.push_back(d.topload[0]);
@@ -271,7 +271,7 @@ const std::array<Case, 32> cases{{
 }};
 
 TEST_P(EachFinding, speaks_with_number_and_remedy_and_its_remedy_works) {
-  const Case& item = cases[static_cast<std::size_t>(GetParam())];
+  const Case& item = finding_cases[static_cast<std::size_t>(GetParam())];
   Design d = demo_design();
   d.primary.tap_turns = *analyse(d).tuned_tap_turns;
   item.spoil(d);
@@ -289,9 +289,9 @@ TEST_P(EachFinding, speaks_with_number_and_remedy_and_its_remedy_works) {
       << "the remedy “" << finding->remedy << "” does not cure " << item.id;
 }
 
-INSTANTIATE_TEST_SUITE_P(table, EachFinding, testing::Range(0, static_cast<int>(cases.size())),
+INSTANTIATE_TEST_SUITE_P(table, EachFinding, testing::Range(0, static_cast<int>(finding_cases.size())),
                          [](const auto& item) {
-                           std::string name = cases[static_cast<std::size_t>(item.param)].id;
+                           std::string name = finding_cases[static_cast<std::size_t>(item.param)].id;
                            std::ranges::replace(name, '-', '_');
                            return name;
                          });

@@ -2,13 +2,13 @@
 // bounded time; remedies that help and do no harm. Everyday runs try some; HIGH_ARC_TRIALS=10000 tries them all.
 #include "random_designs.h"
 
-#include "bridges/bridge.h"
-#include "circuit/shot.h"
 #include "coil/power.h"
 #include "coil/readings.h"
 #include "coil/validity.h"
-#include "kinds/spark_gap/charging.h"
-#include "tubes/tube.h"
+#include "crafts/bridges/bridge.h"
+#include "crafts/spark_gap/charging.h"
+#include "crafts/spark_gap/shot.h"
+#include "crafts/tubes/tube.h"
 
 #include <chrono>
 #include <ctime>

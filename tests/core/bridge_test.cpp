@@ -1,7 +1,7 @@
 // Bridges: the burst against solved circuits, published laws, a SPICE program's figures and its own books; the
 // chain around it; heat; findings.
-#include "bridges/bridge.h"
 #include "circuit/feed_arrangements.h"
+#include "crafts/bridges/bridge.h"
 
 #include "laws/circuit.h"
 #include "model/fields.h"

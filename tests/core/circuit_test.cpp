@@ -1,6 +1,7 @@
 // Networks, the shot and gaps.
 #include "circuit/motion.h"
-#include "circuit/shot.h"
+#include "circuit/waves.h"
+#include "crafts/spark_gap/shot.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"
@@ -14,6 +15,15 @@ using testing::HasSubstr;
 namespace {
 
 // --- networks, against closed forms of circuit theory
+
+TEST(waves, are_rows_under_a_head_of_names) {
+  struct Sample {
+    double time_s, top_v;
+  };
+  EXPECT_EQ(waves_csv<Sample>({{1e-6, 2.5}, {0.123456789, -1e4 / 3}}, {{"top_v", &Sample::top_v}}),
+            "time_s,top_v\r\n1e-06,2.5\r\n0.123456789,-3333.333\r\n");
+  EXPECT_EQ(waves_csv<Sample>({}, {{"top_v", &Sample::top_v}}), "time_s,top_v\r\n");
+}
 
 TEST(network, a_charged_capacitor_rings_with_an_inductor_as_the_cosine) {
   Network n;

@@ -213,10 +213,10 @@ TEST(one_at_a_time, sums_what_each_input_does_in_squares) {
   const std::vector<std::function<void(State&, double)>> inputs{[](State& s, double sign) { s.x += sign; },
                                                                 [](State& s, double sign) { s.y += 2 * sign; }};
   const auto run = [](const State& s) {
-    return Figures{{"frequency_hz", 1000 + 3 * s.x + 2 * s.y}, {"bent", std::max(0.0, s.x) + s.y * s.y}};
+    return FigureValues{{"frequency_hz", 1000 + 3 * s.x + 2 * s.y}, {"bent", std::max(0.0, s.x) + s.y * s.y}};
   };
   const State middle;
-  const Figures at = run(middle), half = one_at_a_time<State>(middle, at, inputs, run, going);
+  const FigureValues at = run(middle), half = one_at_a_time<State>(middle, at, inputs, run, going);
   EXPECT_DOUBLE_EQ(half.at("frequency_hz"), 5) << "3 and 4";
   EXPECT_DOUBLE_EQ(half.at("bent"), std::hypot(1.0, 4.0)) << "the larger of its two ways";
   EXPECT_TRUE(one_at_a_time<State>(middle, at, inputs, run, stopped).empty());
@@ -226,10 +226,10 @@ TEST(one_at_a_time, leaves_out_a_way_that_jumps_or_does_not_run_and_lets_the_oth
   const std::atomic<bool> going{false};
   const std::vector<std::function<void(double&, double)>> inputs{[](double& x, double sign) { x += sign; }};
   const auto jumps = [](const double& x) {
-    return Figures{{"frequency_hz", x > 0.5 ? 1300.0 : 1000 + 7 * x}, {"top", x > 0.5 ? 90.0 : 10 + x}};
+    return FigureValues{{"frequency_hz", x > 0.5 ? 1300.0 : 1000 + 7 * x}, {"top", x > 0.5 ? 90.0 : 10 + x}};
   };
-  OtherCourses other{[](const Figures& way) { return is_other_pole(way.at("frequency_hz"), 1000); }, {}};
-  Figures half = one_at_a_time<double>(0, jumps(0), inputs, jumps, going, &other);
+  OtherCourses other{[](const FigureValues& way) { return is_other_pole(way.at("frequency_hz"), 1000); }, {}};
+  FigureValues half = one_at_a_time<double>(0, jumps(0), inputs, jumps, going, &other);
   EXPECT_DOUBLE_EQ(half.at("frequency_hz"), 7);
   EXPECT_DOUBLE_EQ(half.at("top"), 1);
   ASSERT_EQ(other.ways.size(), 1U);
@@ -238,7 +238,7 @@ TEST(one_at_a_time, leaves_out_a_way_that_jumps_or_does_not_run_and_lets_the_oth
       << "where poles do not count";
   const auto stalls = [](const double& x) {
     if (x > 0.5) throw std::invalid_argument("it does not swing");
-    return Figures{{"frequency_hz", 1000 + 7 * x}};
+    return FigureValues{{"frequency_hz", 1000 + 7 * x}};
   };
   other.ways.clear();
   half = one_at_a_time<double>(0, stalls(0), inputs, stalls, going, &other);

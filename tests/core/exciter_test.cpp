@@ -1,5 +1,5 @@
 // The exciter: device laws, the way of heat, oscillation, findings; partial designs and the law of kinds.
-#include "kinds/exciter/exciter.h"
+#include "crafts/exciter/exciter.h"
 
 #include "circuit/stiff.h"
 #include "coil/kind.h"

@@ -1,7 +1,7 @@
 // Laws that hold for any feed: random chains of blocks with random numbers, random rotors, random shelves.
 #include "circuit/feed.h"
 #include "coil/power.h"
-#include "kinds/spark_gap/charging.h"
+#include "crafts/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "random.h"

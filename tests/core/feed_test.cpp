@@ -3,7 +3,7 @@
 #include "circuit/feed_arrangements.h"
 #include "circuit/feed_network.h"
 #include "coil/power.h"
-#include "kinds/spark_gap/charging.h"
+#include "crafts/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"

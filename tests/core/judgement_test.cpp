@@ -1,16 +1,16 @@
 // Laws of judgement over random designs: nothing passes that fails, nothing stops that works. HIGH_ARC_TRIALS tells
 // how many of each.
-#include "bridges/bridge.h"
-#include "circuit/burst.h"
 #include "circuit/feed_network.h"
 #include "coil/ideas.h"
 #include "coil/start.h"
 #include "coil/stores.h"
 #include "coil/tank_at_rest.h"
+#include "crafts/bridges/bridge.h"
+#include "crafts/bridges/burst.h"
+#include "crafts/tubes/tube.h"
 #include "laws/circuit.h"
 #include "random.h"
 #include "random_designs.h"
-#include "tubes/tube.h"
 #include "usual_oscillator.h"
 
 #include <set>

@@ -3,7 +3,7 @@
 #include "coil/kind.h"
 #include "coil/readings.h"
 #include "coil/validity.h"
-#include "kinds/exciter/exciter.h"
+#include "crafts/exciter/exciter.h"
 #include "model/fields.h"
 #include "support.h"
 

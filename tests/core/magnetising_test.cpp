@@ -3,7 +3,7 @@
 #include "circuit/feed_network.h"
 #include "circuit/magnetising.h"
 #include "coil/power.h"
-#include "kinds/spark_gap/charging.h"
+#include "crafts/spark_gap/charging.h"
 #include "support.h"
 
 #include <fmt/format.h>

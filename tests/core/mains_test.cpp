@@ -3,10 +3,10 @@
 #include "random.h"
 #include "support.h"
 
-#include "bridges/mains.h"
 #include "circuit/feed.h"
 #include "circuit/feed_arrangements.h"
 #include "coil/finding.h"
+#include "crafts/bridges/mains.h"
 
 #include <cmath>
 #include <numbers>

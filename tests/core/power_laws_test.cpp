@@ -1,8 +1,8 @@
 // Laws of the power path on random circuits: conservation, scaling, monotony, and searches against brute force.
 #include "circuit/feed.h"
 #include "circuit/motion.h"
-#include "circuit/shot.h"
-#include "kinds/spark_gap/charging.h"
+#include "crafts/spark_gap/charging.h"
+#include "crafts/spark_gap/shot.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "random.h"

@@ -2,7 +2,7 @@
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "coil/power.h"
-#include "kinds/spark_gap/power_bands.h"
+#include "crafts/spark_gap/power_bands.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "support.h"

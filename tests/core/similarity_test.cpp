@@ -2,14 +2,14 @@
 // times and divide amperes, watts and joules by s; all inductances, capacitances and times t times as large leave
 // volts, amperes and watts and multiply times and joules by t. They hold for non-linear parts as well when their
 // currents and charges go along. A constant with a unit that slipped into a simulation breaks them.
-#include "bridges/bridge.h"
-#include "circuit/shot.h"
-#include "circuit/tube_run.h"
-#include "kinds/exciter/exciter.h"
-#include "kinds/spark_gap/spark_gap.h"
+#include "crafts/bridges/bridge.h"
+#include "crafts/exciter/exciter.h"
+#include "crafts/spark_gap/shot.h"
+#include "crafts/spark_gap/spark_gap.h"
+#include "crafts/tubes/tube.h"
+#include "crafts/tubes/tube_run.h"
 #include "random.h"
 #include "support.h"
-#include "tubes/tube.h"
 
 namespace arc {
 namespace {

@@ -5,7 +5,7 @@
 #include "coil/design_file.h"
 #include "coil/power.h"
 #include "coil/tuning.h"
-#include "kinds/spark_gap/spark_gap.h"
+#include "crafts/spark_gap/spark_gap.h"
 #include "workshop/shelf.h"
 
 #include <atomic>

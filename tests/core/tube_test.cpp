@@ -1,13 +1,13 @@
 // Tubes and their oscillators: laws, solved circuits, properties, published and common facts, every finding.
 #include "circuit/feed_arrangements.h"
-#include "circuit/tube_run.h"
 #include "coil/finding.h"
+#include "crafts/tubes/tube.h"
+#include "crafts/tubes/tube_run.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "random.h"
 #include "support.h"
-#include "tubes/tube.h"
 #include "usual_oscillator.h"
 #include "workshop/runs.h"
 

@@ -1,7 +1,7 @@
 // The oscillator that tests of tube circuits vary.
 #pragma once
 
-#include "circuit/tube_circuit.h"
+#include "crafts/tubes/tube_circuit.h"
 
 #include <cmath>
 

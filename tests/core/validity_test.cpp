@@ -1,6 +1,5 @@
 // One validity for every way into a design, and what becomes of numbers outside of it.
 #include "circuit/deck.h"
-#include "circuit/shot.h"
 #include "coil/doubt.h"
 #include "coil/kind.h"
 #include "coil/readings.h"
@@ -8,7 +7,8 @@
 #include "coil/tolerance.h"
 #include "coil/tuning.h"
 #include "coil/validity.h"
-#include "kinds/spark_gap/charging.h"
+#include "crafts/spark_gap/charging.h"
+#include "crafts/spark_gap/shot.h"
 #include "model/fields.h"
 #include "parts/profile_import.h"
 #include "quantity/csv_rows.h"

@@ -1,6 +1,6 @@
 // The document without its window: its jobs, its history, its recovery. Small enough to run under the thread
 // sanitizer.
-#include "document.h"
+#include "base/document.h"
 
 #include "coil/design_file.h"
 

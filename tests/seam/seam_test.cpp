@@ -1,8 +1,8 @@
 // The seam is real: a kind that is one row in the tests stands in the chooser, the stages, the findings, the
 // checks, the record, the first-fault walk and the pictures, and no other code knows of it. In calc: seam_calc.py.
-#include "capture.h"
 #include "stages/stage.h"
 #include "support.h"
+#include "window/capture.h"
 
 #include <QAction>
 #include <QDir>

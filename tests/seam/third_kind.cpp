@@ -2,8 +2,8 @@
 // in the program like any other. A coil on a generator, at its resonance.
 #include "coil/figures.h"
 #include "coil/kind.h"
-#include "kinds/exciter/exciter.h"
-#include "kinds/spark_gap/spark_gap.h"
+#include "crafts/exciter/exciter.h"
+#include "crafts/spark_gap/spark_gap.h"
 
 #include <array>
 #include <fmt/format.h>

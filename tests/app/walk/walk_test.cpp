@@ -4,9 +4,9 @@
 // (tests/app/CMakeLists.txt).
 #include "stages/stage.h"
 #include "support.h"
-#include "widgets/quantity_field.h"
-#include "widgets/reading_button.h"
-#include "widgets/spoken.h"
+#include "toolkit/quantity_field.h"
+#include "toolkit/reading_button.h"
+#include "toolkit/spoken.h"
 
 #include <QAccessible>
 #include <QRegularExpression>

@@ -1,0 +1,436 @@
+// Driver: what drives an exciter. Transistor, bias, clamp, supply and heat sink with their fields; the simulated
+// oscillation over its last cycles; how long it runs over supply volts; single changes ranked. Shows the document's
+// simulation; computes nothing.
+#include "crafts/exciter/exciter.h"
+
+#include "model/fields.h"
+#include "stages/first_fault_sheet.h"
+#include "stages/simulated_stage.h"
+#include "stages/stage.h"
+#include "toolkit/choice_box.h"
+#include "toolkit/class_box.h"
+#include "toolkit/common.h"
+#include "toolkit/cursor_plot.h"
+#include "toolkit/field_grid.h"
+#include "toolkit/figure_list.h"
+#include "toolkit/number_sheet.h"
+#include "toolkit/plot.h"
+#include "toolkit/quantity_field.h"
+#include "toolkit/single_changes.h"
+
+#include <QComboBox>
+#include <QDialog>
+#include <QGridLayout>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QPushButton>
+#include <QVBoxLayout>
+#include <cmath>
+
+namespace {
+
+using enum arc::Dimension;
+
+// The numbers of the transistor's law and ratings, and the way to get them from a data sheet.
+class TransistorSheet : public NumberSheet {
+ public:
+  TransistorSheet(Workspace& workspace, QWidget* parent)
+      : NumberSheet(workspace, "transistor", "Transistor", 4, parent) {
+    column_->addWidget(heading("From the data sheet"));
+    auto* sheet_grid = new QGridLayout;
+    sheet_grid->setHorizontalSpacing(space::medium);
+    column_->addLayout(sheet_grid);
+    mos_ = workspace.document.design().exciter.transistor.type == arc::TransistorType::mos;
+    if (mos_)
+      add_field_effect(sheet_grid);
+    else
+      add_junction(sheet_grid);
+    problem_ = make_problem();
+    column_->addWidget(problem_);
+    auto* take = new QPushButton("Fit the law to this", this);
+    take->setObjectName("take sheet");
+    take->setAutoDefault(false);
+    connect(take, &QPushButton::clicked, this, &TransistorSheet::take);
+    column_->addWidget(take, 0, Qt::AlignLeft);
+    column_->addWidget(heading("The law that is simulated"));
+    column_->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
+    column_->addWidget(heading("Ratings and heat"));
+    column_->addWidget(grid_of(ratings));
+    auto* words =
+        caption_label("Junctions at 27 °C; gain does not fall with current; breakdown is not simulated.", this);
+    column_->addWidget(words);
+    auto* close = new QPushButton("Close", this);
+    close->setAutoDefault(false);
+    connect(close, &QPushButton::clicked, this, &QDialog::accept);
+    column_->addWidget(close, 0, Qt::AlignRight);
+  }
+
+ private:
+  using Keys = std::vector<const char*>;
+  inline static const Keys junction_law{
+      "exciter.transistor_saturation_current_a",   "exciter.transistor_forward_gain",
+      "exciter.transistor_reverse_gain",           "exciter.transistor_emitter_junction_f",
+      "exciter.transistor_collector_junction_f",   "exciter.transistor_transit_time_s",
+      "exciter.transistor_reverse_transit_time_s", "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys field_effect_law{
+      "exciter.transistor_threshold_v",    "exciter.transistor_transconductance_a_per_v2",
+      "exciter.transistor_gate_source_f",  "exciter.transistor_gate_drain_f",
+      "exciter.transistor_drain_source_f", "exciter.transistor_base_resistance_ohm"};
+  inline static const Keys ratings{
+      "exciter.transistor_voltage_rating_v",          "exciter.transistor_reverse_base_rating_v",
+      "exciter.transistor_current_rating_a",          "exciter.transistor_junction_limit_c",
+      "exciter.transistor_junction_k_per_w",          "exciter.transistor_case_k_per_w",
+      "exciter.transistor_junction_capacity_j_per_k", "exciter.transistor_case_capacity_j_per_k"};
+
+  void add_junction(QGridLayout* grid) {
+    add_number(grid, "gain", "Current gain", number, 1, 1e5, junction_.gain);
+    add_number(grid, "current", "At collector current", current, 1e-4, 100, junction_.current_a);
+    add_number(grid, "base volts", "Base to emitter", voltage, 0.2, 2, junction_.base_emitter_v);
+    add_number(grid, "transit frequency", "Transit frequency", frequency, 1e4, 1e11,
+               junction_.transit_frequency_hz);
+    add_number(grid, "output capacitance", "Output capacitance", capacitance, 1e-13, 1e-7, junction_.output_f);
+    add_number(grid, "output volts", "At collector volts", voltage, 0.1, 1000, junction_.output_at_v);
+    add_number(grid, "input capacitance", "Input capacitance", capacitance, 1e-13, 1e-7, junction_.input_f);
+  }
+
+  void add_field_effect(QGridLayout* grid) {
+    add_number(grid, "threshold", "Gate threshold", voltage, 0.1, 20, field_effect_.threshold_v);
+    add_number(grid, "on resistance", "On resistance", resistance, 1e-4, 1e3, field_effect_.on_resistance_ohm);
+    add_number(grid, "gate volts", "At gate volts", voltage, 1, 30, field_effect_.at_gate_v);
+    add_number(grid, "input capacitance", "Input, Ciss", capacitance, 1e-12, 1e-7, field_effect_.input_f);
+    add_number(grid, "output capacitance", "Output, Coss", capacitance, 1e-12, 1e-7, field_effect_.output_f);
+    add_number(grid, "feedback capacitance", "Feedback, Crss", capacitance, 1e-13, 1e-7, field_effect_.feedback_f);
+  }
+
+  void take() {
+    problem_->clear();
+    const arc::Transistor& now = workspace_.document.design().exciter.transistor;
+    try {
+      const arc::Transistor fitted =
+          mos_ ? arc::transistor_from_sheet(now, field_effect_) : arc::transistor_from_sheet(now, junction_);
+      workspace_.document.edit("Transistor from its data sheet",
+                               [&](arc::Design& design) { design.exciter.transistor = fitted; });
+    } catch (const std::invalid_argument& refusal) {
+      problem_->setText(QString::fromUtf8(refusal.what()));
+    }
+  }
+
+  bool mos_ = false;
+  arc::JunctionSheet junction_;
+  arc::FieldEffectSheet field_effect_;
+  QLabel* problem_ = nullptr;
+};
+
+class DriverStage : public SimulatedStage {
+ public:
+  DriverStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "driver", parent) {
+    upper_->addLayout(make_tools());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(space::medium);
+    auto* plots = new QVBoxLayout;
+    plots->setSpacing(0);
+    waves_ = make_plot("oscillation plot", "Collector and top over the last cycles");
+    heat_ = make_plot("run time plot", "Heat in the transistor and junction over supply volts");
+    plots->addWidget(waves_, 1);
+    plots->addWidget(heat_, 1);
+    connect(waves_, &CursorPlot::cursor_moved, this, [this](double ns) { read_wave(ns * 1e-9); });
+    connect(heat_, &CursorPlot::cursor_moved, this, [this](double volts) { read_supply(volts); });
+    for (CursorPlot* plot : {waves_, heat_}) connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
+    middle->addLayout(plots, 1);
+    middle->addWidget(make_side());
+    upper_->addLayout(middle, 1);
+    column_->addWidget(make_panel());
+    connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_make);
+    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
+  }
+
+ private:
+  std::shared_ptr<const arc::ExciterAnalysis> exciter() const {
+    return workspace_.document.power_of<arc::ExciterAnalysis>();
+  }
+
+  CursorPlot* make_plot(const char* name, const char* words) {
+    auto* plot = new CursorPlot(workspace_, name, words, this);
+    plot->setMinimumHeight(84);
+    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
+    plot->axisRect()->setMargins({78, 0, 68, 0});
+    return plot;
+  }
+
+  QLayout* make_tools() {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(space::small);
+    keep_ = new QPushButton("Keep", this);
+    keep_->setObjectName("keep oscillation");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = exciter();
+      draw();
+    });
+    row->addWidget(keep_);
+    auto* save = new QPushButton("Export…", this);
+    save->setObjectName("export oscillation");
+    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, &DriverStage::export_waves);
+    row->addWidget(save);
+    cursor_ = caption_label({}, this);
+    cursor_->setObjectName("driver cursor");
+    cursor_->setWordWrap(true);
+    row->addWidget(cursor_, 1);
+    return row;
+  }
+
+  QWidget* make_side() {
+    set_side(new QWidget(this));
+    auto* column = new QVBoxLayout(side_);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(4);
+    figures_ = new FigureList(workspace_, "driver", "oscillation figures", side_);
+    column->addWidget(figures_, 3);
+    changes_ = new SingleChanges(workspace_, "Single changes, for the same heat", "exciter changes",
+                                 "make exciter change", side_);
+    column->addWidget(changes_, 2);
+    return side_;
+  }
+
+  QWidget* make_panel() {
+    auto* panel = new StagePanel(workspace_, this);
+    FieldGrid fields(workspace_, panel, 5);
+    fields.put("Transistor", new ClassBox(
+                                 workspace_, {"transistor class", "Transistor, by class", "Transistor", 12},
+                                 arc::transistor_classes(), &arc::TransistorClass::part,
+                                 [](auto& design) -> auto& { return design.exciter.transistor; },
+                                 [this] { (new TransistorSheet(workspace_, this))->open(); }, panel));
+    for (const char* key : {"exciter.supply_voltage_v", "exciter.supply_limit_a", "exciter.bias_resistance_ohm"})
+      fields.number(key);
+    ChoiceBox* clamp = fields.choice("At the base", "exciter.clamp");
+    clamp->also([](arc::Design& design) {
+      if (const auto usual = arc::usual_clamp(design.exciter.clamp)) design.exciter.clamp_diode = *usual;
+    });
+    clamp->setMinimumContentsLength(10);
+    auto* sheet = new QPushButton("Values…", panel);
+    sheet->setObjectName("transistor numbers");
+    sheet->setProperty("narrow", true);
+    sheet->setToolTip("Law and ratings of the transistor, and entry from a data sheet");
+    connect(sheet, &QPushButton::clicked, this, [this] { (new TransistorSheet(workspace_, this))->open(); });
+    auto* pins = new QPushButton("Pins…", panel);
+    pins->setObjectName("check pins");
+    pins->setProperty("narrow", true);
+    pins->setToolTip(
+        "Check the pins: meter readings that tell base, collector and emitter apart, before the first power");
+    connect(pins, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, window(), "pins"); });
+    auto* both = new QWidget(panel);
+    auto* beside = new QHBoxLayout(both);
+    beside->setContentsMargins(0, 0, 0, 0);
+    beside->setSpacing(space::hair);
+    beside->addWidget(sheet, 1);
+    beside->addWidget(pins, 1);
+    fields.put("Data sheet", both);
+    fields.put("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel));
+    fields.number("exciter.sink_k_per_w");
+    fields.number("exciter.sink_capacity_j_per_k");
+    fields.put("Fan on the sink", new ChoiceBox(workspace_, "exciter.fan", panel));
+    return panel;
+  }
+
+  void refresh() override {
+    if (!isVisible()) return;
+    const auto e = exciter();
+    const bool there = e && e->problem.empty();
+    keep_->setEnabled(there);
+    keep_->setToolTip(there ? "Draws this oscillation in grey behind the next ones, for comparison"
+                            : "Nothing is simulated yet");
+    if (!there) {
+      figures_->setRowCount(0);
+      changes_->show_rows({});
+      head_.verdict->setText(e ? "The exciter cannot be simulated yet" : "Being simulated…");
+      head_.reason->setText(e ? QString::fromStdString(e->problem) : QString());
+      for (QCustomPlot* plot : {waves_, heat_}) {
+        plot->clearGraphs();
+        style_plot(*plot, workspace_.theme());
+        plot->legend->setVisible(false);
+        plot->replot();
+      }
+      refresh_make();
+      return;
+    }
+    show_words(*e);
+    figures_->refresh();
+    show_changes(*e);
+    draw();
+  }
+
+  void show_words(const arc::ExciterAnalysis& e) {
+    const arc::OscillationResult& r = e.oscillation;
+    const arc::Design& design = workspace_.document.design();
+    head_.verdict->setText(r.oscillates ? QString("%1 at the top, at %2")
+                                              .arg(figures_->banded("oscillation", "top_peak_v"),
+                                                   figures_->banded("oscillation", "frequency_hz"))
+                                        : QString("It does not oscillate: the transistor just conducts"));
+    QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
+    if (r.oscillates)
+      words += QString(" The base pulls the frequency %1 % from the coil's own.")
+                   .arg(100 * (r.frequency_hz / r.natural_hz - 1), 0, 'f', 1);
+    if (r.oscillates && !r.steady)
+      words += QString(" It swells and fades between %1 and %2.")
+                   .arg(print(r.top_low_v, voltage), print(r.top_high_v, voltage));
+    QStringList measured;
+    for (const std::string& name : workspace_.document.analysis()->circuit.measured)
+      measured << QString::fromStdString(name);
+    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
+    head_.reason->setText(words);
+  }
+
+  void show_changes(const arc::ExciterAnalysis& e) {
+    std::vector<SingleChanges::Row> rows;
+    for (const arc::ExciterChange& change : e.changes) {
+      const bool compared = change.top_ratio > 0;
+      rows.push_back(SingleChanges::row_of(change, change.merit,
+                                           compared           ? gain_text(change.merit)
+                                           : change.merit > 0 ? "starts"
+                                                              : "stops",
+                                           compared ? QString("Top %1 %, heat in the transistor %2 % of now")
+                                                          .arg(100 * change.top_ratio, 0, 'f', 0)
+                                                          .arg(100 * change.watt_ratio, 0, 'f', 0)
+                                                    : QString()));
+    }
+    changes_->show_rows(std::move(rows));
+    refresh_make();
+  }
+
+  void refresh_make() {
+    changes_->refresh();
+    show_age({figures_, head_.verdict, head_.reason});
+  }
+
+  void draw() {
+    const auto e = exciter();
+    if (!e || !e->problem.empty() || !isVisible()) return;
+    for (QCustomPlot* plot : {waves_, heat_}) {
+      plot->clearGraphs();
+      style_plot(*plot, workspace_.theme());
+      plot->yAxis2->setVisible(true);
+      plot->legend->setVisible(plot->height() >= 150 && plot->width() >= 400); // never over the curves
+      lay_legend_flat(*plot);
+    }
+    draw_waves(*e);
+    draw_heat(*e);
+    for (QCustomPlot* plot : {waves_, heat_}) {
+      if (plot->legend->visible() && plot == waves_)
+        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
+          axis->setRangeUpper(axis->range().upper + 0.3 * axis->range().size());
+      plot->replot(QCustomPlot::rpQueuedReplot);
+    }
+  }
+
+  void draw_waves(const arc::ExciterAnalysis& e) {
+    const Theme& t = workspace_.theme();
+    const auto& samples = e.oscillation.samples;
+    const auto ns = [](const arc::OscillationSample& s) { return s.time_s * 1e9; };
+    const double top_unit = e.oscillation.top_peak_v > 2000 ? 1e3 : 1;
+    if (kept_)
+      add_curve(
+          *waves_, kept_->oscillation.samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; },
+          QPen(t.second, 1, Qt::DotLine), "kept");
+    add_curve(
+        *waves_, samples, ns, [](const arc::OscillationSample& s) { return s.collector_v; }, QPen(t.copper, 1.4),
+        "collector");
+    add_curve(
+        *waves_, samples, ns, [=](const arc::OscillationSample& s) { return s.top_v / top_unit; },
+        QPen(t.arc, 1.4, Qt::DashLine), "top", waves_->yAxis2);
+    waves_->xAxis->setLabel("Time, ns");
+    waves_->yAxis->setLabel("Collector, V");
+    waves_->yAxis2->setLabel(top_unit > 1 ? "Top, kV" : "Top, V");
+    frame_curves(*waves_);
+    if (!samples.empty()) waves_->xAxis->setRange(0, samples.back().time_s * 1e9);
+    if (samples.size() > 1) read_wave(samples[samples.size() / 2].time_s);
+  }
+
+  void draw_heat(const arc::ExciterAnalysis& e) {
+    const Theme& t = workspace_.theme();
+    constexpr double shown_minutes = 60; // longer is drawn there, and means: goes on
+    const auto volts = [](const arc::SupplyPoint& p) { return p.supply_v; };
+    const auto seconds = [](const arc::SupplyPoint& p) { return p.run_time_s.value_or(shown_minutes * 60); };
+    // Beyond the collector's rating it breaks down, which is not simulated: drawn grey, behind a line.
+    const double rating_v = workspace_.document.design().exciter.transistor.voltage_rating_v;
+    const auto limit_v = arc::supply_at_rating_v(e, rating_v);
+    std::vector<arc::SupplyPoint> within, beyond;
+    for (const arc::SupplyPoint& p : e.supply) (limit_v && p.supply_v > *limit_v ? beyond : within).push_back(p);
+    if (!within.empty() && !beyond.empty()) beyond.insert(beyond.begin(), within.back());
+    const auto shown = [&](const arc::SupplyPoint& p) { return std::clamp(seconds(p), 0.1, shown_minutes * 60); };
+    auto* minutes = add_curve(*heat_, within, volts, shown, QPen(t.arc, 1.6), "runs for, 1 h at most");
+    minutes->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 5));
+    if (!beyond.empty()) {
+      add_curve(*heat_, beyond, volts, shown, QPen(t.second, 1.2, Qt::DotLine),
+                "beyond " + print(rating_v, voltage));
+      const std::array<double, 2> ends{0.1, shown_minutes * 60};
+      auto* line = heat_->addGraph();
+      line->setData({*limit_v, *limit_v}, {ends[0], ends[1]}, true);
+      line->setPen(QPen(t.stop, 1.4));
+      line->removeFromLegend();
+    }
+    auto* watts = add_curve(
+        *heat_, e.supply, volts, [](const arc::SupplyPoint& p) { return p.dissipation_w; },
+        QPen(t.copper, 1.4, Qt::DashLine), "heat, W", heat_->yAxis2);
+    watts->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, 5));
+    heat_->yAxis->setScaleType(QCPAxis::stLogarithmic);
+    heat_->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());
+    heat_->xAxis->setLabel("Supply, V");
+    heat_->yAxis->setLabel("Runs for, s");
+    heat_->yAxis2->setLabel("Heat, W");
+    heat_->yAxis->setRange(0.1, shown_minutes * 60 * 30); // room for the legend above what goes on for an hour
+    if (e.supply.empty()) return;
+    heat_->xAxis->setRange(0, e.supply.back().supply_v * 1.03);
+    double most = 0;
+    for (const arc::SupplyPoint& p : e.supply) most = std::max(most, p.dissipation_w);
+    heat_->yAxis2->setRange(0, most * 1.1 + 1e-3);
+    heat_->yAxis2->setRangeUpper(heat_->yAxis2->range().upper * 1.3);
+    heat_->set_cursor(e.circuit.supply_v);
+  }
+
+  void read_wave(double time_s) {
+    const auto e = exciter();
+    if (!e || e->oscillation.samples.size() < 2) return;
+    const arc::OscillationSample& s = sample_at(e->oscillation.samples, time_s);
+    waves_->set_cursor(s.time_s * 1e9);
+    cursor_->setText(QString("At %1: collector %2, %3; base %4; top %5; foot %6")
+                         .arg(print(s.time_s, time), print(s.collector_v, voltage), print(s.collector_a, current),
+                              print(s.base_v, voltage), print(s.top_v, voltage), print(s.foot_a, current)));
+  }
+
+  void read_supply(double volts) {
+    const auto e = exciter();
+    if (!e || e->supply.empty()) return;
+    const arc::SupplyPoint& p = nearest_point(e->supply, volts, &arc::SupplyPoint::supply_v);
+    heat_->set_cursor(p.supply_v);
+    cursor_->setText(QString("At %1: %2 in the transistor, top %3, collector to %4; %5")
+                         .arg(print(p.supply_v, voltage), print(p.dissipation_w, power), print(p.top_v, voltage),
+                              print(p.collector_peak_v, voltage),
+                              p.collector_peak_v > workspace_.document.design().exciter.transistor.voltage_rating_v
+                                  ? QString("beyond its rating: it breaks down")
+                              : p.run_time_s ? "runs for " + print(*p.run_time_s, time, 2)
+                                             : "junction settles at " + print(p.junction_c, temperature)));
+  }
+
+  void export_waves() {
+    const auto e = exciter();
+    if (!e || !e->problem.empty()) return;
+    const QString words = export_plot(
+        *waves_, "oscillation", [&] { return arc::oscillation_csv(e->oscillation); },
+        [&] { return arc::oscillation_netlist(e->circuit, e->oscillation, workspace_.document.design().name); });
+    if (!words.isEmpty()) cursor_->setText(words);
+  }
+
+  QLabel* cursor_ = nullptr;
+  QPushButton* keep_ = nullptr;
+  FigureList* figures_ = nullptr;
+  SingleChanges* changes_ = nullptr;
+  CursorPlot* waves_ = nullptr;
+  CursorPlot* heat_ = nullptr;
+  std::shared_ptr<const arc::ExciterAnalysis> kept_;
+};
+
+} // namespace
+
+QWidget* make_driver_stage(Workspace& workspace, QWidget* parent) {
+  return new DriverStage(workspace, parent);
+}

@@ -1,8 +1,0 @@
-// What the drive or its limit hears by: turns, burden and core of the current transformer, and what they give.
-#pragma once
-
-#include "workspace.h"
-
-#include <QWidget>
-
-void show_transformer_sheet(Workspace& workspace, QWidget* parent);

@@ -1,0 +1,68 @@
+// Rows from the table of figures.
+#include "toolkit/figure_list.h"
+
+#include "toolkit/common.h"
+#include "toolkit/why_sheet.h"
+
+#include <QContextMenuEvent>
+#include <QMenu>
+
+FigureList::FigureList(Workspace& workspace, const char* stage, const QString& name, QWidget* parent)
+    : QTableWidget(parent), workspace_(workspace), stage_(stage) {
+  style_figures_table(this, name);
+  setAccessibleDescription("Enter on a figure says how it was computed");
+  connect(this, &QTableWidget::cellActivated, this, [this](int row) { show_why_of(row); });
+}
+
+std::optional<arc::PowerView> FigureList::view() const {
+  const auto power = workspace_.document.power();
+  const auto analysis = workspace_.document.analysis();
+  if (!power || !analysis) return {};
+  return arc::PowerView{workspace_.document.design(), *analysis, *power};
+}
+
+void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
+  figures_.clear();
+  std::vector<std::pair<QString, QString>> told_rows;
+  if (const auto seen = view()) {
+    for (const arc::Figure& figure : arc::figures_of(seen->design)) {
+      if (!arc::listed_on(figure, stage_)) continue;
+      const QString text = QString::fromStdString(arc::figure_text(figure, *seen, workspace_.units()));
+      if (text.isEmpty()) continue;
+      told_rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
+      figures_.push_back(&figure);
+    }
+  }
+  const std::size_t told = told_rows.size();
+  told_rows.insert(told_rows.end(), more.begin(), more.end());
+  show_figures_in(this, told_rows);
+  for (std::size_t r = 0; r < told; ++r)
+    item(static_cast<int>(r), 0)->setToolTip(text_of(figures_[r]->title) + ": Enter or double click for why");
+}
+
+QString FigureList::banded(const char* group, const char* key) const {
+  const auto seen = view();
+  if (!seen) return {};
+  return QString::fromStdString(
+      arc::banded_figure(arc::figure_of(seen->design, group, key), *seen, workspace_.units()));
+}
+
+void FigureList::show_why_of(int row) {
+  const auto seen = view();
+  if (!seen || row < 0 || row >= static_cast<int>(figures_.size())) return;
+  const arc::Figure& figure = *figures_[static_cast<std::size_t>(row)];
+  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, *seen, workspace_.units()));
+}
+
+void FigureList::contextMenuEvent(QContextMenuEvent* event) {
+  const int row = rowAt(event->pos().y());
+  if (row < 0 || row >= static_cast<int>(figures_.size())) return;
+  QMenu menu(this);
+  menu.addAction("Why?", this, [this, row] { show_why_of(row); });
+  menu.exec(event->globalPos());
+}
+
+void FigureList::keyPressEvent(QKeyEvent* event) {
+  if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) return show_why_of(currentRow());
+  QTableWidget::keyPressEvent(event);
+}

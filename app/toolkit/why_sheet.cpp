@@ -1,0 +1,56 @@
+// A column of short sections, as wide as a line is read with ease.
+#include "toolkit/why_sheet.h"
+
+#include "base/theme.h"
+#include "toolkit/text.h"
+
+#include <QDialog>
+#include <QLabel>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+void show_why(QWidget* parent, const QString& title, const QString& value, const QString& band,
+              const arc::Explanation& why) {
+  auto* sheet = new QDialog(parent->window());
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setObjectName("why");
+  sheet->setWindowTitle("Why " + value + "?");
+  auto* layout = new QVBoxLayout(sheet);
+  layout->setContentsMargins(space::large, space::large, space::large, space::medium);
+  layout->setSpacing(space::hair);
+  const auto add = [&](const QString& text, int size, QFont::Weight weight, bool caption) {
+    if (text.isEmpty()) return;
+    auto* label = make_text(text, sheet);
+    label->setFont(type::font(size, weight));
+    label->setProperty("caption", caption);
+    label->setWordWrap(true);
+    label->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::TextSelectableByKeyboard);
+    label->setFixedWidth(440);
+    label->setMinimumHeight(label->heightForWidth(440));
+    layout->addWidget(label);
+  };
+  const auto section = [&](const QString& head, const QString& text) {
+    if (text.isEmpty()) return;
+    layout->addSpacing(space::hair);
+    add(head, type::caption, QFont::Medium, true);
+    add(text, type::body, QFont::Normal, false);
+  };
+  const auto lines = [](const std::vector<std::string>& items) {
+    QStringList out;
+    for (const std::string& item : items) out << QString::fromStdString(item);
+    return out.join("\n");
+  };
+  add(title, type::body, QFont::Medium, true);
+  add(band.isEmpty() ? value : value + "   " + band, type::heading, QFont::DemiBold, false);
+  section("How", QString::fromStdString(why.formula));
+  section("From", lines(why.inputs));
+  section("Assumes", QString::fromStdString(why.assumption));
+  section("Beside it", QString::fromStdString(why.hand_estimate));
+  section("The band comes from", lines(why.influences));
+  section("Source", QString::fromStdString(why.source));
+  layout->addSpacing(space::small);
+  auto* close = new QPushButton("Close", sheet);
+  layout->addWidget(close, 0, Qt::AlignRight);
+  QObject::connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  sheet->open();
+}

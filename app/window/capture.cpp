@@ -1,0 +1,108 @@
+// One picture for each main view.
+#include "window/capture.h"
+
+#include "circuit/feed.h"
+#include "coil_views/coil_view.h"
+#include "stages/stage.h"
+#include "toolkit/reading_button.h"
+#include "workshop/bank_search.h"
+
+#include <QAction>
+#include <QApplication>
+#include <QDialog>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QEventLoop>
+#include <QPushButton>
+#include <QStackedWidget>
+#include <QTimer>
+#include <algorithm>
+
+namespace {
+
+bool shoot(QWidget& widget, const QString& path, QString* problem) {
+  QEventLoop settle; // tables scroll and plots replot once they have their size
+  QTimer::singleShot(260, &settle, &QEventLoop::quit);
+  settle.exec();
+  if (widget.grab().save(path)) return true;
+  *problem = "cannot write " + path;
+  return false;
+}
+
+} // namespace
+
+bool capture_stages(MainWindow& window, const QString& folder, QString* problem) {
+  const arc::CoilKind& kind = arc::kind_of(window.document().design());
+  for (std::size_t i = 0; i < stages().size(); ++i) {
+    if (!belongs_to(stages()[i], kind)) continue;
+    window.show_stage(static_cast<int>(i));
+    if (!shoot(window, folder + "/" + stages()[i].key + ".png", problem)) return false;
+  }
+  return true;
+}
+
+bool capture_views(MainWindow& window, QSize size, const QString& folder, QString* problem) {
+  if (!QDir().mkpath(folder)) {
+    *problem = "cannot make the folder " + folder;
+    return false;
+  }
+  window.resize(size);
+  window.show();
+  window.workspace().shelf.edit(
+      [](arc::Shelf& shelf) { shelf.invented_count = true; }); // a shelf that offers something
+  window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
+  const auto show = [&](const char* key) {
+    const auto stage = std::ranges::find(stages(), QString(key), &StageSpec::key);
+    window.show_stage(static_cast<int>(stage - stages().begin()));
+  };
+  if (!capture_stages(window, folder, problem)) return false;
+  if (auto* record = window.findChild<QPushButton*>("fire page Record")) {
+    record->click();
+    if (!shoot(window, folder + "/record.png", problem)) return false;
+    window.findChild<QPushButton*>("fire page Run")->click();
+  }
+  window.show_stage(0);
+  QWidget* front = window.findChild<QStackedWidget*>("canvas")->currentWidget();
+  auto* field = front->findChild<QPushButton*>("overlay field");
+  field->click();
+  front->findChild<CoilView*>("coil")->field().wait();
+  if (!shoot(window, folder + "/field.png", problem)) return false;
+  field->click();
+  // A stacked and a drawn topload: shown, then undone.
+  window.document().edit("Stack", [](arc::Design& design) {
+    arc::ToploadPart bowl;
+    bowl.shape = "profile";
+    bowl.points_m = {{0, 0}, {0.09, 0}, {0.13, 0.03}, {0.14, 0.07}, {0.11, 0.11}, {0.05, 0.135}, {0, 0.14}};
+    bowl.centre_above_winding_m = 0.127;
+    design.topload.push_back(bowl);
+  });
+  window.document().wait_for_analysis();
+  window.document().wait_for_simulation();
+  if (!shoot(window, folder + "/topload-stack.png", problem)) return false;
+  window.document().history().undo();
+  window.document().wait_for_analysis();
+  window.open_demo(); // nothing to undo or redo in the last pictures
+  window.document().wait_for_simulation();
+  show("fire");
+  window.set_dark(true);
+  if (!shoot(window, folder + "/fire-dark-room.png", problem)) return false;
+  window.set_dark(false);
+  window.show_stage(0);
+  // The stages of the other kinds that differ most.
+  struct Picture {
+    const char *kind, *stage, *name;
+  };
+  for (const Picture& p :
+       {Picture{"exciter", "driver", "exciter-driver"}, Picture{"bridge", "feed", "bridge-feed"},
+        Picture{"bridge", "bridge", "bridge"}, Picture{"bridge", "gate", "gate"},
+        Picture{"dual-resonant", "bridge", "dual-resonant"}, Picture{"tube", "oscillator", "tube"},
+        Picture{"tube", "staccato", "staccato"}, Picture{"flame", "oscillator", "flame"}}) {
+    window.open_demo(p.kind);
+    window.document().wait_for_analysis();
+    window.document().wait_for_simulation();
+    show(p.stage);
+    if (!shoot(window, folder + "/" + p.name + ".png", problem)) return false;
+  }
+  return true;
+}

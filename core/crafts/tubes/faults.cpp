@@ -1,0 +1,265 @@
+// Where to look first with a tube coil: the order of practitioners (common practice, no source).
+#include "coil/advice.h"
+#include "coil/say.h"
+#include "crafts/tubes/tube.h"
+
+#include <array>
+#include <fmt/format.h>
+#include <string_view>
+
+namespace arc {
+namespace {
+
+using enum Dimension;
+
+FaultStep filament_step(const Design& d, UnitSystem units) {
+  const Say say{units};
+  return {fmt::format("Does the filament glow, with {} at the socket?", say(d.tube.tube.filament_v, voltage)),
+          "Meter on alternating volts at the socket, tube in, plate supply unplugged and shorted.",
+          false,
+          "Mend the filament's supply first; within 5 %, low is as harmful as high.",
+          {},
+          "oscillator",
+          "tube.filament_supply_v"};
+}
+
+std::vector<FaultStep> no_arcs(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
+  const Say say{units};
+  const TubePower* p = part_of<TubePower>(power);
+  const bool known = p && p->problem.empty();
+  std::vector<FaultStep> out{filament_step(d, units)};
+  out.push_back({known ? fmt::format("Are there plate volts? Its crest should be near {} without the tube.",
+                                     say(p->crest_v, voltage))
+                       : std::string("Are there plate volts?"),
+                 "On a divider that was wired in with everything shorted, its meter at the switch; low variac "
+                 "setting, scaled up.",
+                 false,
+                 "Follow the feed from the wall: fuse, contactor, transformer, diodes.",
+                 {},
+                 "feed",
+                 {}});
+  out.push_back({"With the feedback winding's two ends swapped, does it start?",
+                 "Everything off and shorted; swap the ends; a second at a tenth of the variac.", true,
+                 "They were the wrong way round: leave them as they are now.",
+                 [](Design& x) { x.tube.reversed = !x.tube.reversed; }, "oscillator", "tube.feedback_direction"});
+  out.push_back(
+      {"Is the grid's return at ground, and not at the filament's centre tap?",
+       "Socket from below against the data sheet; ohmmeter from grid pin to the cold end of the grid leak.",
+       false,
+       "Rewire it: the classic slip of this circuit.",
+       {},
+       "oscillator",
+       {}});
+  out.push_back({fmt::format("Does the grid leak measure {}?", say(d.tube.grid_leak_ohm, resistance)),
+                 "Ohmmeter, one end free.",
+                 false,
+                 "Fit a new one, for twice the watts.",
+                 {},
+                 "oscillator",
+                 "tube.grid_leak_ohm"});
+  if (a.tank_hz > 0 && a.resonator)
+    out.push_back({fmt::format("Is the tank near the resonator: {} against {}?", say(a.tank_hz, frequency),
+                               say(a.resonator->mode_1_hz, frequency)),
+                   "Grid-dip or generator and lamp at the plate coil, tube out.",
+                   false,
+                   a.tuned_tap_turns ? fmt::format("Tap the plate coil at turn {:.4g}.", *a.tuned_tap_turns)
+                                     : std::string("Add or take away a tank capacitor at a time."),
+                   {},
+                   "tank",
+                   "primary.tap_turns"});
+  out.push_back({"Does it start with two feedback turns more?",
+                 "Everything off and shorted; wind them; then a second at a tenth of the variac.", true,
+                 "The feedback is just too small: a turn or two more.", [](Design& x) { x.feedback.turns += 2; },
+                 "oscillator", "feedback.turns"});
+  out.push_back({"Does the plate stay dark with the secondary taken away?",
+                 "A second at low variac; a glow without the secondary is a parasitic oscillation.",
+                 false,
+                 "Fit or change the trap in the plate lead; shorten the grid's lead.",
+                 {},
+                 "oscillator",
+                 "tube.trap_ohm"});
+  out.push_back({"Does another tube work in its place?",
+                 "Swap with one that is known good.",
+                 true,
+                 "The tube is worn: its emission is gone.",
+                 {},
+                 "oscillator",
+                 "tube.perveance_a_per_v15"});
+  return out;
+}
+
+std::vector<FaultStep> plate_glows(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
+  const Say say{units};
+  const TubePower* p = part_of<TubePower>(power);
+  const bool known = p && p->problem.empty();
+  std::vector<FaultStep> out;
+  out.push_back({"Does it oscillate at all while the plate glows?",
+                 "A small gas-filled lamp a metre from the top lights; without, it only conducts.",
+                 false,
+                 "Switch off: a tube that does not oscillate takes its whole input as heat. Go through “No arcs”.",
+                 {},
+                 "oscillator",
+                 {}});
+  out.push_back({known ? fmt::format("Is the plate expected to glow? It takes {} of {} rated.",
+                                     say(p->worst_plate_w, Dimension::power),
+                                     say(d.tube.tube.plate_dissipation_w, Dimension::power))
+                       : std::string("Is the plate within its rating?"),
+                 "Compare with the figures of this stage.", false,
+                 "A larger resistor at the grid, or shorter runs.",
+                 [](Design& x) { (is_flame(x) ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) *= 1.5; },
+                 "oscillator", is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm"});
+  if (is_flame(d)) return out;
+  out.push_back({"With one tank capacitor more, is it darker for the same arcs?",
+                 "Off and shorted, add one, a second at the same variac setting; then one fewer than before.",
+                 true,
+                 "Keep the better of the two: the tank was off.",
+                 {},
+                 "tank",
+                 {}});
+  out.push_back({"Do both tubes of a pair glow alike?",
+                 "Look at both plates in the dark.",
+                 false,
+                 "Swap them between the sockets; if the glow goes with the tube, match them better.",
+                 {},
+                 "oscillator",
+                 "tube.sharing"});
+  return out;
+}
+
+std::vector<FaultStep> flashes_over(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
+  const Say say{units};
+  return {{fmt::format("Is there {} between feedback winding and plate coil everywhere?", say(0.012, length)),
+           "Off and shorted; ruler, and look for tracks of carbon.", false,
+           "Move it away, clean or cut out the track.", [](Design& x) { x.feedback.gap_m = 0.012; }, "oscillator",
+           "feedback.gap_m"},
+          {"Does it stop with the feedback winding below the plate coil?",
+           "Its hot end then faces away from the secondary.", true, "Leave it below.",
+           [](Design& x) { x.feedback.above = false; }, "oscillator", "feedback.side"},
+          {d.tube.bypass_f > 0
+               ? fmt::format("Is the protection capacitor of {} whole?", say(d.tube.bypass_f, capacitance))
+               : std::string("Is there a protection capacitor?"),
+           "Meter, one end free.", false, "Fit one at the supply's end, short leads to ground.",
+           [](Design& x) { x.tube.bypass_f = 4.7e-9; }, "oscillator", "tube.bypass_f"}};
+}
+
+std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
+  const Say say{units};
+  return {{"Does it run with the thyristor bridged?",
+           "Off and shorted; a wire across it; low variac.",
+           true,
+           "The oscillator is right; the fault is in the thyristor or its gate.",
+           {},
+           "staccato",
+           {}},
+          {"Is there a gate pulse of a volt or more at the thyristor, against its cathode?",
+           "A meter on the opto-coupler's input only, wired in with everything shorted.",
+           false,
+           "Look at the opto-coupler, its resistor and its own small supply.",
+           {},
+           "staccato",
+           {}},
+          {fmt::format("Is it fired later than 20° after the supply's zero? Now {:.0f}°.", d.interrupter.phase_deg),
+           "The phase of the interrupter.", false, "Too early there is not enough current to hold it.",
+           [](Design& x) { x.interrupter.phase_deg = 60; }, "staccato", "interrupter.phase_deg"},
+          {"Does it turn off between firings?",
+           "The arcs pause; on direct current they cannot.",
+           false,
+           "Take the reservoir out: the supply must come to zero.",
+           {},
+           "feed",
+           {}},
+          {fmt::format("Is its snubber of {} whole?", say(d.tube.snubber_f, capacitance)),
+           "Meter, one end free.",
+           false,
+           "Fit it anew: without it the thyristor fires by itself.",
+           {},
+           "staccato",
+           "tube.snubber_f"}};
+}
+
+// Those that need power; all others are done unplugged, waited and shorted.
+constexpr std::array<std::string_view, 15> live_questions{{
+    "Are there plate volts",
+    "With the feedback winding's two ends swapped",
+    "Does it start with two feedback turns more",
+    "Does the plate stay dark",
+    "Does another tube work",
+    "Does it oscillate at all",
+    "With one tank capacitor more",
+    "Do both tubes of a pair",
+    "Does it stop with the feedback winding below",
+    "Does it run with the thyristor bridged",
+    "Is there a gate pulse",
+    "Does it turn off between firings",
+    "With the feedback plate at half",
+    "Is the supply's plus",
+    "Does it light with a sharper point",
+}};
+
+constexpr std::array<FaultSymptom, 4> symptom_table{
+    {{"no-arcs", "No arcs", with_live<no_arcs, live_questions>},
+     {"plate-glows", "The plate glows", with_live<plate_glows, live_questions>},
+     {"flashes-over", "Flashes over between windings", with_live<flashes_over, live_questions>},
+     {"staccato", "Staccato does not work", with_live<staccato_fails, live_questions>}}};
+
+std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
+  const Say say{units};
+  std::vector<FaultStep> out{{"Are the tube's pins wired as its data sheet shows them, from below?",
+                              "Everything off and shorted; ohmmeter from each pin.",
+                              false,
+                              "Rewire the socket.",
+                              {},
+                              "oscillator",
+                              {}},
+                             filament_step(d, units)};
+  out.push_back({fmt::format("Does the grid resistor measure {}?", say(d.flame.grid_resistor_ohm, resistance)),
+                 "Ohmmeter, one end free.",
+                 false,
+                 "Fit a new one, for a hundred watts and more.",
+                 {},
+                 "oscillator",
+                 "flame.grid_resistor_ohm"});
+  out.push_back({"With the feedback plate at half its distance, does it start?",
+                 "Everything off and shorted; then a second at a tenth of the supply.", true,
+                 "It was too small or too far: fix it there.", [](Design& x) { x.flame.feedback_f *= 2; },
+                 "oscillator", "flame.feedback_f"});
+  out.push_back({"Do plate coil and resonator go the right way: supply end, plate end, foot, hot end?",
+                 "Follow the wire from the supply to the breakout point.",
+                 false,
+                 "Join the resonator's foot to the plate.",
+                 {},
+                 "primary",
+                 {}});
+  out.push_back(
+      {"Is the supply's plus at the plate coil and its minus at the cathode?",
+       "On a divider that was wired in with everything shorted, its meter at the switch; a tenth of the supply.",
+       false,
+       "Turn the supply round.",
+       {},
+       "feed",
+       {}});
+  out.push_back({"Does it light with a sharper point?",
+                 "Everything off and shorted; file or change it; then a second at a time, from the switch.",
+                 true,
+                 "It oscillates and only wants lighting: a sharper point.",
+                 {},
+                 "resonator",
+                 {}});
+  return out;
+}
+
+constexpr std::array<FaultSymptom, 2> flame_symptom_table{
+    {{"no-flame", "No flame", with_live<no_flame, live_questions>},
+     {"plate-glows", "The plate glows", with_live<plate_glows, live_questions>}}};
+
+} // namespace
+
+std::span<const FaultSymptom> flame_symptoms() {
+  return flame_symptom_table;
+}
+
+std::span<const FaultSymptom> tube_symptoms() {
+  return symptom_table;
+}
+
+} // namespace arc

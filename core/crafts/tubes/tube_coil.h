@@ -1,0 +1,8 @@
+// The vacuum-tube coil as a kind; what it shares with its neighbour is in tube.h.
+#pragma once
+
+namespace arc {
+
+const struct CoilKind& tube_kind();
+
+} // namespace arc

@@ -1,8 +1,0 @@
-// The dual resonant bridge as a kind of coil; what it shares with its neighbour is in bridges/.
-#pragma once
-
-namespace arc {
-
-const struct CoilKind& dual_resonant_kind();
-
-} // namespace arc

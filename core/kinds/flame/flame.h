@@ -1,8 +1,0 @@
-// The flame coil as a kind; what it shares with its neighbour is in tubes/.
-#pragma once
-
-namespace arc {
-
-const struct CoilKind& flame_kind();
-
-} // namespace arc

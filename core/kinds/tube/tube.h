@@ -1,8 +1,0 @@
-// The vacuum-tube coil as a kind; what it shares with its neighbour is in tubes/.
-#pragma once
-
-namespace arc {
-
-const struct CoilKind& tube_kind();
-
-} // namespace arc
