@@ -1,10 +1,11 @@
 // Prints the verification table of docs/methods/verification.md: computed against exact, published or independently
 // solved values. Run by scripts/make-verification-table; the core tests check the same things with tolerances.
+#include "analysis/analyse.h"
 #include "coil/analysis.h"
-#include "coil/design_file.h"
-#include "coil/tuning.h"
+#include "evidence/tuning.h"
 #include "field/boundary.h"
 #include "field/handbook.h"
+#include "file/design_file.h"
 #include "parts/topload.h"
 #include "parts/wire.h"
 #include "quantity/gauge.h"

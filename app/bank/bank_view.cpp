@@ -1,6 +1,6 @@
 // Drawing of the bank. Large banks show the first and last strings with a count between.
 #include "bank/bank_view.h"
-#include "coil/kind.h"
+#include "craft/kind.h"
 
 #include "parts/bank.h"
 #include "toolkit/common.h"

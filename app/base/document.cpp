@@ -1,8 +1,9 @@
 // The document: undo keeps whole designs, which share what they have in common.
 #include "base/document.h"
 
-#include "coil/design_file.h"
-#include "coil/validity.h"
+#include "analysis/analyse.h"
+#include "file/design_file.h"
+#include "file/validity.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 

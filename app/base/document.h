@@ -8,9 +8,9 @@
 #include "base/latest_job.h"
 #include "base/recovery.h"
 #include "coil/analysis.h"
-#include "coil/power.h"
 #include "model/design.h"
 #include "quantity/quantity.h"
+#include "simulation/power.h"
 #include "workshop/arming.h"
 
 #include <QLockFile>

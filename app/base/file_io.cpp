@@ -1,7 +1,7 @@
 // Files through a temporary one that is renamed over the old.
 #include "base/file_io.h"
 
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "quantity/text_file.h"
 
 #include <QCryptographicHash>

@@ -1,7 +1,7 @@
 // One way: the document changes, the machine looks, the views are told.
 #include "base/firing.h"
 
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "model/inputs.h"
 #include "workshop/checklist.h"
 #include "workshop/runs.h"

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "base/log.h"
+#include "simulation/power.h"
 
 #include <QCoreApplication>
 #include <QEvent>

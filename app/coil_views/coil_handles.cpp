@@ -1,7 +1,8 @@
 // Handles of the elevation drawing.
 #include "coil_views/coil_handles.h"
 
-#include "coil/kind.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "model/fields.h"
 #include "parts/topload.h"
 

@@ -13,6 +13,9 @@
 #include <QPen>
 #include <QWidget>
 
+/// Ends of the form in heights above the floor: the winding in its middle, as far as the floor leaves room.
+arc::Range form_ends(const arc::Design& design);
+
 class CoilView : public QWidget, public SpokenDrawing {
   Q_OBJECT
  public:
@@ -25,7 +28,8 @@ class CoilView : public QWidget, public SpokenDrawing {
 
   CoilView(Workspace& workspace, std::vector<CoilHandle> (*handles)(const arc::Design&), QWidget* parent = nullptr);
 
-  void add_group(Part part, const QString& title, std::initializer_list<std::string_view> keys);
+  /// `stage`: behind them come those at rest that only some kind has and this stage shows; empty: none.
+  void add_group(Part part, const QString& title, std::vector<std::string_view> keys, std::string_view stage = {});
   /// Puts a field on a dimension line. The line is vertical, left of the coil, between two heights.
   void add_height_field(std::string_view key, double (*low_m)(const arc::Design&),
                         double (*high_m)(const arc::Design&));

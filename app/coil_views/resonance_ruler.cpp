@@ -1,7 +1,7 @@
 // The ruler's scale, marks and dragging.
 #include "coil_views/resonance_ruler.h"
 
-#include "coil/tuning.h"
+#include "evidence/tuning.h"
 #include "parts/bank.h"
 #include "toolkit/common.h"
 

@@ -1,10 +1,10 @@
 // The sheet of tolerances with its sampling run.
 #include "coil_views/tolerance_sheet.h"
 
+#include "analysis/sampling.h"
 #include "base/latest_job.h"
-#include "coil/readings.h"
-#include "coil/sampling.h"
-#include "coil/tolerance.h"
+#include "evidence/tolerance.h"
+#include "simulation/figures.h"
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
 
@@ -164,14 +164,14 @@ class ToleranceSheet : public QDialog {
     results_->setRowCount(static_cast<int>(result.bands.size()));
     for (int r = 0; r < results_->rowCount(); ++r) {
       const arc::SampledBand& band = result.bands[static_cast<std::size_t>(r)];
-      const arc::Reading& reading = arc::reading(band.key);
+      const arc::Figure& figure = arc::figure_at_rest(band.key);
       const auto like = [&](double value) {
         return QString::fromStdString(
-            arc::format_like(value, band.middle, reading.dimension, workspace_.units(), 2));
+            arc::format_like(value, band.middle, figure.dimension, workspace_.units(), 2));
       };
       const auto linear = analysis->band.find(band.key);
-      const QStringList cells{text_of(reading.title),
-                              quantity_text(band.middle, reading.dimension, workspace_.units()),
+      const QStringList cells{text_of(figure.title),
+                              quantity_text(band.middle, figure.dimension, workspace_.units()),
                               linear == analysis->band.end() ? "–" : "± " + like(linear->second),
                               "− " + like(band.middle - band.low), "+ " + like(band.high - band.middle)};
       set_row(results_, r, cells);

@@ -2,10 +2,11 @@
 // can be done with it; the analyses run in the background, the latest request wins.
 #include "coil_views/topload_comparison.h"
 
+#include "analysis/analyse.h"
 #include "base/latest_job.h"
-#include "coil/readings.h"
 #include "coil_views/topload_painter.h"
 #include "parts/topload.h"
+#include "simulation/figures.h"
 #include "toolkit/common.h"
 #include "toolkit/text.h"
 
@@ -165,18 +166,19 @@ class Comparison : public QDialog {
     column->addWidget(new Picture(workspace_, candidate, half, low, high, box), 1);
     for (const char* key : {"mode_1_hz", "topload_in_place_capacitance_f", "breakout_voltage_v", "tuned_tap_turns",
                             "top_voltage_limit_v"}) {
-      const arc::Reading& reading = arc::reading(key);
-      const auto value = reading.value(candidate.design, candidate.analysis);
-      const auto base = reading.value(candidates.front().design, candidates.front().analysis);
-      QString text = QString::fromStdString(
-          arc::reading_text(reading, candidate.design, candidate.analysis, workspace_.units()));
+      const arc::Figure& figure = arc::figure_at_rest(key);
+      const arc::PowerView view = arc::at_rest(candidate.design, candidate.analysis);
+      const auto value = arc::figure_value(figure, view);
+      const auto base =
+          arc::figure_value(figure, arc::at_rest(candidates.front().design, candidates.front().analysis));
+      QString text = QString::fromStdString(arc::value_text(figure, view, workspace_.units()));
       if (index > 0 && value && base && *base != 0)
         text += QString("   %1%2 %").arg(*value >= *base ? "+" : "").arg((*value / *base - 1) * 100, 0, 'f', 1);
       auto* number = make_text(text, box);
       number->setObjectName(QString("candidate %1 %2").arg(index).arg(key));
       number->setFont(type::font(type::body, QFont::DemiBold));
       column->addWidget(number);
-      column->addWidget(caption_label(text_of(reading.title).toLower(), box));
+      column->addWidget(caption_label(text_of(figure.title).toLower(), box));
     }
     if (!candidate.analysis.problem.empty()) {
       auto* problem = make_text(QString::fromStdString(candidate.analysis.problem), box);

@@ -39,7 +39,3 @@ class FeedView : public QWidget {
   StageHead head_;
   QVBoxLayout* column_;
 };
-
-FeedView* make_tank_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);
-FeedView* make_plate_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);
-FeedView* make_bus_feed_view(Workspace& workspace, const StageHead& head, QWidget* parent);

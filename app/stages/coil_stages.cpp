@@ -1,10 +1,12 @@
 // Resonator and Primary: the same elevation of the coil with the handles, readings and fields of the part in hand.
 #include "coil_views/coil_view.h"
 #include "coil_views/topload_editor.h"
+#include "craft/design_fields.h"
 #include "model/fields.h"
 #include "parts/wire.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
+#include "toolkit/figure_list.h"
 #include "toolkit/text.h"
 #include "toolkit/when_seen.h"
 
@@ -95,7 +97,32 @@ QDialog* make_room_sheet(Workspace& workspace, QWidget* parent) {
   return sheet;
 }
 
-// What can be laid over the drawing, and the sheet of the surroundings.
+// All that is known of the coil at rest, also what has no place at the drawing; each says why.
+void show_all_figures(Workspace& workspace, QWidget* parent) {
+  auto* sheet = new QDialog(parent);
+  sheet->setObjectName("figures sheet");
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setWindowTitle("All figures of the coil at rest");
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(space::large, space::large, space::large, space::medium);
+  auto* list = new FigureList(workspace, arc::at_rest_group.data(), "figures at rest", sheet);
+  const auto up_to_date = [list] { list->refresh(); };
+  QObject::connect(&workspace.document, &Document::analysis_changed, list, up_to_date);
+  QObject::connect(&workspace.document, &Document::units_changed, list, up_to_date);
+  column->addWidget(list, 1);
+  auto* note =
+      caption_label("Enter or a double click says how a figure was computed. Without arcs, at low power.", sheet);
+  column->addWidget(note);
+  auto* close = new QPushButton("Close", sheet);
+  close->setObjectName("close figures");
+  QObject::connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
+  column->addWidget(close, 0, Qt::AlignRight);
+  open_large(*sheet, {460, 620});
+  list->refresh();
+  sheet->show();
+}
+
+// What can be laid over the drawing, and the sheets of the surroundings and of all figures.
 void add_overlay_buttons(Workspace& workspace, const CoilStage& stage) {
   CoilView* view = stage.view;
   int x = 16;
@@ -129,6 +156,9 @@ void add_overlay_buttons(Workspace& workspace, const CoilStage& stage) {
       view->field().show(on ? kind : FieldOverlay::Kind::none);
     });
   }
+  auto* all = add("all figures", "Figures", "All figures of the coil at rest, each with its why", 62);
+  QObject::connect(all, &QPushButton::clicked, stage.page,
+                   [&workspace, page = stage.page] { show_all_figures(workspace, page); });
   auto* room = add("room", "Room", "Ceiling, wall, air, ground and breakout point", 56);
   room->setProperty(opens_fields, QStringList(room_fields.begin(), room_fields.end()));
   QObject::connect(room, &QPushButton::clicked, stage.page, [&workspace, page = stage.page] {
@@ -245,7 +275,8 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent) {
                         {"topload_in_place_capacitance_f", "topload_isolated_capacitance_f", "breakout_voltage_v"});
   stage.view->add_group(CoilView::Part::secondary, "Secondary",
                         {"mode_1_hz", "best_mode_1_hz", "lumped_hz", "secondary_inductance_h",
-                         "effective_capacitance_f", "quality_factor", "turn_voltage_v", "wire_length_m"});
+                         "effective_capacitance_f", "quality_factor", "wire_length_m"},
+                        "resonator");
   stage.view->add_group(CoilView::Part::primary, "Primary", {"coupling"});
   stage.view->add_height_field("secondary.winding_length_m", secondary_base, secondary_top);
   stage.view->add_height_field("secondary.base_height_m", floor_level, secondary_base);
@@ -275,8 +306,8 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   stage.view->add_group(CoilView::Part::secondary, "Secondary", {"mode_1_hz"});
   stage.view->add_group(CoilView::Part::primary, "Primary",
                         {"primary_inductance_h", "primary_skin_inductance_h", "lead_inductance_h", "coupling",
-                         "mutual_inductance_h", "tank_hz", "tuned_tap_turns", "strike_field_kv_per_cm",
-                         "primary_field_kv_per_cm"});
+                         "mutual_inductance_h", "tank_hz", "tuned_tap_turns"},
+                        "primary");
   stage.view->add_height_field("primary.base_height_m", floor_level, primary_base);
   auto* shape = new QWidget(stage.page);
   auto* column = new QVBoxLayout(shape);

@@ -1,11 +1,11 @@
 // Feed: the power path from the wall to what it ends in, the chosen block's numbers, and what the path does.
 #include "circuit/feed_arrangements.h"
-#include "coil/start.h"
 #include "feed/feed_ends.h"
 #include "feed/feed_strip.h"
 #include "feed/feed_view.h"
 #include "feed/polarity_sheet.h"
 #include "stages/stage.h"
+#include "workshop/start.h"
 
 #include <QHBoxLayout>
 #include <QMenu>
@@ -56,10 +56,6 @@ class FeedStage : public QWidget {
     work->addWidget(strip_->panel(), 3);
     work->addSpacing(space::small);
     views_ = new QStackedWidget(work_);
-    view_of_ = {{arc::FeedEnd::tank, make_tank_feed_view(workspace, head_, views_)},
-                {arc::FeedEnd::bus, make_bus_feed_view(workspace, head_, views_)},
-                {arc::FeedEnd::plate, make_plate_feed_view(workspace, head_, views_)}};
-    for (const auto& [end, view] : view_of_) views_->addWidget(view);
     work->addWidget(views_, 7);
     connect(&workspace_.document, &Document::design_changed, this, &FeedStage::refresh);
     connect(&workspace_.document, &Document::power_changed, this, &FeedStage::refresh);
@@ -185,7 +181,8 @@ class FeedStage : public QWidget {
       head_.reason->setEnabled(true);
       return;
     }
-    FeedView* view = view_of_.at(row().end);
+    FeedView*& view = view_of_[row().end];
+    if (!view) views_->addWidget(view = row().make_view(workspace_, head_, views_));
     views_->setCurrentWidget(view);
     view->refresh();
     head_.verdict->setToolTip(head_.reason->text());

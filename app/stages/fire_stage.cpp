@@ -1,6 +1,6 @@
 // Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "stages/first_fault_sheet.h"
 #include "stages/run_record.h"
 #include "stages/run_sheet.h"

@@ -1,7 +1,7 @@
 // Symptom, question, answer; ends in a cure or in what to measure next.
 #include "stages/first_fault_sheet.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "toolkit/common.h"
 #include "toolkit/text.h"
 #include "workshop/first_fault.h"

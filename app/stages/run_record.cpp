@@ -3,7 +3,7 @@
 #include "stages/run_sheet.h"
 #include "toolkit/file_dialogs.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "toolkit/common.h"
 #include "toolkit/plot.h"
 #include "toolkit/text.h"

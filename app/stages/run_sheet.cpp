@@ -1,7 +1,7 @@
 // Fields as on the Run page, over a copy of the run.
 #include "stages/run_sheet.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "toolkit/common.h"
 #include "toolkit/text.h"
 

@@ -1,9 +1,9 @@
 // The registry of stages, in the order of work. A stage is one widget made from the workspace; to add a stage,
-// write its widget and add one row to the table in stage.cpp.
+// write its widget and add one row: to the table in stage.cpp, or to that of the craft that alone has it.
 #pragma once
 
 #include "base/workspace.h"
-#include "coil/kind.h"
+#include "craft/kind.h"
 
 #include <QString>
 #include <QStringList>
@@ -12,6 +12,10 @@
 
 /// Property of a button: names of the fields in the sheet that it opens, which is made then.
 inline constexpr const char* opens_fields = "opens fields";
+
+/// The last caution of every stage.
+inline const QString defer_to_codes =
+    "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
 
 struct StageSpec {
   QString key; // also the `stage` of findings
@@ -49,11 +53,5 @@ QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_primary_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tank_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_feed_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_switch_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_driver_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_bridge_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_oscillator_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_staccato_stage(Workspace& workspace, QWidget* parent);
-QWidget* make_gate_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tune_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_fire_stage(Workspace& workspace, QWidget* parent);

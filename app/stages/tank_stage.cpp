@@ -4,8 +4,8 @@
 #include "bank/bank_finder.h"
 #include "bank/bank_view.h"
 #include "bank/shelf_sheet.h"
-#include "coil/tank_duty.h"
 #include "parts/bank.h"
+#include "simulation/tank_duty.h"
 #include "stages/stage.h"
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
@@ -63,9 +63,11 @@ class TankStage : public QWidget {
     auto* readings = new QVBoxLayout;
     readings->setContentsMargins(0, 12, 0, 0);
     readings->setSpacing(0);
-    for (const char* key :
-         {"tank_capacitance_f", "tank_hz", "tuned_capacitance_f", "mains_resonant_capacitance_f", "unit_voltage_v",
-          "peak_current_a", "stored_energy_j", "stored_charge_c", "bleed_time_s", "power_w"})
+    std::vector<std::string_view> keys{"tank_capacitance_f", "tank_hz",        "tuned_capacitance_f",
+                                       "unit_voltage_v",     "peak_current_a", "stored_energy_j",
+                                       "stored_charge_c",    "bleed_time_s"};
+    std::ranges::copy(arc::craft_figures_at_rest("tank"), std::back_inserter(keys));
+    for (const std::string_view key : keys)
       readings->addWidget(readings_.emplace_back(new ReadingButton(workspace, key, this)));
     readings->addStretch();
     upper->addLayout(readings);
@@ -219,7 +221,7 @@ class TankStage : public QWidget {
     QWidget* mode = captioned("Tank is", mode_, panel);
     keep_together(mode);
     grid->addWidget(mode, 0, 0, Qt::AlignTop);
-    const auto add = [&](const char* key, int row, int place) {
+    const auto add = [&](std::string_view key, int row, int place) {
       QWidget* box = labelled(make_design_field(workspace_, key, panel), panel);
       keep_together(box);
       grid->addWidget(box, row, place, Qt::AlignTop);
@@ -237,11 +239,17 @@ class TankStage : public QWidget {
                       panel);
     mixed_note_->setWordWrap(true);
     grid->addWidget(mixed_note_, 0, 1, 1, 3);
-    of_gap_ = {add("gap.firing_voltage_v", 0, 4), add("gap.break_rate_hz", 2, 4)};
-    of_bridge_ = {add("bridge.current_limit_a", 0, 4), add("interrupter.rate_hz", 2, 4)};
-    for (QWidget* box : of_bridge_) // their own stages have fields of these names
-      for (QuantityField* field : box->findChildren<QuantityField*>())
-        field->setObjectName("tank " + field->objectName());
+    for (const arc::CoilKind* kind : arc::coil_kinds()) { // what charges the tank, and how often
+      int row = 0;
+      for (const std::string_view key : kind->tank_fields) {
+        QWidget* box = add(key, row, 4);
+        of_kind_.emplace_back(kind, box);
+        row = 2;
+        if (kind->feed_end == arc::FeedEnd::tank) continue; // a gap's stage gives way to these
+        for (QuantityField* field : box->findChildren<QuantityField*>())
+          field->setObjectName("tank " + field->objectName());
+      }
+    }
     add("tank.bleed_resistance_ohm", 2, 3);
     auto* shelf = new QPushButton("Find a bank…", panel);
     shelf->setObjectName("from shelf");
@@ -277,9 +285,7 @@ class TankStage : public QWidget {
     mixed_note_->setVisible(mode == mixed_bank);
     remove_->setVisible(mode == mixed_bank);
     const arc::CoilKind& kind = arc::kind_of(workspace_.document.design());
-    const auto counts = [&kind](std::string_view group) { return std::ranges::count(kind.groups, group) > 0; };
-    for (QWidget* box : of_gap_) box->setVisible(counts("gap"));
-    for (QWidget* box : of_bridge_) box->setVisible(counts("bridge"));
+    for (const auto& [of, box] : of_kind_) box->setVisible(of == &kind);
     for (ReadingButton* reading : readings_) reading->setVisible(reading->says_of(kind));
     refresh_buttons();
   }
@@ -409,7 +415,7 @@ class TankStage : public QWidget {
   Workspace& workspace_;
   QWidget* tray_box_ = nullptr;
   std::vector<ReadingButton*> readings_;
-  std::vector<QWidget*> of_gap_, of_bridge_; // fields of what drives the tank
+  std::vector<std::pair<const arc::CoilKind*, QWidget*>> of_kind_; // fields of what drives the tank
   PartTray* tray_ = nullptr;
   QLabel* trial_ = nullptr;
   QPushButton* lay_ = nullptr;

@@ -2,9 +2,10 @@
 #include "stages/timer_sheet.h"
 #include "toolkit/file_dialogs.h"
 
-#include "timing/timer_drawing.h"
+#include "timing/timer_schematic.h"
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
+#include "toolkit/schematic_painter.h"
 #include "toolkit/text.h"
 
 #include <QComboBox>
@@ -12,8 +13,8 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPainter>
-#include <QSvgRenderer>
 #include <QVBoxLayout>
+#include <functional>
 #include <optional>
 #include <stdexcept>
 
@@ -24,27 +25,27 @@ using enum arc::Dimension;
 // The circuit as drawn.
 class Drawing : public QWidget {
  public:
-  explicit Drawing(QWidget* parent) : QWidget(parent) {
+  Drawing(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     setObjectName("timer drawing");
     setMinimumSize(480, 272);
   }
-  void show_svg(const std::string& svg) {
-    renderer_.load(QByteArray::fromStdString(svg));
+  void show_circuit(arc::Schematic schematic) {
+    schematic_ = std::move(schematic);
     update();
   }
-  bool valid() const { return renderer_.isValid(); }
+  const arc::Schematic& schematic() const { return schematic_; }
 
  protected:
   void paintEvent(QPaintEvent*) override {
-    if (!renderer_.isValid()) return;
     QPainter painter(this);
-    QSizeF size = renderer_.defaultSize();
+    QSizeF size(schematic_.width, schematic_.height);
     size.scale(QSizeF(width(), height()), Qt::KeepAspectRatio);
-    renderer_.render(&painter, QRectF((width() - size.width()) / 2, 0, size.width(), size.height()));
+    draw_schematic(painter, schematic_, QRectF(QPointF((width() - size.width()) / 2, 0), size), workspace_.theme());
   }
 
  private:
-  QSvgRenderer renderer_;
+  Workspace& workspace_;
+  arc::Schematic schematic_{.width = 1, .height = 1};
 };
 
 class TimerSheet : public QDialog {
@@ -84,7 +85,7 @@ class TimerSheet : public QDialog {
     column->addWidget(words_);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
-    drawing_ = new Drawing(this);
+    drawing_ = new Drawing(workspace, this);
     middle->addWidget(drawing_, 3);
     table_ = make_table(this, "timer parts", {"Part", "What", "Value", "On hand"});
     wrap_column(table_, 1);
@@ -97,10 +98,14 @@ class TimerSheet : public QDialog {
     column->addWidget(wires_);
     auto* buttons = new QHBoxLayout;
     save_ = add_sheet_button(this, buttons, "save timer parts", "Parts list…", [this] {
-      save("Parts list", "interrupter-parts.csv", "CSV (*.csv)", arc::timer_parts_csv(*circuit_));
+      save("Parts list", "interrupter-parts.csv", "CSV (*.csv)", [this](const QString& path, QString* problem) {
+        return write_whole_file(path, QByteArray::fromStdString(arc::timer_parts_csv(*circuit_)), problem);
+      });
     });
     draw_ = add_sheet_button(this, buttons, "save timer drawing", "Drawing…", [this] {
-      save("Drawing", "interrupter.svg", "SVG (*.svg)", arc::timer_svg(*circuit_, workspace_.units()));
+      save("Drawing", "interrupter.svg", "SVG (*.svg)", [this](const QString& path, QString* problem) {
+        return save_schematic(drawing_->schematic(), path, problem);
+      });
     });
     buttons->addStretch();
     add_sheet_button(this, buttons, "close timer sheet", "Close", [this] { accept(); });
@@ -158,21 +163,18 @@ class TimerSheet : public QDialog {
       set_row(table_, line++,
               {QString::fromStdString(part.name), QString::fromStdString(part.what),
                part.value > 0 ? print(part.value, part.dimension) : QString(), part.on_hand ? "yes" : ""});
-    const Theme& t = workspace_.theme();
-    drawing_->show_svg(arc::timer_svg(*circuit_, workspace_.units(), t.ink.name().toStdString(),
-                                      palette().color(QPalette::Window).name().toStdString()));
+    drawing_->show_circuit(arc::timer_schematic(*circuit_, workspace_.units()));
     drawing_->setAccessibleName("Circuit: " + QString::fromStdString(circuit_->title));
     QStringList wires;
     for (const std::string& wire : circuit_->connections) wires << QString::fromStdString(wire);
     wires_->setText(wires.join("\n"));
   }
 
-  void save(const QString& title, const QString& name, const QString& filter, const std::string& content) {
+  void save(const QString& title, const QString& name, const QString& filter,
+            const std::function<bool(const QString& path, QString* problem)>& write) {
     const QString path = file_dialogs::to_save(this, title, name, filter);
-    if (path.isEmpty()) return;
     QString problem;
-    if (!write_whole_file(path, QByteArray::fromStdString(content), &problem))
-      words_->setText("Not written: " + path + ": " + problem);
+    if (!path.isEmpty() && !write(path, &problem)) words_->setText("Not written: " + path + ": " + problem);
   }
 
   Workspace& workspace_;

@@ -1,6 +1,7 @@
 // One member's named values.
 #include "toolkit/choice_box.h"
 
+#include "craft/design_fields.h"
 #include "toolkit/common.h"
 #include "toolkit/when_seen.h"
 

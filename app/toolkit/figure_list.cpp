@@ -1,6 +1,7 @@
 // Rows from the table of figures.
 #include "toolkit/figure_list.h"
 
+#include "craft/kind.h"
 #include "toolkit/common.h"
 #include "toolkit/why_sheet.h"
 
@@ -17,20 +18,28 @@ FigureList::FigureList(Workspace& workspace, const char* stage, const QString& n
 std::optional<arc::PowerView> FigureList::view() const {
   const auto power = workspace_.document.power();
   const auto analysis = workspace_.document.analysis();
+  if (analysis && stage_ == arc::at_rest_group) return arc::at_rest(workspace_.document.design(), *analysis);
   if (!power || !analysis) return {};
   return arc::PowerView{workspace_.document.design(), *analysis, *power};
+}
+
+std::vector<const arc::Figure*> FigureList::rows_of(const arc::Design& design) const {
+  if (stage_ == arc::at_rest_group) return arc::figures_at_rest(arc::kind_of(design));
+  std::vector<const arc::Figure*> out;
+  for (const arc::Figure& figure : arc::figures_of(design))
+    if (figure.needs == arc::Needs::power && arc::listed_on(figure, stage_)) out.push_back(&figure);
+  return out;
 }
 
 void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
   figures_.clear();
   std::vector<std::pair<QString, QString>> told_rows;
   if (const auto seen = view()) {
-    for (const arc::Figure& figure : arc::figures_of(seen->design)) {
-      if (!arc::listed_on(figure, stage_)) continue;
-      const QString text = QString::fromStdString(arc::figure_text(figure, *seen, workspace_.units()));
+    for (const arc::Figure* figure : rows_of(seen->design)) {
+      const QString text = QString::fromStdString(arc::figure_text(*figure, *seen, workspace_.units()));
       if (text.isEmpty()) continue;
-      told_rows.emplace_back(text_of(figure.row.empty() ? figure.title : figure.row), text);
-      figures_.push_back(&figure);
+      told_rows.emplace_back(text_of(figure->row.empty() ? figure->title : figure->row), text);
+      figures_.push_back(figure);
     }
   }
   const std::size_t told = told_rows.size();

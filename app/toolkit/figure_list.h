@@ -3,7 +3,7 @@
 #pragma once
 
 #include "base/workspace.h"
-#include "coil/figures.h"
+#include "simulation/figures.h"
 
 #include <QTableWidget>
 #include <optional>
@@ -13,7 +13,7 @@
 class FigureList : public QTableWidget {
   Q_OBJECT
  public:
-  /// `stage` is the key of the stage whose figures it lists.
+  /// `stage` is the key of the stage whose figures it lists; arc::at_rest_group: all of the coil at rest.
   FigureList(Workspace& workspace, const char* stage, const QString& name, QWidget* parent);
 
   /// The figures of the document's simulation; none where there is none of this design's kind. `more` stands below:
@@ -30,6 +30,7 @@ class FigureList : public QTableWidget {
  private:
   /// What the document holds now, empty before it is computed; good until the next event.
   std::optional<arc::PowerView> view() const;
+  std::vector<const arc::Figure*> rows_of(const arc::Design& design) const;
   void show_why_of(int row);
 
   Workspace& workspace_;

@@ -4,6 +4,7 @@
 #include "toolkit/common.h"
 #include "toolkit/when_seen.h"
 
+#include "craft/design_fields.h"
 #include "model/fields.h"
 #include "toolkit/text.h"
 

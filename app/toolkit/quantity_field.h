@@ -4,7 +4,7 @@
 #pragma once
 
 #include "base/workspace.h"
-#include "coil/doubt.h"
+#include "evidence/doubt.h"
 #include "quantity/quantity.h"
 
 #include <QLineEdit>

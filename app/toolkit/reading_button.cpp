@@ -11,7 +11,8 @@
 #include <QPainter>
 
 ReadingButton::ReadingButton(Workspace& workspace, std::string_view key, QWidget* parent)
-    : QAbstractButton(parent), workspace_(workspace), reading_(arc::reading(key)), title_(text_of(reading_.title)) {
+    : QAbstractButton(parent), workspace_(workspace), figure_(arc::figure_at_rest(key)),
+      title_(text_of(figure_.title)) {
   setObjectName("reading " + text_of(key));
   setCursor(Qt::PointingHandCursor);
   setFocusPolicy(Qt::TabFocus);
@@ -30,10 +31,9 @@ QString ReadingButton::value_text() {
 void ReadingButton::refresh() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  value_ = QString::fromStdString(
-      arc::reading_text(reading_, workspace_.document.design(), *analysis, workspace_.units()));
-  band_ =
-      QString::fromStdString(arc::band_text(reading_, workspace_.document.design(), *analysis, workspace_.units()));
+  const arc::PowerView view = arc::at_rest(workspace_.document.design(), *analysis);
+  value_ = QString::fromStdString(arc::value_text(figure_, view, workspace_.units()));
+  band_ = QString::fromStdString(arc::band_text(figure_, view, workspace_.units()));
   setAccessibleName(QString("%1 %2 %3").arg(title_, value_, band_).trimmed());
   setAccessibleDescription("Press for how it was computed");
   setToolTip(title_ + ": why?");
@@ -84,7 +84,7 @@ void ReadingButton::leaveEvent(QEvent* event) {
 QString ReadingButton::plain_value() const {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return {};
-  const auto value = arc::reading_value(reading_, workspace_.document.design(), *analysis);
+  const auto value = arc::figure_value(figure_, arc::at_rest(workspace_.document.design(), *analysis));
   return value ? QString::number(*value, 'g', 9) : QString();
 }
 
@@ -105,6 +105,7 @@ void ReadingButton::contextMenuEvent(QContextMenuEvent* event) {
 void ReadingButton::show_why() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  const arc::Explanation why = arc::explain(reading_, workspace_.document.design(), *analysis, workspace_.units());
+  const arc::Explanation why =
+      arc::explain(figure_, arc::at_rest(workspace_.document.design(), *analysis), workspace_.units());
   ::show_why(this, title_, value_, band_, why);
 }

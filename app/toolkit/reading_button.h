@@ -2,7 +2,8 @@
 #pragma once
 
 #include "base/workspace.h"
-#include "coil/readings.h"
+#include "craft/kind.h"
+#include "simulation/figures.h"
 #include "toolkit/when_seen.h"
 
 #include <QAbstractButton>
@@ -14,7 +15,7 @@ class ReadingButton : public QAbstractButton {
   QSize sizeHint() const override;
   QString value_text();
   /// Whether it says something of this kind of coil.
-  bool says_of(const arc::CoilKind& kind) const { return arc::belongs_to(reading_, kind); }
+  bool says_of(const arc::CoilKind& kind) const { return arc::belongs_to(figure_, kind); }
 
  protected:
   void paintEvent(QPaintEvent* event) override;
@@ -29,7 +30,7 @@ class ReadingButton : public QAbstractButton {
   QString plain_value() const; // SI units
 
   Workspace& workspace_;
-  const arc::Reading& reading_;
+  const arc::Figure& figure_;
   WhenSeen* seen_ = nullptr;
   QString value_;
   QString band_;

@@ -6,7 +6,6 @@
 
 #include <QHeaderView>
 #include <QVBoxLayout>
-#include <cmath>
 
 SingleChanges::SingleChanges(Workspace& workspace, const QString& title, const QString& table,
                              const QString& button, QWidget* parent)
@@ -33,42 +32,39 @@ SingleChanges::SingleChanges(Workspace& workspace, const QString& title, const Q
   column->addWidget(make_);
 }
 
-void SingleChanges::show_rows(std::vector<Row> rows) {
-  rows_ = std::move(rows);
-  table_->setRowCount(static_cast<int>(rows_.size()));
+void SingleChanges::show(const std::vector<arc::TriedChange>& changes) {
+  changes_ = changes;
+  table_->setRowCount(static_cast<int>(changes_.size()));
   for (int r = 0; r < table_->rowCount(); ++r) {
-    const Row& row = rows_[static_cast<std::size_t>(r)];
-    set_row(table_, r, {row.stop.isEmpty() ? row.title : row.title + "\nStop: " + row.stop, row.gain});
-    if (!row.stop.isEmpty()) table_->item(r, 0)->setForeground(workspace_.theme().stop);
-    table_->item(r, 1)->setToolTip(row.more);
-    table_->item(r, 1)->setForeground(row.better ? workspace_.theme().settled : workspace_.theme().second);
+    const arc::TriedChange& change = changes_[static_cast<std::size_t>(r)];
+    QString title = QString::fromStdString(change.title);
+    if (!change.stop.empty()) title += "\nStop: " + QString::fromStdString(change.stop);
+    set_row(table_, r, {title, QString::fromStdString(change.gain_text())});
+    if (!change.stop.empty()) table_->item(r, 0)->setForeground(workspace_.theme().stop);
+    table_->item(r, 1)->setToolTip(QString::fromStdString(change.ratios_text()));
+    const bool better = change.merit >= arc::least_gain;
+    table_->item(r, 1)->setForeground(better ? workspace_.theme().settled : workspace_.theme().second);
   }
   refresh();
 }
 
 void SingleChanges::refresh() {
-  const bool chosen = table_->currentRow() >= 0 && table_->currentRow() < static_cast<int>(rows_.size());
+  const bool chosen = table_->currentRow() >= 0 && table_->currentRow() < static_cast<int>(changes_.size());
   const bool current = workspace_.document.power_is_current();
-  const Row* row = chosen ? &rows_[static_cast<std::size_t>(table_->currentRow())] : nullptr;
-  const bool stops = row && !row->apply;
+  const arc::TriedChange* change = chosen ? &changes_[static_cast<std::size_t>(table_->currentRow())] : nullptr;
+  const bool stops = change && !change->offered;
   make_->setEnabled(chosen && current && !stops);
   make_->setToolTip(!chosen    ? "Choose a change first"
                     : !current ? "Being computed anew for the changed design"
                     : stops
-                        ? row->stop.isEmpty() ? "It betters nothing here" : "It would bring a stop: see its line"
+                        ? change->stop.empty() ? "It betters nothing here" : "It would bring a stop: see its line"
                         : "Can be undone");
   table_->setEnabled(current);
 }
 
 void SingleChanges::make() {
   const int row = table_->currentRow();
-  if (!workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(rows_.size())) return;
-  if (!rows_[static_cast<std::size_t>(row)].apply) return;
-  const Row chosen = rows_[static_cast<std::size_t>(row)]; // the edit brings new rows
-  workspace_.document.edit(chosen.title, chosen.apply);
-}
-
-QString gain_text(double ratio) {
-  const double gain = 100 * (ratio - 1);
-  return QString("%1%2 %").arg(gain >= 0 ? "+" : "−").arg(std::abs(gain), 0, 'f', 1);
+  if (!workspace_.document.power_is_current() || row < 0 || row >= static_cast<int>(changes_.size())) return;
+  const arc::TriedChange chosen = changes_[static_cast<std::size_t>(row)]; // the edit brings new ones
+  if (chosen.offered) workspace_.document.edit(QString::fromStdString(chosen.title), chosen.apply);
 }

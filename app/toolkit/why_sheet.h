@@ -1,7 +1,7 @@
 // The sheet that says how a value came about: formula, inputs, assumption, band, source.
 #pragma once
 
-#include "coil/readings.h"
+#include "simulation/figures.h"
 
 #include <QString>
 

@@ -1,6 +1,7 @@
 // One picture for each main view.
 #include "window/capture.h"
 
+#include "base/craft_window.h"
 #include "circuit/feed.h"
 #include "coil_views/coil_view.h"
 #include "stages/stage.h"
@@ -90,19 +91,13 @@ bool capture_views(MainWindow& window, QSize size, const QString& folder, QStrin
   window.set_dark(false);
   window.show_stage(0);
   // The stages of the other kinds that differ most.
-  struct Picture {
-    const char *kind, *stage, *name;
-  };
-  for (const Picture& p :
-       {Picture{"exciter", "driver", "exciter-driver"}, Picture{"bridge", "feed", "bridge-feed"},
-        Picture{"bridge", "bridge", "bridge"}, Picture{"bridge", "gate", "gate"},
-        Picture{"dual-resonant", "bridge", "dual-resonant"}, Picture{"tube", "oscillator", "tube"},
-        Picture{"tube", "staccato", "staccato"}, Picture{"flame", "oscillator", "flame"}}) {
-    window.open_demo(p.kind);
-    window.document().wait_for_analysis();
-    window.document().wait_for_simulation();
-    show(p.stage);
-    if (!shoot(window, folder + "/" + p.name + ".png", problem)) return false;
-  }
+  for (const CraftWindow* craft : craft_windows())
+    for (const DemoPicture& p : craft->pictures) {
+      window.open_demo(p.kind);
+      window.document().wait_for_analysis();
+      window.document().wait_for_simulation();
+      show(p.stage);
+      if (!shoot(window, folder + "/" + p.name + ".png", problem)) return false;
+    }
   return true;
 }

@@ -1,6 +1,7 @@
 // Findings as quiet cards under one another; severity by shape and word as well as colour.
 #include "window/findings_panel.h"
 
+#include "analysis/findings.h"
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
 #include "toolkit/link_button.h"

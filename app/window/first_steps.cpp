@@ -1,7 +1,7 @@
 // The strip of first steps.
 #include "window/first_steps.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
 

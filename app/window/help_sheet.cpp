@@ -5,6 +5,7 @@
 
 #include <QAbstractTextDocumentLayout>
 #include <QApplication>
+#include <QDir>
 #include <QFile>
 #include <QHBoxLayout>
 #include <QScrollBar>
@@ -17,18 +18,14 @@ namespace {
 
 const QString guide = "qrc:/help/guide.md";
 
-// In the order in which a search goes through them.
+// In the order in which a search goes through them: the guide, then all that ships with it.
 const QStringList& pages() {
-  static const QStringList all{guide,
-                               "qrc:/help/file-format.md",
-                               "qrc:/help/errors.md",
-                               "qrc:/help/methods/resonator.md",
-                               "qrc:/help/methods/magnetics.md",
-                               "qrc:/help/methods/simulation.md",
-                               "qrc:/help/methods/exciter.md",
-                               "qrc:/help/methods/bridge.md",
-                               "qrc:/help/methods/tube.md",
-                               "qrc:/help/methods/verification.md"};
+  static const QStringList all = [] {
+    QStringList out{guide, "qrc:/help/file-format.md", "qrc:/help/errors.md"};
+    for (const QString& method : QDir(":/help/methods").entryList({"*.md"}, QDir::Files, QDir::Name))
+      out << "qrc:/help/methods/" + method;
+    return out;
+  }();
   return all;
 }
 

@@ -3,8 +3,8 @@
 #pragma once
 
 #include "base/workspace.h"
-#include "coil/kind.h"
 #include "coil_views/resonance_ruler.h"
+#include "craft/kind.h"
 #include "toolkit/strip.h"
 #include "window/findings_panel.h"
 #include "window/first_steps.h"

@@ -1,5 +1,5 @@
 // The kinds of coil, in the order in which they are offered. Only those whose whole path works are listed.
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "crafts/bridges/dual_resonant.h"
 #include "crafts/bridges/single.h"
 #include "crafts/exciter/exciter.h"

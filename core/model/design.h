@@ -315,7 +315,7 @@ struct Equivalent {
   bool operator==(const Equivalent&) const = default;
 };
 
-/// One value read from an instrument; which of the numbers count depends on `kind`, see bench/tuning.h.
+/// One value read from an instrument; which of the numbers count depends on `kind`, see evidence/tuning.h.
 struct Measurement {
   std::string kind = "coil-with-topload";
   double frequency_hz = 0;
@@ -411,10 +411,12 @@ struct Design {
   Interrupter interrupter;
   Equivalent equivalent;
   BreakoutSurface breakout;
-  std::map<std::string, double> tolerances; // by input (see design/tolerance.h); absent: the default of its kind
+  std::map<std::string, double> tolerances; // by input (see evidence/tolerance.h); absent: the default of its kind
   TuneTarget tune_target = TuneTarget::silent_coil;
   SharedList<Measurement> measurements;
   SharedList<Run> runs;
+  /// Numbers of crafts whose groups have no member here, by the key of their row (model/field_rows.h).
+  std::map<std::string, double, std::less<>> own;
   /// Keys of the fields that a design needs somewhere and that nobody has given yet: a secondary alone is a design.
   /// The members behind them hold stand-ins that nothing computes with.
   std::set<std::string, std::less<>> absent;

@@ -3,6 +3,8 @@
 
 #include "model/fields.h"
 
+#include <algorithm>
+#include <cstddef>
 #include <type_traits>
 #include <utility>
 
@@ -58,10 +60,34 @@ constexpr ChoiceSpec choice(std::string_view key, std::string_view label, std::s
           [](Design& d, std::size_t i) { d.*Group.*Member = static_cast<Value>(i); }};
 }
 
-/// Of the bridge and its interrupter.
-std::span<const FieldSpec> bridge_fields();
-/// Of the tube oscillator, its feedback winding and its filament.
-std::span<const FieldSpec> tube_fields();
-std::span<const ChoiceSpec> tube_choices();
+/// The name of a row that has no member in Design, as part of a type.
+template <std::size_t Size>
+struct RowKey {
+  char text[Size];
+  consteval RowKey(const char (&written)[Size]) { std::copy_n(written, Size, text); } // NOLINT: from a literal
+  constexpr operator std::string_view() const { return {text, Size - 1}; }            // NOLINT: as a key
+};
+
+/// A number that Design holds under its key alone: of a craft whose group has no struct there.
+template <RowKey Key>
+constexpr FieldSpec own_field(std::string_view label, Dimension dimension, double minimum, double maximum) {
+  return {Key,
+          label,
+          dimension,
+          minimum,
+          maximum,
+          false,
+          true,
+          [](const Design& d) {
+            const auto it = d.own.find(std::string_view(Key));
+            return it == d.own.end() ? std::nullopt : std::optional<double>(it->second);
+          },
+          [](Design& d, std::optional<double> value) {
+            if (value)
+              d.own[std::string(std::string_view(Key))] = *value;
+            else if (const auto it = d.own.find(std::string_view(Key)); it != d.own.end())
+              d.own.erase(it);
+          }};
+}
 
 } // namespace arc

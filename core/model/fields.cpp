@@ -5,43 +5,26 @@
 #include <array>
 #include <cmath>
 #include <fmt/format.h>
-#include <stdexcept>
 
 namespace arc {
 namespace {
 
-// One rating of the tank's equal units.
+using enum Dimension;
+
+constexpr auto site = &Design::site;
+constexpr auto secondary = &Design::secondary;
+constexpr auto primary = &Design::primary;
+constexpr auto tank = &Design::tank;
+constexpr auto breakout = &Design::breakout;
+constexpr auto equivalent = &Design::equivalent;
+
 template <auto Member>
 constexpr FieldSpec unit_rating(std::string_view key, std::string_view label, Dimension dimension, double minimum,
                                 double maximum) {
   return inner<&Design::tank, &Tank::unit_ratings, Member>(key, label, dimension, minimum, maximum);
 }
 
-template <auto Member>
-constexpr FieldSpec transistor(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                               double maximum) {
-  return inner<&Design::exciter, &Exciter::transistor, Member>(key, label, dimension, minimum, maximum);
-}
-
-template <auto Member>
-constexpr FieldSpec clamp(std::string_view key, std::string_view label, Dimension dimension, double minimum,
-                          double maximum) {
-  return inner<&Design::exciter, &Exciter::clamp_diode, Member>(key, label, dimension, minimum, maximum);
-}
-
-constexpr auto exciter = &Design::exciter;
-constexpr auto bridge = &Design::bridge;
-constexpr auto interrupter = &Design::interrupter;
-constexpr auto equivalent = &Design::equivalent;
-constexpr auto site = &Design::site;
-constexpr auto secondary = &Design::secondary;
-constexpr auto primary = &Design::primary;
-constexpr auto tank = &Design::tank;
-constexpr auto gap = &Design::gap;
-constexpr auto breakout = &Design::breakout;
-using enum Dimension;
-
-const std::array fields{
+constexpr std::array field_rows{
     field<site, &Site::mains_voltage_v>("site.mains_voltage_v", "Mains voltage", voltage, 1, 1000),
     field<site, &Site::mains_frequency_hz>("site.mains_frequency_hz", "Mains frequency", frequency, 10, 1000),
     field<site, &Site::air_temperature_c>("site.air_temperature_c", "Air temperature", temperature, -60, 80),
@@ -92,73 +75,22 @@ const std::array fields{
     field<breakout, &BreakoutSurface::point_length_m>("breakout.point_length_m", "Breakout point", length, 1e-4, 1),
     field<breakout, &BreakoutSurface::point_tip_radius_m>("breakout.point_tip_radius_m", "Its tip radius", length,
                                                           1e-5, 0.1),
-    field<gap, &Gap::firing_voltage_v>("gap.firing_voltage_v", "Gap fires at", voltage, 10, 1e6),
-    field<gap, &Gap::break_rate_hz>("gap.break_rate_hz", "Breaks each second", frequency, 0.01, 1e5),
-    field<gap, &Gap::gaps_in_series>("gap.gaps_in_series", "Static gaps in series", count, 1, 50),
-    field<gap, &Gap::spacing_m>("gap.spacing_m", "Spacing of each", length, 1e-5, 0.5),
-    field<gap, &Gap::electrode_diameter_m>("gap.electrode_diameter_m", "Electrode", length, 1e-3, 0.5),
-    field<gap, &Gap::rotary_electrodes>("gap.rotary_electrodes", "Rotor electrodes", count, 1, 100),
-    field<gap, &Gap::rotor_speed_hz>("gap.rotor_speed_hz", "Rotor turns", frequency, 0.1, 1000),
-    field<gap, &Gap::rotor_phase_deg>("gap.rotor_phase_deg", "Locked to mains at", angle, 0, 360),
-    field<gap, &Gap::rotor_radius_m>("gap.rotor_radius_m", "Rotor radius", length, 0.005, 2),
-    field<gap, &Gap::rotor_clearance_m>("gap.rotor_clearance_m", "Rotor clearance", length, 1e-5, 0.05),
-    field<gap, &Gap::arc_drop_v>("gap.arc_drop_v", "Arc volts per gap", voltage, 0, 2000),
-    field<gap, &Gap::arc_resistance_ohm>("gap.arc_resistance_ohm", "Arc resistance", resistance, 0, 1000),
-    field<exciter, &Exciter::supply_voltage_v>("exciter.supply_voltage_v", "Supply", voltage, 0.5, 1000),
-    field<exciter, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply's limit", current, 1e-3, 1000),
-    field<exciter, &Exciter::bias_resistance_ohm>("exciter.bias_resistance_ohm", "Bias resistor", resistance, 1,
-                                                  1e8),
-    field<exciter, &Exciter::base_stray_f>("exciter.base_stray_f", "Stray at the base", capacitance, 1e-13, 1e-8),
-    field<exciter, &Exciter::collector_stray_f>("exciter.collector_stray_f", "Stray at the collector", capacitance,
-                                                1e-13, 1e-7),
-    field<exciter, &Exciter::sink_k_per_w>("exciter.sink_k_per_w", "Heat sink, K per W", number, 0.01, 200),
-    field<exciter, &Exciter::sink_capacity_j_per_k>("exciter.sink_capacity_j_per_k", "Heat sink, J per K", number,
-                                                    0.01, 1e5),
-    transistor<&Transistor::saturation_current_a>("exciter.transistor_saturation_current_a", "Saturation current",
-                                                  current, 1e-20, 1e-3),
-    transistor<&Transistor::forward_gain>("exciter.transistor_forward_gain", "Current gain", number, 1, 1e5),
-    transistor<&Transistor::reverse_gain>("exciter.transistor_reverse_gain", "Gain reversed", number, 0.01, 1e4),
-    transistor<&Transistor::emitter_junction_f>("exciter.transistor_emitter_junction_f", "Emitter junction",
-                                                capacitance, 1e-14, 1e-6),
-    transistor<&Transistor::collector_junction_f>("exciter.transistor_collector_junction_f", "Collector junction",
-                                                  capacitance, 1e-14, 1e-6),
-    transistor<&Transistor::transit_time_s>("exciter.transistor_transit_time_s", "Transit time", time, 1e-13, 1e-5),
-    transistor<&Transistor::reverse_transit_time_s>("exciter.transistor_reverse_transit_time_s", "Storage time",
-                                                    time, 1e-13, 1e-4),
-    transistor<&Transistor::threshold_v>("exciter.transistor_threshold_v", "Gate threshold", voltage, 0.1, 20),
-    transistor<&Transistor::transconductance_a_per_v2>("exciter.transistor_transconductance_a_per_v2",
-                                                       "Transconductance, A per V²", number, 1e-4, 1e4),
-    transistor<&Transistor::gate_source_f>("exciter.transistor_gate_source_f", "Gate to source", capacitance, 1e-13,
-                                           1e-6),
-    transistor<&Transistor::gate_drain_f>("exciter.transistor_gate_drain_f", "Gate to drain", capacitance, 1e-14,
-                                          1e-6),
-    transistor<&Transistor::drain_source_f>("exciter.transistor_drain_source_f", "Drain to source", capacitance,
-                                            1e-14, 1e-6),
-    transistor<&Transistor::base_resistance_ohm>("exciter.transistor_base_resistance_ohm", "Base resistance",
-                                                 resistance, 0.01, 1e5),
-    transistor<&Transistor::voltage_rating_v>("exciter.transistor_voltage_rating_v", "Rated volts", voltage, 1,
-                                              1e4),
-    transistor<&Transistor::reverse_base_rating_v>("exciter.transistor_reverse_base_rating_v",
-                                                   "Base reverse, rated", voltage, 0.5, 100),
-    transistor<&Transistor::current_rating_a>("exciter.transistor_current_rating_a", "Rated current", current, 1e-3,
-                                              1000),
-    transistor<&Transistor::junction_limit_c>("exciter.transistor_junction_limit_c", "Junction limit", temperature,
-                                              50, 300),
-    transistor<&Transistor::junction_k_per_w>("exciter.transistor_junction_k_per_w", "Junction to case, K per W",
-                                              number, 0.01, 1000),
-    transistor<&Transistor::case_k_per_w>("exciter.transistor_case_k_per_w", "Case to air, K per W", number, 0.1,
-                                          1000),
-    transistor<&Transistor::junction_capacity_j_per_k>("exciter.transistor_junction_capacity_j_per_k",
-                                                       "Junction, J per K", number, 1e-6, 10),
-    transistor<&Transistor::case_capacity_j_per_k>("exciter.transistor_case_capacity_j_per_k", "Case, J per K",
-                                                   number, 1e-4, 1000),
-    clamp<&ClampDiode::saturation_current_a>("exciter.clamp_saturation_current_a", "Clamp's saturation current",
-                                             current, 1e-30, 1e-3),
-    clamp<&ClampDiode::emission>("exciter.clamp_emission", "Clamp's emission factor", number, 0.5, 10),
-    clamp<&ClampDiode::capacitance_f>("exciter.clamp_capacitance_f", "Clamp's capacitance", capacitance, 1e-14,
-                                      1e-7),
-    clamp<&ClampDiode::transit_time_s>("exciter.clamp_transit_time_s", "Clamp's stored charge", time, 1e-13, 1e-4),
-    clamp<&ClampDiode::breakdown_v>("exciter.clamp_breakdown_v", "Clamp's breakdown", voltage, 1, 1000),
+    field<&Design::interrupter, &Interrupter::rate_hz>("interrupter.rate_hz", "Bursts each second", frequency, 0.05,
+                                                       20000),
+    field<&Design::interrupter, &Interrupter::on_time_s>("interrupter.on_time_s", "On-time", time, 1e-07, 0.1),
+    field<&Design::interrupter, &Interrupter::phase_deg>("interrupter.phase_deg", "Begins at", angle, 0, 360),
+    field<&Design::interrupter, &Interrupter::every_cycle>("interrupter.every_cycle", "Every so many cycles", count,
+                                                           1, 100),
+    field<&Design::interrupter, &Interrupter::longest_on_s>("interrupter.longest_on_s", "Longest on-time", time,
+                                                            1e-07, 0.1),
+    field<&Design::interrupter, &Interrupter::largest_duty>("interrupter.largest_duty", "Largest duty", fraction,
+                                                            0.0001, 1),
+    field<&Design::interrupter, &Interrupter::highest_rate_hz>("interrupter.highest_rate_hz", "Highest rate",
+                                                               frequency, 0.05, 50000),
+    field<&Design::interrupter, &Interrupter::least_off_s>("interrupter.least_off_s", "Least off-time", time, 0,
+                                                           10),
+    field<&Design::interrupter, &Interrupter::largest_energy_j>("interrupter.largest_energy_j", "Largest energy",
+                                                                energy, 1e-06, 100000.0),
     field<equivalent, &Equivalent::primary_inductance_h>("equivalent.primary_inductance_h", "Primary, measured",
                                                          inductance, 1e-9, 1),
     field<equivalent, &Equivalent::primary_resistance_ohm>("equivalent.primary_resistance_ohm",
@@ -199,59 +131,25 @@ const std::array fields{
 };
 
 constexpr std::array<Choice, 3> primary_shapes{{{"flat", "Flat spiral"}, {"helix", "Helix"}, {"cone", "Cone"}}};
-constexpr std::array<Choice, 2> electrode_shapes{
-    {{"rounded", "Rounded ends"}, {"cylinders", "Pipes side by side"}}};
-constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}, {"mos", "MOS"}}};
-constexpr std::array<Choice, 4> clamps{
-    {{"none", "No clamp"}, {"diode", "Diode"}, {"led", "LED"}, {"zener", "Zener"}}};
-constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
-constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
 
-constexpr std::array<Choice, 3> legs{
-    {{"half-split", "Half, split bus"}, {"half-blocking", "Half, blocking C"}, {"full", "Full bridge"}}};
-constexpr std::array<Choice, 2> switch_types{{{"mos", "MOS"}, {"igbt", "IGBT"}}};
-constexpr std::array<Choice, 4> feedbacks{{{"antenna", "Antenna"},
-                                           {"foot-transformer", "At the foot"},
-                                           {"primary-transformer", "At the primary"},
-                                           {"fixed", "Generator"}}};
-constexpr std::array<Choice, 2> limit_actions{{{"end-burst", "Ends the burst"}, {"skip-cycles", "Skips cycles"}}};
-constexpr std::array<Choice, 2> bridge_starts{{{"first-pulse", "By a first pulse"}, {"noise", "From noise"}}};
-constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Ends swapped"}}};
-constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Rectifier"}, {"doubler", "Doubler"}}};
 constexpr std::array<Choice, 2> interrupter_modes{{{"free", "Free-running"}, {"locked", "Mains-locked"}}};
 
-const std::array own_choices{
+constexpr std::array choice_rows{
     ChoiceSpec{"primary.shape", "Primary shape", primary_shapes,
                [](const Design& d) { return static_cast<std::size_t>(d.primary.shape); },
                [](Design& d, std::size_t i) { d.primary.shape = static_cast<PrimaryShape>(i); }},
-    ChoiceSpec{"gap.electrode_shape", "Electrodes are", electrode_shapes,
-               [](const Design& d) { return static_cast<std::size_t>(d.gap.electrode_shape); },
-               [](Design& d, std::size_t i) { d.gap.electrode_shape = static_cast<ElectrodeShape>(i); }},
-    ChoiceSpec{"exciter.transistor_type", "Transistor", transistor_types,
-               [](const Design& d) { return static_cast<std::size_t>(d.exciter.transistor.type); },
-               [](Design& d, std::size_t i) { d.exciter.transistor.type = static_cast<TransistorType>(i); }},
-    ChoiceSpec{"exciter.clamp", "At the base", clamps,
-               [](const Design& d) { return static_cast<std::size_t>(d.exciter.clamp); },
-               [](Design& d, std::size_t i) { d.exciter.clamp = static_cast<Clamp>(i); }},
-    ChoiceSpec{"exciter.primary_direction", "Primary's ends", directions,
-               [](const Design& d) { return d.exciter.primary_reversed ? std::size_t{1} : 0; },
-               [](Design& d, std::size_t i) { d.exciter.primary_reversed = i == 1; }},
-    ChoiceSpec{"exciter.fan", "Fan on the sink", no_yes,
-               [](const Design& d) { return d.exciter.fan ? std::size_t{1} : 0; },
-               [](Design& d, std::size_t i) { d.exciter.fan = i == 1; }},
-    choice<bridge, &Bridge::legs>("bridge.legs", "Bridge", legs),
-    choice<bridge, &Bridge::doubled>("bridge.rectifier", "Bus from", rectifiers),
-    ChoiceSpec{"bridge.switch_type", "Switches", switch_types,
-               [](const Design& d) { return static_cast<std::size_t>(d.bridge.device.type); },
-               [](Design& d, std::size_t i) { d.bridge.device.type = static_cast<SwitchType>(i); }},
-    choice<bridge, &Bridge::feedback>("bridge.feedback", "Listens by", feedbacks),
-    choice<bridge, &Bridge::reversed>("bridge.drive_direction", "Phase", drive_directions),
-    choice<bridge, &Bridge::start>("bridge.start", "Starts", bridge_starts),
-    choice<bridge, &Bridge::limit_action>("bridge.limit_action", "At the limit", limit_actions),
-    choice<interrupter, &Interrupter::locked>("interrupter.mode", "Bursts", interrupter_modes),
+    choice<&Design::interrupter, &Interrupter::locked>("interrupter.mode", "Bursts", interrupter_modes),
 };
 
 } // namespace
+
+std::span<const FieldSpec> shared_fields() {
+  return field_rows;
+}
+
+std::span<const ChoiceSpec> shared_choices() {
+  return choice_rows;
+}
 
 std::optional<double> FieldSpec::get(const Design& design) const {
   return design.absent.contains(key) ? std::nullopt : member(design);
@@ -264,59 +162,6 @@ void FieldSpec::set(Design& design, std::optional<double> value) const {
     design.absent.erase(std::string(key));
   else
     design.absent.emplace(key);
-}
-
-std::span<const ChoiceSpec> design_choices() {
-  static const std::vector<ChoiceSpec> all = [] {
-    std::vector<ChoiceSpec> out(own_choices.begin(), own_choices.end());
-    out.insert(out.end(), tube_choices().begin(), tube_choices().end());
-    return out;
-  }();
-  return all;
-}
-
-const ChoiceSpec& design_choice(std::string_view key) {
-  for (const ChoiceSpec& choice : design_choices())
-    if (choice.key == key) return choice;
-  throw std::out_of_range(fmt::format("no choice of the design is called {}", key));
-}
-
-std::vector<std::string_view> still_needed(const Design& design, std::string_view group) {
-  std::vector<std::string_view> out;
-  if (design.absent.empty()) return out;
-  for (const FieldSpec& field : design_fields())
-    if (field.key.starts_with(group) && field.key[group.size()] == '.' && design.absent.contains(field.key))
-      out.push_back(field.label);
-  return out;
-}
-
-bool given(const Design& design, std::string_view group) {
-  return still_needed(design, group).empty();
-}
-
-void note_given(const Design& before, Design& after) {
-  if (after.absent.empty()) return;
-  for (const FieldSpec& field : design_fields())
-    if (after.absent.contains(field.key) && field.member(before) != field.member(after))
-      after.absent.erase(std::string(field.key));
-}
-
-std::span<const FieldSpec> design_fields() {
-  static const std::vector<FieldSpec> all = [] {
-    std::vector<FieldSpec> out(fields.begin(), fields.end());
-    const auto bridges = bridge_fields();
-    out.insert(out.end(), bridges.begin(), bridges.end());
-    const auto tubes = tube_fields();
-    out.insert(out.end(), tubes.begin(), tubes.end());
-    return out;
-  }();
-  return all;
-}
-
-const FieldSpec& design_field(std::string_view key) {
-  for (const FieldSpec& field : design_fields())
-    if (field.key == key) return field;
-  throw std::out_of_range(fmt::format("no design field is called {}", key));
 }
 
 std::string range_problem(std::string_view label, Dimension dimension, double si, double minimum, double maximum,

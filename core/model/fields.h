@@ -1,5 +1,7 @@
-// The registry of a design's numeric fields: the file reader, the entry fields of the window, range checks and
-// comparisons all use this one table. To add a number to the design, add its member and one row here.
+// A design's numeric fields as rows: the file reader, the entry fields of the window, range checks and comparisons
+// all use this one table. To add a number to the design, add its member and one row: in fields.cpp where every coil
+// has it, in the folder of its craft otherwise. A craft whose numbers have no member here keeps them in
+// Design::own.
 #pragma once
 
 #include "model/design.h"
@@ -29,12 +31,6 @@ struct FieldSpec {
   void set(Design& design, std::optional<double> value) const;
 };
 
-/// All fields in file order.
-std::span<const FieldSpec> design_fields();
-
-/// The field with this key. Throws std::out_of_range when there is none.
-const FieldSpec& design_field(std::string_view key);
-
 /// A member with a few named values.
 struct Choice {
   std::string_view key;   // as in files
@@ -47,16 +43,9 @@ struct ChoiceSpec {
   std::size_t (*get)(const Design&);
   void (*set)(Design&, std::size_t);
 };
-std::span<const ChoiceSpec> design_choices();
-/// Throws std::out_of_range when there is none.
-const ChoiceSpec& design_choice(std::string_view key);
-
-/// Whether everything that the group ("secondary", "primary", "tank") needs is given.
-bool given(const Design& design, std::string_view group);
-/// Labels of what the group still needs, in the order of the table.
-std::vector<std::string_view> still_needed(const Design& design, std::string_view group);
-/// What stands in for numbers that are not given ceases to do so where an edit has changed it.
-void note_given(const Design& before, Design& after);
+/// Of what every coil has; those of crafts are in their folders, all of them in craft/design_fields.h.
+std::span<const FieldSpec> shared_fields();
+std::span<const ChoiceSpec> shared_choices();
 
 /// Empty when `si` is in the field's range; otherwise one sentence with the value, the range and the unit.
 std::string range_problem(const FieldSpec& field, double si, UnitSystem units = UnitSystem::metric);

@@ -1,7 +1,8 @@
 // The table, and what lets each step happen.
 #include "workshop/arming.h"
 
-#include "coil/design_file.h"
+#include "craft/design_fields.h"
+#include "file/design_file.h"
 #include "model/fields.h"
 #include "model/inputs.h"
 

@@ -8,7 +8,7 @@
 // other.
 #pragma once
 
-#include "coil/advice.h"
+#include "simulation/advice.h"
 
 #include <map>
 #include <memory>

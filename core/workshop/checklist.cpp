@@ -1,7 +1,7 @@
 // The checklist of the design's kind.
 #include "workshop/checklist.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 
 namespace arc {
 

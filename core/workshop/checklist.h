@@ -2,7 +2,7 @@
 // (no source); defers to local codes and licensed practice.
 #pragma once
 
-#include "coil/advice.h"
+#include "simulation/advice.h"
 
 #include <string>
 #include <vector>

@@ -3,7 +3,7 @@
 // coil builders (no source); a walk never calls anything safe.
 #pragma once
 
-#include "coil/advice.h"
+#include "simulation/advice.h"
 
 #include <functional>
 #include <span>

@@ -1,7 +1,7 @@
 // Dates, identities and digits: what a spreadsheet changes without being asked.
 #include "workshop/run_table.h"
 
-#include "coil/validity.h"
+#include "file/validity.h"
 #include "quantity/csv_rows.h"
 #include "quantity/quantity.h"
 #include "workshop/runs.h"

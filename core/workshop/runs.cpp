@@ -1,10 +1,12 @@
 // Run records; what they hold is one table.
 #include "workshop/runs.h"
 
+#include "analysis/analyse.h"
 #include "circuit/feed_loads.h"
-#include "coil/kind.h"
-#include "model/fields.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "parts/topload.h"
+#include "simulation/figures.h"
 
 #include <algorithm>
 #include <array>
@@ -36,108 +38,164 @@ Value known(double value) {
   return value > 0 && std::isfinite(value) ? Value(value) : Value();
 }
 
-const std::array fields{
-    RunField{"tap_turns", "Clip at turn", D::number, 0, 200,
-             [](const Design& d, const Analysis&) -> Value { return d.primary.tap_turns; }, "tank"},
-    RunField{"tank_capacitance_f", "Tank capacitance", D::capacitance, 1e-13, 1e-3,
-             [](const Design&, const Analysis& a) -> Value { return a.tank_capacitance_f; }, "tank"},
-    RunField{"firing_voltage_v", "Gap fires at", D::voltage, 0, 1e6,
-             [](const Design& d, const Analysis&) -> Value { return d.gap.firing_voltage_v; }, "gap"},
-    RunField{"break_rate_hz", "Breaks each second", D::frequency, 0, 1e5,
-             [](const Design& d, const Analysis&) -> Value { return d.gap.break_rate_hz; }, "gap"},
-    RunField{"power_w", "Power through the gap", D::power, 0, 1e7,
-             [](const Design&, const Analysis& a) -> Value { return a.power_w; }, "gap"},
-    RunField{"simulated_power_w",
-             "Power drawn, simulated",
-             D::power,
-             0,
-             1e7,
-             nullptr,
-             {},
-             [](const PowerAnalysis& p) { return known(p.drive.input_w); }},
-    RunField{"simulated_line_a", "Line current, simulated", D::current, 0, 1000, nullptr, "feed",
-             [](const PowerAnalysis& p) { return loads_of(p) ? known(loads_of(p)->line_current_a) : Value(); }},
-    RunField{"simulated_supply_v", "Supply's peak, simulated", D::voltage, 0, 1e6, nullptr, "feed",
-             [](const PowerAnalysis& p) {
-               const FeedLoads* loads = loads_of(p);
-               return loads && !loads->joints.empty() ? known(loads->joints.back().peak_v) : Value();
-             }},
-    RunField{"mains_voltage_v", "Mains", D::voltage, 0, 1000,
-             [](const Design& d, const Analysis&) -> Value { return d.site.mains_voltage_v; }, "feed"},
-    RunField{"primary_height_m", "Primary above floor", D::length, 0, 20,
-             [](const Design& d, const Analysis&) -> Value { return d.primary.base_height_m; }},
-    RunField{"secondary_height_m", "Secondary above floor", D::length, 0, 20,
-             [](const Design& d, const Analysis&) -> Value { return d.secondary.base_height_m; }},
-    RunField{"coupling", "Coupling k", D::number, 0, 1,
-             [](const Design&, const Analysis& a) -> Value {
-               return a.circuit.coupling > 0 ? Value(a.circuit.coupling) : std::nullopt;
-             }},
-    RunField{"topload_diameter_m", "Topload diameter", D::length, 0, 20,
-             [](const Design& d, const Analysis&) -> Value {
+const std::array shared_run_fields{
+    RunField{.key = "tap_turns",
+             .label = "Clip at turn",
+             .dimension = D::number,
+             .minimum = 0,
+             .maximum = 200,
+             .of = "primary.tap_turns",
+             .group = "tank"},
+    RunField{.key = "tank_capacitance_f",
+             .label = "Tank capacitance",
+             .dimension = D::capacitance,
+             .minimum = 1e-13,
+             .maximum = 1e-3,
+             .of = "tank_capacitance_f",
+             .group = "tank"},
+    RunField{.key = "simulated_power_w",
+             .label = "Power drawn, simulated",
+             .dimension = D::power,
+             .minimum = 0,
+             .maximum = 1e7,
+             .from_power = [](const PowerAnalysis& p) { return known(p.drive.input_w); }},
+    RunField{.key = "simulated_line_a",
+             .label = "Line current, simulated",
+             .dimension = D::current,
+             .minimum = 0,
+             .maximum = 1000,
+             .group = "feed",
+             .from_power =
+                 [](const PowerAnalysis& p) { return loads_of(p) ? known(loads_of(p)->line_current_a) : Value(); }},
+    RunField{.key = "simulated_supply_v",
+             .label = "Supply's peak, simulated",
+             .dimension = D::voltage,
+             .minimum = 0,
+             .maximum = 1e6,
+             .group = "feed",
+             .from_power =
+                 [](const PowerAnalysis& p) {
+                   const FeedLoads* loads = loads_of(p);
+                   return loads && !loads->joints.empty() ? known(loads->joints.back().peak_v) : Value();
+                 }},
+    RunField{.key = "mains_voltage_v",
+             .label = "Mains",
+             .dimension = D::voltage,
+             .minimum = 0,
+             .maximum = 1000,
+             .of = "site.mains_voltage_v",
+             .group = "feed"},
+    RunField{.key = "primary_height_m",
+             .label = "Primary above floor",
+             .dimension = D::length,
+             .minimum = 0,
+             .maximum = 20,
+             .of = "primary.base_height_m"},
+    RunField{.key = "secondary_height_m",
+             .label = "Secondary above floor",
+             .dimension = D::length,
+             .minimum = 0,
+             .maximum = 20,
+             .of = "secondary.base_height_m"},
+    RunField{.key = "coupling",
+             .label = "Coupling k",
+             .dimension = D::number,
+             .minimum = 0,
+             .maximum = 1,
+             .from_design = [](const Design&, const Analysis& a) { return known(a.circuit.coupling); }},
+    RunField{.key = "topload_diameter_m",
+             .label = "Topload diameter",
+             .dimension = D::length,
+             .minimum = 0,
+             .maximum = 20,
+             .from_design = [](const Design& d, const Analysis&) -> Value {
                double widest = 0;
                for (const ToploadPart& part : d.topload)
                  widest = std::max(widest, 2 * topload_extent(part).radius_m);
                return d.topload.empty() ? Value() : widest;
              }},
-    RunField{"resonance_hz", "Resonance, computed", D::frequency, 100, 1e9,
-             [](const Design&, const Analysis& a) -> Value {
-               return a.resonator ? Value(a.resonator->mode_1_hz) : Value();
-             }},
-    RunField{"tank_hz", "Tank frequency", D::frequency, 100, 1e9,
-             [](const Design&, const Analysis& a) -> Value { return a.tank_hz; }, "tank"},
-    RunField{"arc_length_m", "Arc length", D::length, 0, 50, nullptr},
-    RunField{variac_key, "Variac", D::percent, 0, 200, nullptr, "feed", nullptr, variac_of},
-    RunField{"line_current_a", "Line current", D::current, 0, 1000, nullptr},
-    RunField{"duration_s", "Run time", D::time, 0, 86400, nullptr},
-    RunField{"temperature_c", "Hottest part", D::temperature, -60, 1500, nullptr},
-    RunField{"gap_spacing_m", "Gap spacing", D::length, 0, 1, nullptr, "gap"},
-    RunField{"supply_voltage_v", "Supply", D::voltage, 0, 1000,
-             [](const Design& d, const Analysis&) -> Value { return d.exciter.supply_voltage_v; }, "exciter"},
-    RunField{"bias_resistance_ohm", "Bias resistor", D::resistance, 0, 1e9,
-             [](const Design& d, const Analysis&) -> Value { return d.exciter.bias_resistance_ohm; }, "exciter"},
-    RunField{"primary_turns", "Primary turns", D::number, 0, 1000,
-             [](const Design& d, const Analysis&) -> Value { return d.primary.turns; }},
-    RunField{"on_time_s", "On-time", D::time, 0, 1,
-             [](const Design& d, const Analysis&) -> Value { return d.interrupter.on_time_s; }, "interrupter"},
-    RunField{"burst_rate_hz", "Bursts each second", D::frequency, 0, 1e5,
-             [](const Design& d, const Analysis&) -> Value {
+    RunField{.key = "resonance_hz",
+             .label = "Resonance, computed",
+             .dimension = D::frequency,
+             .minimum = 100,
+             .maximum = 1e9,
+             .of = "mode_1_hz"},
+    RunField{.key = "tank_hz",
+             .label = "Tank frequency",
+             .dimension = D::frequency,
+             .minimum = 100,
+             .maximum = 1e9,
+             .of = "tank_hz",
+             .group = "tank"},
+    RunField{.key = "primary_turns",
+             .label = "Primary turns",
+             .dimension = D::number,
+             .minimum = 0,
+             .maximum = 1000,
+             .of = "primary.turns"},
+    RunField{.key = "on_time_s",
+             .label = "On-time",
+             .dimension = D::time,
+             .minimum = 0,
+             .maximum = 1,
+             .of = "interrupter.on_time_s",
+             .group = "interrupter"},
+    RunField{.key = "burst_rate_hz",
+             .label = "Bursts each second",
+             .dimension = D::frequency,
+             .minimum = 0,
+             .maximum = 1e5,
+             .group = "interrupter",
+             .from_design = [](const Design& d, const Analysis&) -> Value {
                return d.interrupter.locked ? d.site.mains_frequency_hz / d.interrupter.every_cycle
                                            : d.interrupter.rate_hz;
-             },
-             "interrupter"},
-    RunField{"mains_phase_deg", "Fires at, of the mains", D::angle, -360, 360,
-             [](const Design& d, const Analysis&) -> Value {
+             }},
+    RunField{.key = "mains_phase_deg",
+             .label = "Fires at, of the mains",
+             .dimension = D::angle,
+             .minimum = -360,
+             .maximum = 360,
+             .group = "interrupter",
+             .from_design = [](const Design& d, const Analysis&) -> Value {
                return d.interrupter.locked ? Value(d.interrupter.phase_deg) : Value();
-             },
-             "interrupter"},
-    RunField{"every_cycle", "Mains cycles to a burst", D::number, 1, 1000,
-             [](const Design& d, const Analysis&) -> Value {
+             }},
+    RunField{.key = "every_cycle",
+             .label = "Mains cycles to a burst",
+             .dimension = D::number,
+             .minimum = 1,
+             .maximum = 1000,
+             .group = "interrupter",
+             .from_design = [](const Design& d, const Analysis&) -> Value {
                return d.interrupter.locked ? Value(d.interrupter.every_cycle) : Value();
-             },
-             "interrupter"},
-    RunField{"rotor_phase_deg", "Rotor's phase", D::angle, -360, 360,
-             [](const Design& d, const Analysis&) { return d.gap.rotor_phase_deg; }, "gap"},
-    RunField{"direct_supply_v", "Direct supply", D::voltage, 0, 1e5,
-             [](const Design& d, const Analysis&) {
-               return d.kind == "flame" ? d.flame.supply_voltage_v : d.tube.supply_voltage_v;
-             },
-             "tube"},
-    RunField{"feedback_turns", "Feedback turns", D::number, 0, 1000,
-             [](const Design& d, const Analysis&) -> Value { return d.feedback.turns; }, "feedback"},
-    RunField{"grid_leak_ohm", "Grid leak", D::resistance, 0, 1e9,
-             [](const Design& d, const Analysis&) -> Value { return d.tube.grid_leak_ohm; }, "feedback"},
-    RunField{"grid_resistor_ohm", "Grid resistor", D::resistance, 0, 1e9,
-             [](const Design& d, const Analysis&) -> Value { return d.flame.grid_resistor_ohm; }, "flame"},
-    RunField{"plate_voltage_v", "Plate supply", D::voltage, 0, 1e5, nullptr, "tube"},
-    RunField{"plate_current_a", "Plate current", D::current, 0, 1000, nullptr, "tube"},
-    RunField{"grid_current_a", "Grid current", D::current, 0, 100, nullptr, "tube"},
-    RunField{"filament_voltage_v", "Filament", D::voltage, 0, 200, nullptr, "tube"},
-    RunField{"bus_voltage_v", "Bus", D::voltage, 0, 10000, nullptr, "bridge"},
-    RunField{"supply_current_a", "Supply current", D::current, 0, 1000, nullptr, "exciter"},
-    RunField{"lamp_distance_m", "Lamp lights at", D::length, 0, 20, nullptr, "exciter"},
+             }},
+    RunField{.key = "arc_length_m", .label = "Arc length", .dimension = D::length, .minimum = 0, .maximum = 50},
+    RunField{.key = variac_key,
+             .label = "Variac",
+             .dimension = D::percent,
+             .minimum = 0,
+             .maximum = 200,
+             .group = "feed",
+             .usual = variac_of},
+    RunField{
+        .key = "line_current_a", .label = "Line current", .dimension = D::current, .minimum = 0, .maximum = 1000},
+    RunField{.key = "duration_s", .label = "Run time", .dimension = D::time, .minimum = 0, .maximum = 86400},
+    RunField{.key = "temperature_c",
+             .label = "Hottest part",
+             .dimension = D::temperature,
+             .minimum = -60,
+             .maximum = 1500},
 };
 
 constexpr int kept_digits = 12; // what was typed, not what arithmetic left of it
+
+// By the key that the row names, of a number of the design or of a figure at rest, or by its own function.
+Value condition_of(const RunField& field, const Design& design, const Analysis& analysis) {
+  if (field.from_design) return field.from_design(design, analysis);
+  if (field.of.empty()) return {};
+  for (const FieldSpec& number : design_fields())
+    if (number.key == field.of) return number.get(design);
+  return figure_value(figure_at_rest(field.of), at_rest(design, analysis));
+}
 
 void keep(Run& run, const RunField& field, const Value& value) {
   if (value) run.conditions[std::string(field.key)] = round_significant(*value, kept_digits);
@@ -146,16 +204,21 @@ void keep(Run& run, const RunField& field, const Value& value) {
 } // namespace
 
 std::span<const RunField> run_fields() {
-  return fields;
+  static const auto all = [] {
+    auto rows = with_rows_of_kinds<RunField>(shared_run_fields, &CoilKind::run_fields);
+    std::ranges::stable_partition(rows, is_condition);
+    return rows;
+  }();
+  return all;
 }
 
 const RunField* find_run_field(std::string_view key) {
-  const auto it = std::ranges::find(fields, key, &RunField::key);
-  return it == fields.end() ? nullptr : &*it;
+  const auto it = std::ranges::find(run_fields(), key, &RunField::key);
+  return it == run_fields().end() ? nullptr : &*it;
 }
 
 bool is_condition(const RunField& field) {
-  return field.from_design || field.from_power;
+  return !field.of.empty() || field.from_design || field.from_power;
 }
 
 bool belongs_to(const RunField& field, const CoilKind& kind) {
@@ -176,9 +239,9 @@ Run begin_run(const Design& design, const Analysis& analysis, const PowerAnalysi
   run.id = new_run_id();
   run.when = std::move(when);
   run.fired_with = KeptDesign(design);
-  for (const RunField& field : fields) {
+  for (const RunField& field : run_fields()) {
     if (!belongs_to(field, kind_of(design))) continue;
-    if (field.from_design) keep(run, field, field.from_design(design, analysis));
+    keep(run, field, condition_of(field, design, analysis));
     if (field.from_power && power) keep(run, field, field.from_power(*power));
   }
   return run;
@@ -187,7 +250,7 @@ Run begin_run(const Design& design, const Analysis& analysis, const PowerAnalysi
 void settle_run(Run& run) {
   const Design* design = run.fired_with.get();
   if (!design) return;
-  for (const RunField& field : fields)
+  for (const RunField& field : run_fields())
     if (field.usual && belongs_to(field, kind_of(*design)) && !run_value(run, field))
       if (const Value usual = field.usual(*design))
         run.observations[std::string(field.key)] = round_significant(*usual, kept_digits);
@@ -199,7 +262,7 @@ void settle_run(Run& run) {
   for (FeedBlock& block : moved.feed.own())
     if (block.kind == "variac") block.values["setting"] = typed->second / 100;
   run.fired_with = KeptDesign(moved);
-  for (const RunField& field : fields)
+  for (const RunField& field : run_fields())
     if (field.from_power) run.conditions.erase(std::string(field.key));
 }
 
@@ -216,7 +279,7 @@ void share_design(Run& run, const std::vector<Run>& runs) {
 }
 
 bool lacks_simulation(const Run& run) {
-  return run.fired_with.get() && std::ranges::none_of(fields, [&](const RunField& field) {
+  return run.fired_with.get() && std::ranges::none_of(run_fields(), [&](const RunField& field) {
            return field.from_power && run.conditions.contains(std::string(field.key));
          });
 }
@@ -230,7 +293,7 @@ std::map<std::string, double> simulate_run(const Run& run, const Work& work) {
   const PowerAnalysis power = analyse_power(*design, analysis, options, UnitSystem::metric, work);
   if (!not_computed(*design, analysis, power).empty()) return {};
   Run out;
-  for (const RunField& field : fields)
+  for (const RunField& field : run_fields())
     if (field.from_power && belongs_to(field, kind_of(*design))) keep(out, field, field.from_power(power));
   return out.conditions;
 }
@@ -284,7 +347,7 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
   const auto text = [&](const Value& v, Dimension dimension) {
     return v ? format_quantity(*v, dimension, units, 4) : std::string("–");
   };
-  for (const RunField& field : fields) {
+  for (const RunField& field : run_fields()) {
     const auto a = run_value(first, field);
     const auto b = run_value(second, field);
     if (!a && !b) continue;
@@ -319,7 +382,7 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
 std::string_view varied_most(const std::vector<Run>& runs, const RunField& achieved, const CoilKind& kind) {
   std::string_view most;
   double most_spread = 1e-6; // rounding is no variation
-  for (const RunField& field : fields) {
+  for (const RunField& field : run_fields()) {
     if (field.key == achieved.key || !belongs_to(field, kind) || !(is_condition(field) || field.usual)) continue;
     double n = 0, mean = 0, squares = 0; // B. P. Welford, Technometrics 4 (1962) 419
     for (const Run& run : runs) {

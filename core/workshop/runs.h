@@ -3,8 +3,8 @@
 #pragma once
 
 #include "coil/analysis.h"
-#include "coil/power.h"
 #include "quantity/quantity.h"
+#include "simulation/power.h"
 
 #include <optional>
 #include <span>
@@ -20,16 +20,18 @@ struct RunField {
   Dimension dimension;
   double minimum; // plausible range of what is typed, SI
   double maximum;
-  /// Conditions are taken from the design, or from what was simulated of it; neither for observations, which are
-  /// typed.
-  std::optional<double> (*from_design)(const Design&, const Analysis&) = nullptr;
+  /// Conditions are taken from the design: by the key of one of its numbers or figures at rest, or by a function;
+  /// or from what was simulated of it. None for observations, which are typed.
+  std::string_view of = {};
   std::string_view group = {}; // of the file that a kind must have for the field to mean something; "feed": a path
                                // from the wall
+  std::optional<double> (*from_design)(const Design&, const Analysis&) = nullptr;
   std::optional<double> (*from_power)(const PowerAnalysis&) = nullptr;
   std::optional<double> (*usual)(const Design&) = nullptr; // of an observation that nobody typed
 };
 
-/// Conditions first, then observations. To record another number, add one row in runs.cpp.
+/// Conditions first, then observations. To record another number, add one row: in runs.cpp where every coil has it,
+/// in the folder of its craft otherwise.
 std::span<const RunField> run_fields();
 /// nullptr when no run has it.
 const RunField* find_run_field(std::string_view key);

@@ -1,7 +1,7 @@
 // Pieces needed against pieces owned.
 #include "workshop/shelf_note.h"
 
-#include "coil/kind.h"
+#include "craft/kind.h"
 #include "parts/bank.h"
 
 #include <cmath>

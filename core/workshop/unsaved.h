@@ -2,7 +2,7 @@
 // belongs to, and what goes on at the coil. One JSON text with the design's own file inside.
 #pragma once
 
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "workshop/arming.h"
 
 #include <string>

@@ -137,7 +137,7 @@ TEST_F(BridgeWindow, the_map_is_drawn_and_a_place_on_it_taken) {
   get<QPushButton>("bridge map").click();
   auto& take = get<QPushButton>("take map point");
   ASSERT_TRUE(QTest::qWaitFor([&] { return take.isEnabled(); }, 60000));
-  EXPECT_THAT(text("bridge cursor"), HasSubstr("turns at"));
+  EXPECT_THAT(text("bridge cursor"), HasSubstr("power in the burst"));
   const double height = design().primary.base_height_m;
   take.click();
   EXPECT_NEAR(design().primary.base_height_m, height, 0.02);

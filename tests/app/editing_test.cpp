@@ -4,8 +4,8 @@
 
 #include "parts/bank.h"
 
-#include "coil/readings.h"
 #include "coil_views/resonance_ruler.h"
+#include "simulation/figures.h"
 #include "toolkit/reading_button.h"
 
 using testing::HasSubstr;

@@ -1,7 +1,7 @@
 // Overlays, surroundings, tolerances and evidence through the real window.
 #include "support.h"
 
-#include "coil/tolerance.h"
+#include "evidence/tolerance.h"
 #include "toolkit/reading_button.h"
 
 #include <QDialog>

@@ -1,9 +1,11 @@
 // Figures of a simulation on the stages: each that has a value stands on a list, and says why by keyboard.
 #include "support.h"
 
-#include "coil/figures.h"
-#include "coil/kind.h"
+#include "analysis/analyse.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "model/fields.h"
+#include "simulation/figures.h"
 #include "toolkit/figure_list.h"
 
 #include <set>

@@ -1,7 +1,7 @@
 // Saving, opening, broken files, autosave and recovery through the real window.
 #include "support.h"
 
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "stages/stage.h"
 #include "toolkit/file_dialogs.h"
 #include "toolkit/reading_button.h"

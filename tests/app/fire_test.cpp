@@ -1,6 +1,7 @@
 // Tune and Fire through the real window: measurements, the armed state by keyboard alone, the record.
 #include "support.h"
 
+#include "craft/kind.h"
 #include "workshop/runs.h"
 
 #include <QFileDialog>

@@ -2,8 +2,9 @@
 // labels that can be read; and one whole job, from an empty start to a logged run, without a pointer.
 #include "support.h"
 
-#include "coil/design_file.h"
 #include "coil_views/resonance_ruler.h"
+#include "craft/design_fields.h"
+#include "file/design_file.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "stages/stage.h"

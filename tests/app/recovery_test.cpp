@@ -2,7 +2,7 @@
 // else.
 #include "support.h"
 
-#include "coil/design_file.h"
+#include "file/design_file.h"
 
 #include <QDir>
 #include <QElapsedTimer>

@@ -3,7 +3,7 @@
 #include "support.h"
 
 #include "base/file_io.h"
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "toolkit/text.h"
 
 #include <QAbstractItemView>

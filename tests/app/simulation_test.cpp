@@ -4,7 +4,7 @@
 #include "support.h"
 
 #include "circuit/feed.h"
-#include "coil/power.h"
+#include "simulation/power.h"
 
 #include <QListWidget>
 #include <qcustomplot.h>

@@ -2,8 +2,9 @@
 // nothing that was typed is lost by looking at it another way.
 #include "support.h"
 
-#include "coil/design_file.h"
 #include "coil_views/coil_handles.h"
+#include "craft/design_fields.h"
+#include "file/design_file.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/gap.h"

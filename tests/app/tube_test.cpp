@@ -1,9 +1,9 @@
 // Tube coils through the window: the circuit, plots, sheets, feed, gate, first-fault help.
-#include "crafts/tubes/oscillator_view.h"
 #include "crafts/tubes/staccato_view.h"
 #include "crafts/tubes/tube.h"
 #include "parts/bank.h"
 #include "support.h"
+#include "toolkit/circuit_view.h"
 #include "toolkit/map_plot.h"
 
 #include <QComboBox>
@@ -45,13 +45,17 @@ class TubeWindow : public WindowTest {
   QDialog& sheet(const char* name) { return get<QDialog>(name); }
 };
 
+QRectF box_of(const arc::SchematicBox& b) {
+  return {b.left, b.top, b.width, b.height};
+}
+
 TEST_F(TubeWindow, the_circuit_shows_every_part_with_what_stands_at_it) {
   QStringList keys;
-  for (const OscillatorView::Part& part : get<OscillatorView>("oscillator circuit").parts()) {
-    keys << part.key;
-    EXPECT_FALSE(part.value.isEmpty()) << part.key.toStdString();
-    EXPECT_FALSE(part.hot) << part.key.toStdString();
-    EXPECT_FALSE(part.box.isEmpty() || part.words.isEmpty()) << part.key.toStdString();
+  for (const arc::SchematicPart& part : get<CircuitView>("oscillator circuit").parts()) {
+    keys << QString::fromStdString(part.key);
+    EXPECT_FALSE(part.value.empty()) << part.key;
+    EXPECT_FALSE(part.hot) << part.key;
+    EXPECT_TRUE(part.box.width > 0 && part.words.height > 0) << part.key;
   }
   EXPECT_EQ(keys, QStringList({"supply", "bypass", "tank", "plate coil", "trap", "tube", "feedback", "leak",
                                "thyristor", "resonator"}));
@@ -72,14 +76,14 @@ TEST_F(TubeWindow, a_push_pull_pair_is_drawn_as_one_and_says_what_it_wants) {
   ASSERT_TRUE(tube()->circuit.push_pull);
   EXPECT_TRUE(tube()->run.oscillates);
   EXPECT_DOUBLE_EQ(tube()->filament.amps, 2 * design().tube.tube.filament_a);
-  const auto& parts = get<OscillatorView>("oscillator circuit").parts();
-  const auto tubes = std::ranges::find(parts, "tube", &OscillatorView::Part::key);
+  const auto& parts = get<CircuitView>("oscillator circuit").parts();
+  const auto tubes = std::ranges::find(parts, "tube", &arc::SchematicPart::key);
   ASSERT_NE(tubes, parts.end());
   EXPECT_EQ(tubes->title, "2 tubes");
   for (std::size_t i = 0; i < parts.size(); ++i)
     for (std::size_t k = 0; k < i; ++k)
-      EXPECT_FALSE(parts[i].words.intersects(parts[k].words))
-          << parts[i].key.toStdString() << " over " << parts[k].key.toStdString();
+      EXPECT_FALSE(box_of(parts[i].words).intersects(box_of(parts[k].words)))
+          << parts[i].key << " over " << parts[k].key;
   const auto finding = [&](const char* id) {
     const auto all = document().findings();
     return std::ranges::any_of(all, [&](const arc::Finding& f) { return f.id == id; });
@@ -123,18 +127,29 @@ TEST_F(TubeWindow, a_map_is_read_by_keys_and_a_place_of_it_taken) {
   EXPECT_THAT(get<QPushButton>("take from tube map").toolTip().toStdString(), HasSubstr("move the coil"));
 }
 
+TEST_F(TubeWindow, the_circuit_is_saved_as_a_drawing_with_its_words) {
+  const QString file = path("circuit.svg");
+  choose_file(file);
+  get<CircuitView>("oscillator circuit").save();
+  QFile written(file);
+  ASSERT_TRUE(written.open(QIODevice::ReadOnly));
+  const std::string svg = written.readAll().toStdString();
+  EXPECT_THAT(svg, HasSubstr("<svg"));
+  for (const char* words : {"Grid leak", "Thyristor", "Resonator"}) EXPECT_THAT(svg, HasSubstr(words));
+}
+
 TEST_F(TubeWindow, parts_lead_to_their_fields_by_click_and_by_keyboard) {
-  auto& view = get<OscillatorView>("oscillator circuit");
+  auto& view = get<CircuitView>("oscillator circuit");
   const auto& parts = view.parts();
-  const auto leak = std::ranges::find(parts, "leak", &OscillatorView::Part::key);
+  const auto leak = std::ranges::find(parts, "leak", &arc::SchematicPart::key);
   view.setFocus();
   for (auto i = parts.begin(); i != leak; ++i) QTest::keyClick(&view, Qt::Key_Right);
   QTest::keyClick(&view, Qt::Key_Return);
   QApplication::processEvents();
   EXPECT_EQ(QApplication::focusWidget()->objectName(), "tube.grid_leak_ohm");
-  const auto resonator = std::ranges::find(parts, "resonator", &OscillatorView::Part::key);
-  const QPointF at(resonator->box.center().x() * view.width() / 620,
-                   resonator->box.center().y() * view.height() / 268);
+  const auto resonator = std::ranges::find(parts, "resonator", &arc::SchematicPart::key);
+  const QPointF middle = box_of(resonator->box).center(),
+                at(middle.x() * view.width() / 620, middle.y() * view.height() / 268);
   QTest::mouseClick(&view, Qt::LeftButton, {}, at.toPoint());
   QApplication::processEvents();
   EXPECT_TRUE(get<QLineEdit>("secondary.turns").isVisible());
@@ -232,24 +247,25 @@ TEST_F(TubeWindow, a_low_window_shows_the_circuit_or_the_plot) {
   QApplication::processEvents();
   auto& seen = get<QPushButton>("circuit seen");
   ASSERT_TRUE(seen.isVisible());
-  EXPECT_TRUE(get<OscillatorView>("oscillator circuit").isVisible());
+  EXPECT_TRUE(get<CircuitView>("oscillator circuit").isVisible());
   EXPECT_FALSE(get<QCustomPlot>("tube plot").isVisible());
   press("circuit seen");
-  EXPECT_FALSE(get<OscillatorView>("oscillator circuit").isVisible());
+  EXPECT_FALSE(get<CircuitView>("oscillator circuit").isVisible());
   EXPECT_TRUE(get<QCustomPlot>("tube plot").isVisible());
   window().resize(1280, 800);
   QApplication::processEvents();
-  EXPECT_TRUE(get<OscillatorView>("oscillator circuit").isVisible());
+  EXPECT_TRUE(get<CircuitView>("oscillator circuit").isVisible());
 }
 
 TEST_F(TubeWindow, a_flame_coil_has_its_own_circuit_fields_and_warning) {
   window().open_demo("flame");
   show("oscillator");
   QStringList keys;
-  for (const OscillatorView::Part& part : get<OscillatorView>("oscillator circuit").parts()) keys << part.key;
+  for (const arc::SchematicPart& part : get<CircuitView>("oscillator circuit").parts())
+    keys << QString::fromStdString(part.key);
   EXPECT_EQ(keys, QStringList({"supply", "plate coil", "tube", "grid resistor", "feedback", "resonator", "flame"}));
-  const auto& flame = get<OscillatorView>("oscillator circuit").parts().back();
-  EXPECT_THAT(flame.title.toStdString(), HasSubstr("not isolated"));
+  const auto& flame = get<CircuitView>("oscillator circuit").parts().back();
+  EXPECT_THAT(flame.title, HasSubstr("not isolated"));
   EXPECT_THAT(text("oscillator verdict"), HasSubstr("MHz"));
   EXPECT_FALSE(get<QLineEdit>("feedback.turns").isVisible());
   const double before = tube()->run.grid_bias_v;

@@ -1,9 +1,10 @@
 // The analysis as a whole: laws a builder relies on, tuning, bands, readings, findings with their remedies.
-#include "coil/kind.h"
-#include "coil/readings.h"
-#include "coil/tolerance.h"
-#include "coil/tuning.h"
+#include "analysis/analyse.h"
+#include "craft/kind.h"
+#include "evidence/tolerance.h"
+#include "evidence/tuning.h"
 #include "parts/bank.h"
+#include "simulation/figures.h"
 #include "support.h"
 #include "workshop/checklist.h"
 
@@ -178,21 +179,23 @@ TEST(readings, every_reading_explains_itself_in_both_unit_systems) {
   const Design d = demo_design();
   const Analysis a = analyse(d);
   std::set<std::string_view> keys;
-  for (const Reading& r : readings()) {
-    EXPECT_TRUE(keys.insert(r.key).second) << r.key << " twice";
-    EXPECT_TRUE(r.value(d, a).has_value()) << r.key;
+  for (const Figure* r : figures_at_rest(kind_of(d))) {
+    EXPECT_TRUE(keys.insert(r->key).second) << r->key << " twice";
+    EXPECT_TRUE(figure_value(*r, at_rest(d, a)).has_value()) << r->key;
     for (const UnitSystem units : {UnitSystem::metric, UnitSystem::inch}) {
-      const Explanation why = explain(r, d, a, units);
+      const Explanation why = explain(*r, at_rest(d, a), units);
       EXPECT_FALSE(why.formula.empty() || why.inputs.empty() || why.assumption.empty() || why.source.empty())
-          << r.key;
+          << r->key;
     }
   }
-  EXPECT_THAT(explain(reading("mode_1_hz"), d, a, UnitSystem::metric).hand_estimate, HasSubstr("% below"));
-  EXPECT_EQ(reading_text(reading("coupling"), d, a, UnitSystem::metric), "0.1263")
+  EXPECT_THAT(explain(figure_at_rest("mode_1_hz"), at_rest(d, a), UnitSystem::metric).hand_estimate,
+              HasSubstr("% below"));
+  EXPECT_EQ(value_text(figure_at_rest("coupling"), at_rest(d, a), UnitSystem::metric), "0.1263")
       << "as many digits as its band leaves";
-  EXPECT_EQ(band_text(reading("stored_energy_j"), d, a, UnitSystem::metric), "")
+  EXPECT_EQ(band_text(figure_at_rest("stored_energy_j"), at_rest(d, a), UnitSystem::metric), "")
       << "no band is claimed where none is known";
-  EXPECT_THAT(band_text(reading("secondary_inductance_h"), d, a, UnitSystem::metric), HasSubstr("± 0.5"))
+  EXPECT_THAT(band_text(figure_at_rest("secondary_inductance_h"), at_rest(d, a), UnitSystem::metric),
+              HasSubstr("± 0.5"))
       << "in the value's own unit";
 }
 
@@ -200,7 +203,7 @@ TEST(readings, a_value_that_cannot_be_had_is_a_dash) {
   Design d = demo_design();
   d.topload[0].centre_above_winding_m = -1;
   const Analysis a = analyse(d);
-  EXPECT_EQ(reading_text(reading("mode_1_hz"), d, a, UnitSystem::metric), "–");
+  EXPECT_EQ(value_text(figure_at_rest("mode_1_hz"), at_rest(d, a), UnitSystem::metric), "–");
 }
 
 struct Case {

@@ -2,13 +2,14 @@
 // bounded time; remedies that help and do no harm. Everyday runs try some; HIGH_ARC_TRIALS=10000 tries them all.
 #include "random_designs.h"
 
-#include "coil/power.h"
-#include "coil/readings.h"
-#include "coil/validity.h"
+#include "analysis/analyse.h"
 #include "crafts/bridges/bridge.h"
 #include "crafts/spark_gap/charging.h"
 #include "crafts/spark_gap/shot.h"
 #include "crafts/tubes/tube.h"
+#include "file/validity.h"
+#include "simulation/figures.h"
+#include "simulation/power.h"
 
 #include <chrono>
 #include <ctime>
@@ -23,12 +24,12 @@ namespace {
 
 void expect_physical(const Design& d, const Analysis& a, const std::string& which) {
   EXPECT_TRUE(a.resonator || !a.problem.empty()) << which;
-  for (const Reading& r : readings()) {
-    if (const auto value = r.value(d, a); a.computed && value) {
-      EXPECT_TRUE(std::isfinite(*value)) << which << " " << r.key;
+  for (const Figure* r : figures_at_rest(kind_of(d))) {
+    if (const auto value = a.computed ? r->value(at_rest(d, a)) : std::nullopt) {
+      EXPECT_TRUE(std::isfinite(*value)) << which << " " << r->key;
     }
-    const std::string text = reading_text(r, d, a, UnitSystem::metric);
-    EXPECT_EQ(text.find("nan"), std::string::npos) << which << " " << r.key << " " << text;
+    const std::string text = value_text(*r, at_rest(d, a), UnitSystem::metric);
+    EXPECT_EQ(text.find("nan"), std::string::npos) << which << " " << r->key << " " << text;
   }
   for (const auto& [key, band] : a.band)
     EXPECT_TRUE(std::isfinite(band) && band >= 0) << which << " band of " << key;

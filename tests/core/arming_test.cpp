@@ -1,5 +1,7 @@
 // The armed state: what its table forbids cannot happen, whatever the order of what is done.
-#include "coil/kind.h"
+#include "analysis/analyse.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "model/fields.h"
 #include "model/inputs.h"
 #include "support.h"

@@ -3,6 +3,8 @@
 #include "circuit/feed_arrangements.h"
 #include "crafts/bridges/bridge.h"
 
+#include "analysis/analyse.h"
+#include "craft/design_fields.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/bridge_switch.h"
@@ -817,9 +819,9 @@ TEST(bridge, single_changes_are_ranked_and_do_what_they_say) {
   ASSERT_GT(b.changes.size(), 5u);
   for (std::size_t i = 1; i < b.changes.size() && b.changes[i].stop.empty(); ++i)
     EXPECT_GE(b.changes[i - 1].merit, b.changes[i].merit);
-  const auto fewer = std::ranges::find(b.changes, "One primary turn fewer", &BridgeChange::title);
+  const auto fewer = std::ranges::find(b.changes, "One primary turn fewer", &TriedChange::title);
   ASSERT_NE(fewer, b.changes.end());
-  EXPECT_GT(fewer->energy_ratio, 1) << "turns taken off draw more (common practice)";
+  EXPECT_GT(fewer->ratio("energy_ratio"), 1) << "turns taken off draw more (common practice)";
   Design changed = d;
   fewer->apply(changed);
   EXPECT_EQ(changed.primary.turns, d.primary.turns - 1);
@@ -850,16 +852,24 @@ TEST(bridge, the_map_knows_the_present_place_and_that_height_couples) {
   const Design d = demo(single);
   Kept kept;
   const Analysis a = analyse(d);
-  const BridgeMap map = bridge_map(d, a, 1, 5, work_in(kept));
-  ASSERT_EQ(map.points.size(), 25u);
+  const TriedMap map = bridge_map(d, a, 1, 5, work_in(kept));
+  ASSERT_EQ(map.places.size(), 25u);
+  const auto value = [&](std::size_t column, std::size_t row, const char* key) {
+    return map.value(map.at(column, row), key);
+  };
   for (std::size_t row = 1; row < 5; ++row)
-    EXPECT_GT(map.points[row * 5].coupling, map.points[(row - 1) * 5].coupling) << "raised into the winding";
+    EXPECT_GT(value(2, row, "coupling"), value(2, row - 1, "coupling")) << "raised into the winding";
   for (std::size_t i = 1; i < 5; ++i)
-    EXPECT_LT(map.points[10 + i].primary_a, map.points[10 + i - 1].primary_a) << "more turns draw less";
-  EXPECT_TRUE(map.points[12].locked);
+    EXPECT_LT(value(i, 2, "primary_peak_a"), value(i - 1, 2, "primary_peak_a")) << "more turns draw less";
+  EXPECT_TRUE(map.at(2, 2).runs);
+  EXPECT_THAT(map.words(2, 2, UnitSystem::metric), HasSubstr("power in the burst"));
+  Design there = d;
+  map.apply(there, 7.3, 0.1234);
+  EXPECT_EQ(there.primary.turns, 7.5) << "as turns are wound";
+  EXPECT_EQ(there.primary.base_height_m, 0.123);
   std::atomic<bool> stopped{true};
-  const BridgeMap none = bridge_map(d, a, 1, 5, work_in(kept, stopped));
-  EXPECT_EQ(none.points[12].primary_a, 0);
+  const TriedMap none = bridge_map(d, a, 1, 5, work_in(kept, stopped));
+  EXPECT_FALSE(none.at(2, 2).runs);
 }
 
 TEST(bridge, the_books_of_a_simulation_are_finite_and_of_its_kind) {

@@ -1,6 +1,7 @@
 // Files that were cut off, scrambled or written by somebody else: always one clear complaint or a whole result,
 // never a crash and never half a design. Seeded mutations of the shipped demo and of every other format that is
 // read.
+#include "analysis/analyse.h"
 #include "parts/profile_import.h"
 #include "quantity/csv_rows.h"
 #include "quantity/quantity.h"

@@ -1,4 +1,5 @@
 // Networks, the shot and gaps.
+#include "analysis/analyse.h"
 #include "circuit/motion.h"
 #include "circuit/waves.h"
 #include "crafts/spark_gap/shot.h"

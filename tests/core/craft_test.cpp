@@ -1,9 +1,10 @@
 // Ten designs of each kind as a practitioner meets them: what he expects to be told, and what must not be said.
 // Each is a new design of its kind with one thing done to it. What is expected is common practice, no source.
-#include "coil/kind.h"
-#include "coil/start.h"
+#include "analysis/analyse.h"
+#include "craft/kind.h"
 #include "parts/bank.h"
 #include "support.h"
+#include "workshop/start.h"
 
 #include <algorithm>
 #include <set>

@@ -1,4 +1,5 @@
 // The design file: round trips, unknown keys, migration, and every kind of broken file.
+#include "craft/design_fields.h"
 #include "model/fields.h"
 #include "support.h"
 

@@ -1,9 +1,10 @@
 // Every kind of measurement as evidence, and the bands by sampling.
+#include "analysis/analyse.h"
+#include "analysis/sampling.h"
 #include "circuit/feed.h"
-#include "coil/one_at_a_time.h"
-#include "coil/sampling.h"
-#include "coil/tolerance.h"
+#include "evidence/tolerance.h"
 #include "parts/wire.h"
+#include "simulation/one_at_a_time.h"
 #include "support.h"
 
 #include <mutex>

@@ -1,12 +1,14 @@
 // The exciter: device laws, the way of heat, oscillation, findings; partial designs and the law of kinds.
 #include "crafts/exciter/exciter.h"
 
+#include "analysis/analyse.h"
 #include "circuit/stiff.h"
-#include "coil/kind.h"
-#include "coil/power.h"
-#include "coil/readings.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "model/fields.h"
 #include "random_designs.h"
+#include "simulation/figures.h"
+#include "simulation/power.h"
 #include "support.h"
 #include "workshop/first_fault.h"
 
@@ -375,7 +377,7 @@ TEST(exciter, single_changes_are_ranked_and_can_be_made) {
   const auto power = analyse_power(d, analyse(d), options, UnitSystem::metric, never);
   ASSERT_TRUE(power.of<ExciterAnalysis>()->problem.empty()) << power.of<ExciterAnalysis>()->problem;
   ASSERT_GE(power.of<ExciterAnalysis>()->changes.size(), 5u);
-  EXPECT_TRUE(std::ranges::is_sorted(power.of<ExciterAnalysis>()->changes, std::greater{}, &ExciterChange::merit));
+  EXPECT_TRUE(std::ranges::is_sorted(power.of<ExciterAnalysis>()->changes, std::greater{}, &TriedChange::merit));
   Design changed = d;
   power.of<ExciterAnalysis>()->changes.front().apply(changed);
   EXPECT_NE(changed, d);
@@ -427,14 +429,15 @@ TEST(kinds, what_another_kind_left_behind_changes_nothing) {
   left.exciter.supply_voltage_v = 37;
   left.exciter.transistor.type = TransistorType::mos;
   const Analysis a = analyse(clean), b = analyse(left);
-  for (const Reading& r : readings()) EXPECT_EQ(reading_value(r, clean, a), reading_value(r, left, b)) << r.key;
+  for (const Figure* r : figures_at_rest(kind_of(clean)))
+    EXPECT_EQ(figure_value(*r, at_rest(clean, a)), figure_value(*r, at_rest(left, b))) << r->key;
   Design exciter = exciter_design(), with_tank = exciter;
   with_tank.tank.units_in_series = 7;
   with_tank.gap.firing_voltage_v = 99;
   const Analysis c = analyse(exciter), e = analyse(with_tank);
-  for (const Reading& r : readings())
-    EXPECT_EQ(reading_value(r, exciter, c), reading_value(r, with_tank, e)) << r.key;
-  EXPECT_FALSE(reading_value(reading("tank_hz"), exciter, c));
+  for (const Figure* r : figures_at_rest(kind_of(exciter)))
+    EXPECT_EQ(figure_value(*r, at_rest(exciter, c)), figure_value(*r, at_rest(with_tank, e))) << r->key;
+  EXPECT_FALSE(figure_value(figure_at_rest("tank_hz"), at_rest(exciter, c)));
 }
 
 TEST(first_fault, every_symptom_of_every_kind_ends_in_a_cure_or_in_what_to_measure) {
@@ -480,8 +483,8 @@ TEST(partial, what_is_given_is_computed_and_the_rest_named) {
   d.absent = {"primary.pitch_m", "primary.turns"};
   const Analysis a = analyse(d);
   EXPECT_EQ(a.resonator->mode_1_hz, analyse(demo_design()).resonator->mode_1_hz);
-  EXPECT_FALSE(reading_value(reading("coupling"), d, a));
-  EXPECT_EQ(reading_text(reading("coupling"), d, a, UnitSystem::metric), "–");
+  EXPECT_FALSE(figure_value(figure_at_rest("coupling"), at_rest(d, a)));
+  EXPECT_EQ(value_text(figure_at_rest("coupling"), at_rest(d, a), UnitSystem::metric), "–");
   const auto it = std::ranges::find(a.findings, "not-given primary", &Finding::id);
   ASSERT_NE(it, a.findings.end());
   EXPECT_THAT(it->text, HasSubstr("Pitch, Turns"));

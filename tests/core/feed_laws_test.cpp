@@ -1,10 +1,10 @@
 // Laws that hold for any feed: random chains of blocks with random numbers, random rotors, random shelves.
 #include "circuit/feed.h"
-#include "coil/power.h"
 #include "crafts/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
 #include "random.h"
+#include "simulation/power.h"
 #include "support.h"
 #include "workshop/bank_search.h"
 #include "workshop/shelf.h"

@@ -1,11 +1,12 @@
 // The feed's blocks, charging, and the breaker.
+#include "analysis/analyse.h"
 #include "circuit/feed.h"
 #include "circuit/feed_arrangements.h"
 #include "circuit/feed_network.h"
-#include "coil/power.h"
 #include "crafts/spark_gap/charging.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
+#include "simulation/power.h"
 #include "support.h"
 
 #include <nlohmann/json.hpp>

@@ -1,5 +1,6 @@
 // Boundary elements and resonator modes against exact forms, an independent solution, a full-wave solution and
 // laws.
+#include "analysis/analyse.h"
 #include "field/boundary.h"
 #include "field/handbook.h"
 #include "field/resonator.h"

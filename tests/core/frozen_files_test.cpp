@@ -1,6 +1,6 @@
 // Files of every version stay readable for good: they are kept as they were written and never edited.
 #include "circuit/feed.h"
-#include "coil/validity.h"
+#include "file/validity.h"
 #include "parts/bank.h"
 #include "support.h"
 

@@ -1,17 +1,17 @@
 // Laws of judgement over random designs: nothing passes that fails, nothing stops that works. HIGH_ARC_TRIALS tells
 // how many of each.
+#include "analysis/tank_at_rest.h"
 #include "circuit/feed_network.h"
-#include "coil/ideas.h"
-#include "coil/start.h"
-#include "coil/stores.h"
-#include "coil/tank_at_rest.h"
 #include "crafts/bridges/bridge.h"
 #include "crafts/bridges/burst.h"
 #include "crafts/tubes/tube.h"
 #include "laws/circuit.h"
 #include "random.h"
 #include "random_designs.h"
+#include "simulation/ideas.h"
+#include "simulation/stores.h"
 #include "usual_oscillator.h"
+#include "workshop/start.h"
 
 #include <set>
 
@@ -620,7 +620,7 @@ TEST(changes, none_that_can_be_made_brings_a_stop) {
     std::set<std::string> now = stops_of(p.findings);
     now.merge(stops_of(a.findings));
     bool below = false;
-    for (const BridgeChange& c : b->changes) {
+    for (const TriedChange& c : b->changes) {
       EXPECT_EQ(c.offered, c.stop.empty() && c.merit >= least_gain) << c.title;
       EXPECT_FALSE(below && c.stop.empty()) << c.title << ": what stops stands below";
       below = below || !c.stop.empty();

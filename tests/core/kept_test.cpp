@@ -1,10 +1,12 @@
 // One step recomputed: what a change does not touch is taken over, and what is taken over is what would be
 // computed.
-#include "coil/kind.h"
-#include "coil/readings.h"
-#include "coil/validity.h"
+#include "analysis/analyse.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "crafts/exciter/exciter.h"
+#include "file/validity.h"
 #include "model/fields.h"
+#include "simulation/figures.h"
 #include "support.h"
 
 #include <random>
@@ -110,8 +112,8 @@ TEST_F(Recompute, a_name_a_note_a_run_and_the_unit_system_repeat_nothing) {
 }
 
 void expect_same(const Design& d, const Analysis& kept, const Analysis& fresh, const std::string& what) {
-  for (const Reading& r : readings())
-    EXPECT_EQ(reading_value(r, d, kept), reading_value(r, d, fresh)) << what << " " << r.key;
+  for (const Figure* r : figures_at_rest(kind_of(d)))
+    EXPECT_EQ(figure_value(*r, at_rest(d, kept)), figure_value(*r, at_rest(d, fresh))) << what << " " << r->key;
   EXPECT_EQ(kept.band, fresh.band) << what;
   ASSERT_EQ(kept.findings.size(), fresh.findings.size()) << what;
   for (std::size_t i = 0; i < fresh.findings.size(); ++i)

@@ -1,5 +1,6 @@
 // Laws that every coil obeys, tried on random coils: scaling, monotony, reciprocity, limits. Seeded; no single
 // point.
+#include "analysis/analyse.h"
 #include "coil/geometry.h"
 #include "field/boundary.h"
 #include "field/breakout.h"

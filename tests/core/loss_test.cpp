@@ -1,4 +1,5 @@
 // Loss, breakout, mode shapes, field maps and what stands near the coil.
+#include "analysis/analyse.h"
 #include "field/boundary.h"
 #include "field/breakout.h"
 #include "field/field_map.h"

@@ -1,9 +1,10 @@
 // Cores that draw idle current and saturate, and what follows for line current, power factor and advice.
+#include "analysis/analyse.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
 #include "circuit/magnetising.h"
-#include "coil/power.h"
 #include "crafts/spark_gap/charging.h"
+#include "simulation/power.h"
 #include "support.h"
 
 #include <fmt/format.h>

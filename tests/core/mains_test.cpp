@@ -5,7 +5,7 @@
 
 #include "circuit/feed.h"
 #include "circuit/feed_arrangements.h"
-#include "coil/finding.h"
+#include "craft/finding.h"
 #include "crafts/bridges/mains.h"
 
 #include <cmath>

@@ -1,4 +1,5 @@
 // Laws of the power path on random circuits: conservation, scaling, monotony, and searches against brute force.
+#include "analysis/analyse.h"
 #include "circuit/feed.h"
 #include "circuit/motion.h"
 #include "crafts/spark_gap/charging.h"

@@ -1,4 +1,5 @@
 // Thick conductors at high frequency, and the leads.
+#include "analysis/analyse.h"
 #include "field/handbook.h"
 #include "field/tubing.h"
 #include "parts/bank.h"

@@ -2,7 +2,8 @@
 #pragma once
 
 #include "circuit/feed.h"
-#include "coil/tolerance.h"
+#include "craft/design_fields.h"
+#include "evidence/tolerance.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "parts/topload.h"

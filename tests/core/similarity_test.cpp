@@ -2,6 +2,7 @@
 // times and divide amperes, watts and joules by s; all inductances, capacitances and times t times as large leave
 // volts, amperes and watts and multiply times and joules by t. They hold for non-linear parts as well when their
 // currents and charges go along. A constant with a unit that slipped into a simulation breaks them.
+#include "analysis/analyse.h"
 #include "crafts/bridges/bridge.h"
 #include "crafts/exciter/exciter.h"
 #include "crafts/spark_gap/shot.h"

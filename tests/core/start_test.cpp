@@ -1,8 +1,9 @@
 // New designs of every kind and every usual feed, on the mains of both sides of the ocean: nothing of them may be
 // stopped by the program's own rules. Figures of the crafts are common practice, no source, unless one is named.
-#include "coil/design_file.h"
-#include "coil/start.h"
+#include "analysis/analyse.h"
+#include "file/design_file.h"
 #include "support.h"
+#include "workshop/start.h"
 
 #include <algorithm>
 #include <array>

@@ -2,10 +2,10 @@
 #pragma once
 
 #include "coil/analysis.h"
-#include "coil/design_file.h"
-#include "coil/power.h"
-#include "coil/tuning.h"
 #include "crafts/spark_gap/spark_gap.h"
+#include "evidence/tuning.h"
+#include "file/design_file.h"
+#include "simulation/power.h"
 #include "workshop/shelf.h"
 
 #include <atomic>

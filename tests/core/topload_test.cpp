@@ -1,4 +1,5 @@
 // Stacked, drawn and imported toploads, and the room around them.
+#include "analysis/analyse.h"
 #include "coil/geometry.h"
 #include "field/boundary.h"
 #include "parts/path_data.h"

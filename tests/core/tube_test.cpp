@@ -1,12 +1,16 @@
 // Tubes and their oscillators: laws, solved circuits, properties, published and common facts, every finding.
+#include "analysis/analyse.h"
 #include "circuit/feed_arrangements.h"
-#include "coil/finding.h"
+#include "craft/design_fields.h"
+#include "craft/finding.h"
 #include "crafts/tubes/tube.h"
 #include "crafts/tubes/tube_run.h"
+#include "crafts/tubes/tube_schematic.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "parts/tube.h"
 #include "random.h"
+#include "schematics.h"
 #include "support.h"
 #include "usual_oscillator.h"
 #include "workshop/runs.h"
@@ -909,16 +913,16 @@ TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {
   const auto& t = *now.of<TubePower>();
   ASSERT_GT(t.changes.size(), 8U);
   int checked = 0;
-  for (const TubeChange& change : t.changes) {
+  for (const TriedChange& change : t.changes) {
+    const double said = change.ratio("plate_ratio");
     Design changed = d;
     change.apply(changed);
     const PowerAnalysis changed_power = power(changed, false);
     const auto& then = changed_power.of<TubePower>()->run;
     const double plate = then.plate_dissipation_w / t.run.plate_dissipation_w;
-    if (change.title.starts_with("Grid leak")) expect_close(plate, change.plate_ratio, 0.12, change.title);
+    if (change.title.starts_with("Grid leak")) expect_close(plate, said, 0.12, change.title);
     if (std::abs(plate - 1) < 0.05) continue;
-    EXPECT_EQ(plate > 1, change.plate_ratio > 1)
-        << change.title << ": " << plate << ", said " << change.plate_ratio;
+    EXPECT_EQ(plate > 1, said > 1) << change.title << ": " << plate << ", said " << said;
     ++checked;
   }
   EXPECT_GT(checked, 6);
@@ -946,9 +950,9 @@ TEST(tube_kind, changes_and_sweeps_point_the_same_way_as_full_runs) {
   EXPECT_GT(swept, 2);
   EXPECT_TRUE(t.band.contains("plate_dissipation_w"));
   ASSERT_EQ(t.maps.size(), 3U);
-  for (const TubeMap& m : t.maps) {
-    ASSERT_EQ(m.points.size(), m.across.values.size() * m.up.values.size());
-    EXPECT_GT(std::ranges::count(m.points, true, &TubePoint::oscillates), 200) << m.across.key << " " << m.up.key;
+  for (const TriedMap& m : t.maps) {
+    ASSERT_EQ(m.places.size(), m.across.values.size() * m.up.values.size());
+    EXPECT_GT(std::ranges::count(m.places, true, &TriedMap::Place::runs), 200) << m.across.key << " " << m.up.key;
     EXPECT_EQ(static_cast<bool>(m.apply), m.up.key == "feedback.turns") << "nobody types a coupling";
   }
 }
@@ -971,13 +975,39 @@ TEST(tube_kind, bands_are_of_one_pole_and_the_other_is_named) {
   EXPECT_FALSE(settled.of<TubePower>()->other_pole_hz);
 }
 
+TEST(tube_kind, circuits_hold_together_whatever_is_wired) {
+  for (const char* file : {"glass-willow", "candle-reed"}) {
+    Design d = read_design(read_text(std::string(HIGH_ARC_EXAMPLES "/") + file + ".json"));
+    for (const auto circuit : {OscillatorCircuit::armstrong, OscillatorCircuit::hartley})
+      for (const bool pair : {false, true})
+        for (const bool staccato : {false, true})
+          for (const double lamp_ohm : {0.0, 50.0}) {
+            d.tube.circuit = circuit;
+            d.tube.push_pull = pair;
+            d.tube.staccato = staccato;
+            d.tube.lamp_hot_ohm = lamp_ohm;
+            const Schematic s = tube_schematic(d, nullptr, nullptr, UnitSystem::metric);
+            EXPECT_EQ(loose_ends(s), "") << file << pair << staccato;
+            std::set<std::string> keys;
+            for (const SchematicPart& part : s.parts) {
+              EXPECT_TRUE(keys.insert(part.key).second) << part.key;
+              const SchematicBox& b = part.box;
+              EXPECT_TRUE(b.width > 0 && b.left >= 0 && b.left + b.width <= s.width && b.top + b.height <= s.height)
+                  << part.key;
+            }
+            for (const SchematicSymbol& symbol : s.symbols)
+              EXPECT_TRUE(symbol.part.empty() || keys.contains(symbol.part)) << symbol.part << " is no part";
+          }
+  }
+}
+
 TEST(tube_kind, a_place_of_a_map_is_what_the_balance_says_of_that_design) {
   Design d = willow();
   run_through(d);
   d.tube.supply_voltage_v = 4000;
   const PowerOptions o{.advice = false, .variac = true};
   const PowerAnalysis power = analyse_power(d, analyse(d), o, UnitSystem::metric, never);
-  const TubeMap& m = power.of<TubePower>()->maps.at(2);
+  const TriedMap& m = power.of<TubePower>()->maps.at(2);
   ASSERT_EQ(m.across.key, "tube.grid_leak_ohm");
   Random r(29);
   for (int i = 0; i < 8; ++i) {
@@ -987,9 +1017,9 @@ TEST(tube_kind, a_place_of_a_map_is_what_the_balance_says_of_that_design) {
     there.tube.grid_leak_ohm = m.across.values[column];
     there.feedback.turns = m.up.values[row];
     const auto quick = quick_drive(there, analyse(there));
-    const TubePoint& p = m.points[row * m.across.values.size() + column];
-    ASSERT_EQ(p.oscillates, quick.has_value());
-    if (quick) expect_close(p.output_w, quick->output_w, 1e-6);
+    const TriedMap::Place& p = m.at(column, row);
+    ASSERT_EQ(p.runs, quick.has_value());
+    if (quick) expect_close(m.value(p, "secondary_power_w"), quick->output_w, 1e-6);
     m.apply(there, m.across.values[column], m.up.values[row]);
     EXPECT_NEAR(there.tube.grid_leak_ohm, m.across.values[column], 0.05 * m.across.values[column]);
     EXPECT_NEAR(there.feedback.turns, m.up.values[row], 0.25 + 1e-9);

@@ -1,17 +1,19 @@
 // One validity for every way into a design, and what becomes of numbers outside of it.
+#include "analysis/analyse.h"
+#include "analysis/sampling.h"
 #include "circuit/deck.h"
-#include "coil/doubt.h"
-#include "coil/kind.h"
-#include "coil/readings.h"
-#include "coil/sampling.h"
-#include "coil/tolerance.h"
-#include "coil/tuning.h"
-#include "coil/validity.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "crafts/spark_gap/charging.h"
 #include "crafts/spark_gap/shot.h"
+#include "evidence/doubt.h"
+#include "evidence/tolerance.h"
+#include "evidence/tuning.h"
+#include "file/validity.h"
 #include "model/fields.h"
 #include "parts/profile_import.h"
 #include "quantity/csv_rows.h"
+#include "simulation/figures.h"
 #include "support.h"
 #include "workshop/bank_search.h"
 #include "workshop/run_table.h"
@@ -57,7 +59,8 @@ TEST(validity, a_number_out_of_its_range_opens_with_a_finding_and_its_remedy_set
     const Finding& f = a.findings.front();
     EXPECT_EQ(f.field, field.key);
     EXPECT_THAT(f.title, HasSubstr("outside of"));
-    for (const Reading& r : readings()) EXPECT_EQ(reading_text(r, opened, a, UnitSystem::metric), "–") << r.key;
+    for (const Figure* r : figures_at_rest(kind_of(opened)))
+      EXPECT_EQ(value_text(*r, at_rest(opened, a), UnitSystem::metric), "–") << r->key;
     Design mended = opened;
     f.apply(mended);
     EXPECT_TRUE(numbers_out_of_range(mended).empty()) << field.key;
@@ -150,7 +153,7 @@ TEST(validity, a_conductor_thicker_than_its_ring_is_named_and_gives_no_number) {
   d.primary.inner_radius_m = 0.03;
   const Analysis a = analyse(d);
   EXPECT_THAT(a.problem, HasSubstr("thicker than its innermost turn"));
-  EXPECT_EQ(reading_text(reading("coupling"), d, a, UnitSystem::metric), "–");
+  EXPECT_EQ(value_text(figure_at_rest("coupling"), at_rest(d, a), UnitSystem::metric), "–");
 }
 
 TEST(decks, a_name_is_one_harmless_line_whatever_was_typed) {

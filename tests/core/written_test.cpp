@@ -1,7 +1,8 @@
 // What is written is read, whatever a design went through: files at their bounds, edits at random, remedies, banks
 // that are none.
-#include "coil/kind.h"
-#include "coil/validity.h"
+#include "analysis/analyse.h"
+#include "craft/kind.h"
+#include "file/validity.h"
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "quantity/json_text.h"

@@ -2,7 +2,8 @@
 // sanitizer.
 #include "base/document.h"
 
-#include "coil/design_file.h"
+#include "analysis/analyse.h"
+#include "file/design_file.h"
 
 #include <QCoreApplication>
 #include <QTemporaryDir>

@@ -2,7 +2,7 @@
 // input must be read whole or refused with a message; what is read must be writable and read back equal.
 //   fuzz-readers CORPUS RUNS [SEED]     RUNS inputs for each reader
 // An input that ends the program is left in the file "fuzz-crash" of the working folder.
-#include "coil/design_file.h"
+#include "file/design_file.h"
 #include "parts/profile_import.h"
 #include "quantity/quantity.h"
 #include "workshop/run_table.h"

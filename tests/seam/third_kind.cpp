@@ -1,9 +1,16 @@
-// A kind of coil that only these tests know, and the list with it: if one row is all that a kind takes, it stands
-// in the program like any other. A coil on a generator, at its resonance.
-#include "coil/figures.h"
-#include "coil/kind.h"
+// A kind of coil that only these tests know, and the list with it: if its folder and a line in the list are all
+// that a kind takes, it stands in the program like any other. A coil on a generator, at its resonance, with a
+// number, a figure at rest, a tolerance and a column of the record of its own. Its stage is in third_window.cpp.
+#include "analysis/analyse.h"
+#include "coil/tapped_primary.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "crafts/exciter/exciter.h"
 #include "crafts/spark_gap/spark_gap.h"
+#include "evidence/tolerance.h"
+#include "model/field_rows.h"
+#include "simulation/figures.h"
+#include "workshop/runs.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -12,21 +19,46 @@
 namespace arc {
 namespace {
 
-struct GeneratorPart : KindPart {
-  double top_v = 0;
-  std::string unsolved(const Design&) const override { return {}; }
-};
+constexpr std::array generator_fields{
+    own_field<"generator.output_ohm">("Output resistance", Dimension::resistance, 0, 1e4),
+    own_field<"generator.level_v">("Level", Dimension::voltage, 0.01, 100)};
 
-PowerAnalysis simulate(const Design&, const Analysis& analysis, const PowerOptions&, UnitSystem, const Work& work) {
-  PowerAnalysis out;
-  auto part = std::make_shared<GeneratorPart>();
-  part->top_v = 10 * analysis.quality_factor;
-  out.drive.frequency_hz = analysis.best_mode_1_hz;
-  out.drive.top_peak_v = part->top_v;
-  out.part = part;
-  work.tell(1);
-  return out;
+double volts(const Design& design) {
+  return design_field("generator.level_v").get(design).value_or(10);
 }
+
+constexpr std::array generator_tolerances{
+    ToleranceInput{.key = "generator_stand",
+                   .label = "the generator's stand",
+                   .advice = "measure the stand",
+                   .standard = 0.05,
+                   .nudge = [](Design& d, double m) { d.secondary.base_height_m += m; },
+                   .moves_field = true}};
+
+constexpr std::array generator_runs{RunField{.key = "generator_level_v",
+                                             .label = "Generator at",
+                                             .dimension = Dimension::voltage,
+                                             .minimum = 0,
+                                             .maximum = 100,
+                                             .of = "generator.level_v",
+                                             .group = "generator"}};
+
+struct GeneratorPart : KindPart {
+  double hz = 0, top_v = 0;
+  void simulate(const Design& design, const Analysis& analysis, const PowerOptions&, UnitSystem,
+                const Work& work) override {
+    hz = analysis.best_mode_1_hz;
+    top_v = volts(design) * analysis.quality_factor;
+    work.tell(1);
+  }
+  Drive drive(const Design&, const Analysis&) const override {
+    Drive out;
+    out.frequency_hz = hz;
+    out.top_peak_v = top_v;
+    return out;
+  }
+  std::vector<Finding> findings(const Design&, const Analysis&, UnitSystem) const override { return {}; }
+};
 
 std::optional<Finding> q_low(const Design&, const Analysis& analysis, UnitSystem) {
   if (analysis.quality_factor > 1e4) return {};
@@ -38,14 +70,24 @@ std::optional<Finding> q_low(const Design&, const Analysis& analysis, UnitSystem
 }
 constexpr std::array<FindingRule, 1> rules{q_low};
 
-constexpr std::array<Figure, 1> figures{
-    {{.key = "generator_top_v",
-      .stage = "resonator",
+constexpr std::array<Figure, 2> figures{
+    {{.key = "generator_load_ohm",
+      .group = at_rest_group,
+      .title = "Load on the generator",
+      .dimension = Dimension::resistance,
+      .value = [](const PowerView& view) { return above_zero(view.analysis.circuit.secondary_ohm); },
+      .needs = Needs::winding,
+      .formula = "What the resonator is at its base, at resonance.",
+      .inputs = "quality_factor generator.output_ohm",
+      .assumes = "No arcs.",
+      .source = "Textbook circuit theory"},
+     {.key = "generator_top_v",
+      .stage = "generator",
       .title = "Top on the generator",
       .dimension = Dimension::voltage,
       .value = [](const PowerView& view) -> std::optional<double> { return view.power.of<GeneratorPart>()->top_v; },
-      .formula = "Ten volts times the quality factor.",
-      .inputs = "quality_factor",
+      .formula = "The generator's volts times the quality factor.",
+      .inputs = "quality_factor generator.level_v",
       .assumes = "A stiff generator.",
       .source = "Textbook circuit theory"}}};
 
@@ -68,12 +110,13 @@ Simulated sweep(const Design& design, const SimulationValues& values) {
 }
 constexpr std::array<SimulationMode, 1> modes{
     {{"--sweep", "the resonance as a generator finds it", options, sweep}}};
-constexpr std::array<std::string_view, 1> groups{"secondary"};
+constexpr std::array<std::string_view, 2> groups{"secondary", "generator"};
+constexpr std::array<GroupPlace, 1> places{{{"generator", "generator"}}};
 constexpr std::array<RunColumn, 5> columns{{{"resonance_hz", "Resonance"},
                                             {"coupling", "Coupling"},
                                             {"primary_height_m", "Height"},
                                             {"lamp_distance_m", "Lamp at"},
-                                            {"duration_s", "Ran for"}}};
+                                            {"generator_level_v", "Level"}}};
 
 constexpr CoilKind generator{
     .key = "generator",
@@ -92,14 +135,18 @@ constexpr CoilKind generator{
     .figures = []() -> std::span<const Figure> { return figures; },
     .power_json = [](const PowerView& view) { return group_json("", view); },
     .rules = []() -> std::span<const FindingRule> { return rules; },
-    .simulate = simulate,
+    .part = []() -> std::shared_ptr<KindPart> { return std::make_shared<GeneratorPart>(); },
     .checks_before_power =
         [](const Design&, const Analysis&, const PowerAnalysis*, UnitSystem) {
           return std::vector<CheckItem>{{"generator-low", "The generator's output is turned down"}};
         },
     .steps_after_power = [](const Design&, const Analysis&, const PowerAnalysis*,
                             UnitSystem) { return std::vector<std::string>{"Turn the generator off"}; },
-    .symptoms = []() -> std::span<const FaultSymptom> { return symptoms; }};
+    .symptoms = []() -> std::span<const FaultSymptom> { return symptoms; },
+    .fields = []() -> std::span<const FieldSpec> { return generator_fields; },
+    .tolerances = []() -> std::span<const ToleranceInput> { return generator_tolerances; },
+    .run_fields = []() -> std::span<const RunField> { return generator_runs; },
+    .places = places};
 
 } // namespace
 

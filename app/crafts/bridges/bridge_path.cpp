@@ -1,6 +1,7 @@
 // Parts of the path, their words, and their symbols after IEC 60617.
 #include "crafts/bridges/bridge_path.h"
 
+#include "craft/design_fields.h"
 #include "feed/circuit_symbols.h"
 #include "model/fields.h"
 #include "toolkit/aged.h"

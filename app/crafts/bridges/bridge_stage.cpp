@@ -1,13 +1,15 @@
 // Bridge: the path of power at a glance, the simulated burst, the map of turns against height, single changes, and
 // the fields of whatever part is chosen. Shows the document's simulation; computes nothing.
 #include "base/latest_job.h"
+#include "craft/design_fields.h"
 #include "crafts/bridges/bridge.h"
 #include "crafts/bridges/bridge_path.h"
 #include "crafts/bridges/switch_sheet.h"
 #include "crafts/bridges/transformer_sheet.h"
+#include "crafts/bridges/window.h"
 #include "model/fields.h"
 #include "parts/bridge_switch.h"
-#include "stages/simulated_stage.h"
+#include "stages/run_stage.h"
 #include "stages/stage.h"
 #include "toolkit/choice_box.h"
 #include "toolkit/class_box.h"
@@ -15,7 +17,7 @@
 #include "toolkit/cursor_plot.h"
 #include "toolkit/field_grid.h"
 #include "toolkit/figure_list.h"
-#include "toolkit/map_plot.h"
+#include "toolkit/map_panel.h"
 #include "toolkit/plot.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/single_changes.h"
@@ -33,12 +35,23 @@ namespace {
 
 using enum arc::Dimension;
 
-class BridgeStage : public SimulatedStage {
+constexpr RunWords burst_words{.stage = "bridge",
+                               .head = "bridge",
+                               .run = "burst",
+                               .one = "this burst",
+                               .file = "burst",
+                               .cursor = "bridge cursor",
+                               .figures = "burst figures",
+                               .merit = "the same loss",
+                               .changes = "bridge changes",
+                               .make = "make bridge change",
+                               .cannot = "The bridge cannot be simulated yet"};
+
+class BridgeStage : public RunStage<arc::BridgeAnalysis> {
  public:
   BridgeStage(Workspace& workspace, QWidget* parent)
-      : SimulatedStage(workspace, "bridge", parent),
-        map_job_([this](const Mapped& done) { take_map(done); },
-                 [this](const QString& problem) { end_map(problem); }) {
+      : RunStage(workspace, burst_words, parent), map_job_([this](const Mapped& done) { take_map(done); },
+                                                           [this](const QString& problem) { end_map(problem); }) {
     path_ = new BridgePath(workspace_, this);
     upper_->addWidget(path_);
     upper_->addLayout(make_tools());
@@ -49,33 +62,31 @@ class BridgeStage : public SimulatedStage {
     auto* stack = new QVBoxLayout(plots);
     stack->setContentsMargins(0, 0, 0, 0);
     stack->setSpacing(0);
-    primary_ = make_plot("burst plot", "Primary current and bridge voltage through the burst");
-    top_ = make_plot("top plot", "Top and bus voltage through the burst");
+    primary_ = add_plot("burst plot", "Primary current and bridge voltage through the burst", 66, 76, 72);
+    top_ = add_plot("top plot", "Top and bus voltage through the burst", 66, 76, 72);
     stack->addWidget(primary_, 1);
     stack->addWidget(top_, 1);
     views_->addWidget(plots);
     views_->addWidget(make_map());
-    for (CursorPlot* plot : {primary_, top_}) {
+    for (CursorPlot* plot : plots_)
       connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_wave(us * 1e-6); });
-      connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
-    }
     middle->addWidget(views_, 1);
-    middle->addWidget(make_side());
+    middle->addWidget(make_run_side(226, 272, 5, 3));
+    figures_->setMinimumHeight(96);
     upper_->addLayout(middle, 1);
     column_->addWidget(make_panel());
     connect(path_, &BridgePath::chosen, this, &BridgeStage::show_page);
     connect(&workspace_, &Workspace::go_to_requested, this, &BridgeStage::show_page_of);
     connect(&workspace_.document, &Document::analysis_changed, this, &BridgeStage::refresh_path);
-    connect(&workspace_.document, &Document::design_changed, this, &BridgeStage::refresh_make);
     connect(&workspace_.document, &Document::opened, this, [this] {
-      kept_.reset();
+      map_panel_->show(nullptr, false);
       map_.reset();
     });
   }
 
  protected:
   void resizeEvent(QResizeEvent* event) override {
-    SimulatedStage::resizeEvent(event);
+    RunStage::resizeEvent(event);
     path_->setFixedHeight(compact() ? 164 : 172);
     top_->setVisible(!compact());
     figures_->setMinimumHeight(compact() ? 40 : 96);
@@ -88,68 +99,37 @@ class BridgeStage : public SimulatedStage {
 
   struct Mapped {
     arc::Design of;
-    arc::BridgeMap map;
+    arc::TriedMap map;
   };
-
-  std::shared_ptr<const arc::BridgeAnalysis> bridge() const {
-    return workspace_.document.power_of<arc::BridgeAnalysis>();
-  }
-
-  CursorPlot* make_plot(const char* name, const char* words) {
-    auto* plot = new CursorPlot(workspace_, name, words, this);
-    plot->setMinimumHeight(72);
-    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
-    plot->axisRect()->setMargins({66, 0, 76, 0});
-    return plot;
-  }
 
   QLayout* make_tools() {
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
-    const auto add = [&](const char* name, const QString& text, const QString& tip) {
-      auto* button = new QPushButton(text, this);
-      button->setObjectName(name);
-      button->setToolTip(tip);
-      row->addWidget(button);
-      return button;
-    };
-    keep_ = add("keep burst", "Keep", "Draws this burst in grey behind the next ones, for comparison");
-    connect(keep_, &QPushButton::clicked, this, [this] {
-      kept_ = bridge();
-      draw();
-    });
-    connect(
-        add("export burst", "Export…", "Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck"),
-        &QPushButton::clicked, this, &BridgeStage::export_burst);
-    map_button_ =
-        add("bridge map", "Turns and height", "What primary turns and height do, 400 bursts in one picture");
+    add_tools(row);
+    map_button_ = new QPushButton("Turns and height", this);
+    map_button_->setObjectName("bridge map");
+    map_button_->setToolTip("What primary turns and height do, 400 bursts in one picture");
+    row->addWidget(map_button_);
     map_button_->setCheckable(true);
     map_button_->setMinimumWidth(map_button_->sizeHint().width() + 14); // it is bold while it is down
     connect(map_button_, &QPushButton::toggled, this, [this](bool on) {
       views_->setCurrentIndex(on ? 1 : 0);
       if (on) ask_map();
     });
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("bridge cursor");
-    cursor_->setWordWrap(true);
     row->addWidget(cursor_, 1);
     return row;
   }
 
   QWidget* make_map() {
-    auto* box = new QWidget(views_);
-    auto* column = new QVBoxLayout(box);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(space::hair);
-    auto* row = new QHBoxLayout;
-    shown_ = new QComboBox(box);
-    shown_->setObjectName("map shows");
-    shown_->setAccessibleName("What the map shows");
-    shown_->addItems(
-        {"Power in the burst", "Primary current", "Coupling", "Switches' share of the energy", "Top voltage"});
-    connect(shown_, &QComboBox::activated, this, [this] { draw_map(); });
-    row->addWidget(shown_);
-    map_progress_ = new QProgressBar(box);
+    static constexpr MapPanel::Names names{.plot = "map plot",
+                                           .plot_words = "Map of primary turns against height",
+                                           .shows = "map shows",
+                                           .take = "take map point",
+                                           .take_words = "Take these turns and height",
+                                           .step = "Turns and height from the map"};
+    map_panel_ = new MapPanel(
+        workspace_, names, [this](const QString& words) { cursor_->setText(words); }, views_);
+    map_progress_ = new QProgressBar(map_panel_);
     map_progress_->setObjectName("map progress");
     map_progress_->setRange(0, 100);
     map_progress_->setTextVisible(false);
@@ -157,48 +137,16 @@ class BridgeStage : public SimulatedStage {
     map_timer_.setInterval(80);
     connect(&map_timer_, &QTimer::timeout, this,
             [this] { map_progress_->setValue(static_cast<int>(100 * *map_share_)); });
-    row->addWidget(map_progress_, 1);
-    map_cancel_ = new QPushButton("Cancel", box);
+    map_panel_->tools()->addWidget(map_progress_, 1);
+    map_cancel_ = new QPushButton("Cancel", map_panel_);
     map_cancel_->setObjectName("cancel map");
     connect(map_cancel_, &QPushButton::clicked, this, [this] {
       map_job_.cancel();
       end_map("The map was stopped.");
     });
     map_cancel_->hide();
-    row->addWidget(map_cancel_);
-    take_ = new QPushButton("Take these turns and height", box);
-    take_->setObjectName("take map point");
-    take_->setEnabled(false);
-    take_->setToolTip("Choose a place on the map first");
-    connect(take_, &QPushButton::clicked, this, [this] {
-      const arc::MapPoint* at = picked();
-      if (!at) return;
-      const arc::MapPoint p = *at;
-      workspace_.document.edit("Turns and height from the map", [p](arc::Design& d) {
-        d.primary.turns = d.primary.tap_turns = std::max(1.0, std::round(p.turns * 2) / 2);
-        d.primary.base_height_m = std::round(p.height_m * 1000) / 1000;
-      });
-    });
-    row->addWidget(take_);
-    column->addLayout(row);
-    map_plot_ = new MapPlot(workspace_, "map plot", "Map of primary turns against height", box);
-    connect(map_plot_, &MapPlot::place_picked, this, [this] { read_map(); });
-    column->addWidget(map_plot_, 1);
-    return box;
-  }
-
-  QWidget* make_side() {
-    set_side(new QWidget(this));
-    auto* column = new QVBoxLayout(side_);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(4);
-    figures_ = new FigureList(workspace_, "bridge", "burst figures", side_);
-    figures_->setMinimumHeight(96);
-    column->addWidget(figures_, 5);
-    changes_ = new SingleChanges(workspace_, "Single changes, for the same loss", "bridge changes",
-                                 "make bridge change", side_);
-    column->addWidget(changes_, 3);
-    return side_;
+    map_panel_->tools()->addWidget(map_cancel_);
+    return map_panel_;
   }
 
   struct Page {
@@ -309,38 +257,16 @@ class BridgeStage : public SimulatedStage {
   }
 
   void refresh_path() {
-    if (isVisible()) path_->show(bridge().get());
+    if (isVisible()) path_->show(part().get());
   }
 
-  void refresh() override {
-    if (!isVisible()) return;
-    const auto b = bridge();
+  void refresh_more(const arc::BridgeAnalysis* there) override {
     refresh_path();
     refresh_bus_fields();
-    const bool there = b && b->problem.empty();
-    keep_->setEnabled(there);
-    if (!there) {
-      figures_->setRowCount(0);
-      changes_->show_rows({});
-      head_.verdict->setText(b ? "The bridge cannot be simulated yet" : "Being simulated…");
-      head_.reason->setText(b ? QString::fromStdString(b->problem) : QString());
-      for (CursorPlot* plot : {primary_, top_}) {
-        plot->clearGraphs();
-        style_plot(*plot, workspace_.theme());
-        plot->legend->setVisible(false);
-        plot->replot();
-      }
-      refresh_make();
-      return;
-    }
-    show_words(*b);
-    figures_->refresh();
-    show_changes(*b);
-    draw();
-    if (map_button_->isChecked()) ask_map();
+    if (there && map_button_->isChecked()) ask_map();
   }
 
-  void show_words(const arc::BridgeAnalysis& b) {
+  void show_words(const arc::BridgeAnalysis& b) override {
     const arc::BurstResult& r = b.burst;
     const bool fixed = b.circuit.signal == arc::BurstSignal::fixed;
     head_.verdict->setText(!r.locked && !fixed ? QString("The drive does not lock")
@@ -361,43 +287,16 @@ class BridgeStage : public SimulatedStage {
                           print(b.longer_burst->bus_j, energy));
     const QString beside = within_tolerances(courses);
     words += beside;
-    QStringList measured;
-    for (const std::string& name : workspace_.document.analysis()->circuit.measured)
-      measured << QString::fromStdString(name);
-    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
+    words += measured_words();
     // In a low window the path needs the lines: what no band says is said, the rest by pointing.
     head_.reason->setText(compact() && !beside.isEmpty() ? beside.trimmed() : words);
     head_.reason->setToolTip(words);
   }
 
-  void show_changes(const arc::BridgeAnalysis& b) {
-    std::vector<SingleChanges::Row> rows;
-    for (const arc::BridgeChange& change : b.changes)
-      rows.push_back(
-          SingleChanges::row_of(change, change.merit, gain_text(change.merit),
-                                QString("Top %1 %, energy of a burst %2 %, loss in the switches %3 % of now")
-                                    .arg(100 * change.top_ratio, 0, 'f', 0)
-                                    .arg(100 * change.energy_ratio, 0, 'f', 0)
-                                    .arg(100 * change.loss_ratio, 0, 'f', 0)));
-    changes_->show_rows(std::move(rows));
-    refresh_make();
-  }
-
-  void refresh_make() {
-    changes_->refresh();
-    show_age({figures_, head_.verdict, head_.reason});
-  }
-
-  void draw() {
-    const auto b = bridge();
-    if (!b || !b->problem.empty() || !isVisible()) return;
-    for (CursorPlot* plot : {primary_, top_}) {
-      plot->clearGraphs();
-      style_plot(*plot, workspace_.theme());
-      plot->yAxis2->setVisible(true);
-      plot->legend->setVisible(plot->height() >= 110 && plot->width() >= 400);
-      lay_legend_flat(*plot);
-    }
+  void draw() override {
+    const auto b = solved();
+    if (!b || !isVisible()) return;
+    begin_plots(110);
     const Theme& t = workspace_.theme();
     const auto us = [](const arc::BurstSample& s) { return s.time_s * 1e6; };
     const auto& samples = b->burst.samples;
@@ -438,18 +337,16 @@ class BridgeStage : public SimulatedStage {
     frame_curves(*top_);
     const double low = b->burst.bus_least_v, high = b->circuit.bus_v, room = std::max(0.02 * high, high - low);
     top_->yAxis2->setRange(low - room, high + room);
-    for (CursorPlot* plot : {primary_, top_}) {
+    for (CursorPlot* plot : plots_) {
       if (!samples.empty()) plot->xAxis->setRange(0, samples.back().time_s * 1e6);
-      if (plot->legend->visible()) // over nothing
-        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
-          axis->setRangeUpper(axis->range().upper + 0.35 * axis->range().size());
+      make_legend_room(*plot, 0.35);
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_wave(b->burst.end_s / 2);
   }
 
   void read_wave(double time_s) {
-    const auto b = bridge();
+    const auto b = part();
     if (!b || b->burst.samples.size() < 2) return;
     const arc::BurstSample& s = sample_at(b->burst.samples, time_s);
     for (CursorPlot* plot : {primary_, top_}) plot->set_cursor(s.time_s * 1e6);
@@ -460,8 +357,8 @@ class BridgeStage : public SimulatedStage {
 
   void ask_map() {
     const auto analysis = workspace_.document.analysis();
-    const auto b = bridge();
-    if (!analysis || !b || !b->problem.empty() || !workspace_.document.power_is_current()) return;
+    const auto b = solved();
+    if (!analysis || !b || !workspace_.document.power_is_current()) return;
     if (workspace_.document.design().equivalent.primary_inductance_h || !analysis->has_primary) {
       cursor_->setText("The map needs the primary's measures: its inductance is given as measured.");
       return;
@@ -482,6 +379,7 @@ class BridgeStage : public SimulatedStage {
   }
 
   void take_map(const Mapped& done) {
+    map_panel_->show(nullptr, false);
     map_ = std::make_unique<Mapped>(done);
     end_map({});
     draw_map();
@@ -494,80 +392,21 @@ class BridgeStage : public SimulatedStage {
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  double shown_value(const arc::MapPoint& p) const {
-    switch (shown_->currentIndex()) {
-    case 0:
-      return p.power_w / 1000;
-    case 1:
-      return p.primary_a;
-    case 2:
-      return p.coupling;
-    case 3:
-      return 100 * p.loss_share;
-    default:
-      return p.top_v / 1000;
-    }
-  }
-
   void draw_map() {
-    if (!map_) return;
-    static const QStringList units{"kW", "A", "k", "%", "kV"};
-    MapPicture picture;
-    picture.across = "Primary turns";
-    picture.up = "Lowest turn, mm";
-    picture.unit = units[shown_->currentIndex()];
-    picture.x = map_->map.turns;
-    for (const double height_m : map_->map.heights_m) picture.y.push_back(1000 * height_m);
-    for (const arc::MapPoint& p : map_->map.points)
-      picture.values.push_back(p.locked ? shown_value(p) : std::nan(""));
-    const arc::Primary& p = workspace_.document.design().primary;
-    picture.here_x = p.turns;
-    picture.here_y = 1000 * p.base_height_m;
-    map_plot_->show(picture, map_->of == workspace_.document.design());
+    if (map_) map_panel_->show(&map_->map, map_->of == workspace_.document.design());
   }
 
-  const arc::MapPoint* picked() const {
-    if (!map_ || !map_plot_->picked()) return nullptr;
-    const auto [column, row] = *map_plot_->picked();
-    return &map_->map.points[row * map_->map.turns.size() + column];
-  }
-
-  void read_map() {
-    if (!picked()) return;
-    const arc::MapPoint& p = *picked();
-    take_->setEnabled(p.locked);
-    take_->setToolTip(p.locked ? "As one step that can be undone" : "The drive does not lock there");
-    cursor_->setText(
-        p.locked
-            ? QString("%1 turns at %2: %3 in the burst, %4, k %5, top %6, switches %7 %")
-                  .arg(p.turns, 0, 'f', 1)
-                  .arg(print(p.height_m, length), print(p.power_w, power), print(p.primary_a, current))
-                  .arg(p.coupling, 0, 'f', 3)
-                  .arg(print(p.top_v, voltage))
-                  .arg(100 * p.loss_share, 0, 'f', 1)
-            : QString("%1 turns at %2: it does not lock").arg(p.turns, 0, 'f', 1).arg(print(p.height_m, length)));
-  }
-
-  void export_burst() {
-    const auto b = bridge();
-    if (!b || !b->problem.empty()) return;
-    const QString words = export_plot(
-        *primary_, "burst", [&] { return arc::burst_csv(b->burst); },
-        [&] { return arc::burst_netlist(b->circuit, b->burst, workspace_.document.design().name); });
-    if (!words.isEmpty()) cursor_->setText(words);
+  std::string csv(const arc::BridgeAnalysis& b) const override { return arc::burst_csv(b.burst); }
+  std::string deck(const arc::BridgeAnalysis& b) const override {
+    return arc::burst_netlist(b.circuit, b.burst, workspace_.document.design().name);
   }
 
   BridgePath* path_ = nullptr;
-  QLabel* cursor_ = nullptr;
-  QPushButton *keep_ = nullptr, *map_button_ = nullptr, *map_cancel_ = nullptr, *take_ = nullptr;
-  QComboBox* shown_ = nullptr;
+  QPushButton *map_button_ = nullptr, *map_cancel_ = nullptr;
   QProgressBar* map_progress_ = nullptr;
   QStackedWidget *views_ = nullptr, *fields_ = nullptr;
-  FigureList* figures_ = nullptr;
-  SingleChanges* changes_ = nullptr;
   CursorPlot *primary_ = nullptr, *top_ = nullptr;
-  MapPlot* map_plot_ = nullptr;
-  std::shared_ptr<const arc::BridgeAnalysis> kept_;
+  MapPanel* map_panel_ = nullptr;
   std::unique_ptr<Mapped> map_;
   std::shared_ptr<std::atomic<double>> map_share_ = std::make_shared<std::atomic<double>>(0);
   QTimer map_timer_;

@@ -1,5 +1,6 @@
 // The path to the bus: what switching on, ripple and bursts do to it and to the line.
 #include "crafts/bridges/bridge.h"
+#include "crafts/bridges/window.h"
 #include "feed/feed_view.h"
 #include "feed/trip_curve.h"
 #include "toolkit/cursor_plot.h"

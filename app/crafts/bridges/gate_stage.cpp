@@ -2,6 +2,7 @@
 // watts and degrees, how the arcs look, and timer circuits that make it.
 #include "crafts/bridges/bridge.h"
 #include "crafts/bridges/pulse_view.h"
+#include "crafts/bridges/window.h"
 #include "model/fields.h"
 #include "stages/simulated_stage.h"
 #include "stages/stage.h"

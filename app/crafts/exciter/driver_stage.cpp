@@ -3,9 +3,10 @@
 // simulation; computes nothing.
 #include "crafts/exciter/exciter.h"
 
+#include "crafts/exciter/window.h"
 #include "model/fields.h"
 #include "stages/first_fault_sheet.h"
-#include "stages/simulated_stage.h"
+#include "stages/run_stage.h"
 #include "stages/stage.h"
 #include "toolkit/choice_box.h"
 #include "toolkit/class_box.h"
@@ -121,77 +122,43 @@ class TransistorSheet : public NumberSheet {
   QLabel* problem_ = nullptr;
 };
 
-class DriverStage : public SimulatedStage {
+constexpr RunWords driver_words{.stage = "driver",
+                                .head = "driver",
+                                .run = "oscillation",
+                                .one = "this oscillation",
+                                .file = "oscillation",
+                                .cursor = "driver cursor",
+                                .figures = "oscillation figures",
+                                .merit = "the same heat",
+                                .changes = "exciter changes",
+                                .make = "make exciter change",
+                                .cannot = "The exciter cannot be simulated yet"};
+
+class DriverStage : public RunStage<arc::ExciterAnalysis> {
  public:
-  DriverStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "driver", parent) {
-    upper_->addLayout(make_tools());
+  DriverStage(Workspace& workspace, QWidget* parent) : RunStage(workspace, driver_words, parent) {
+    auto* tools = new QHBoxLayout;
+    tools->setSpacing(space::small);
+    add_tools(tools);
+    tools->addWidget(cursor_, 1);
+    upper_->addLayout(tools);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* plots = new QVBoxLayout;
     plots->setSpacing(0);
-    waves_ = make_plot("oscillation plot", "Collector and top over the last cycles");
-    heat_ = make_plot("run time plot", "Heat in the transistor and junction over supply volts");
+    waves_ = add_plot("oscillation plot", "Collector and top over the last cycles", 78, 68);
+    heat_ = add_plot("run time plot", "Heat in the transistor and junction over supply volts", 78, 68);
     plots->addWidget(waves_, 1);
     plots->addWidget(heat_, 1);
     connect(waves_, &CursorPlot::cursor_moved, this, [this](double ns) { read_wave(ns * 1e-9); });
     connect(heat_, &CursorPlot::cursor_moved, this, [this](double volts) { read_supply(volts); });
-    for (CursorPlot* plot : {waves_, heat_}) connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
     middle->addLayout(plots, 1);
-    middle->addWidget(make_side());
+    middle->addWidget(make_run_side());
     upper_->addLayout(middle, 1);
     column_->addWidget(make_panel());
-    connect(&workspace_.document, &Document::design_changed, this, &DriverStage::refresh_make);
-    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
   }
 
  private:
-  std::shared_ptr<const arc::ExciterAnalysis> exciter() const {
-    return workspace_.document.power_of<arc::ExciterAnalysis>();
-  }
-
-  CursorPlot* make_plot(const char* name, const char* words) {
-    auto* plot = new CursorPlot(workspace_, name, words, this);
-    plot->setMinimumHeight(84);
-    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom);
-    plot->axisRect()->setMargins({78, 0, 68, 0});
-    return plot;
-  }
-
-  QLayout* make_tools() {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(space::small);
-    keep_ = new QPushButton("Keep", this);
-    keep_->setObjectName("keep oscillation");
-    connect(keep_, &QPushButton::clicked, this, [this] {
-      kept_ = exciter();
-      draw();
-    });
-    row->addWidget(keep_);
-    auto* save = new QPushButton("Export…", this);
-    save->setObjectName("export oscillation");
-    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
-    connect(save, &QPushButton::clicked, this, &DriverStage::export_waves);
-    row->addWidget(save);
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("driver cursor");
-    cursor_->setWordWrap(true);
-    row->addWidget(cursor_, 1);
-    return row;
-  }
-
-  QWidget* make_side() {
-    set_side(new QWidget(this));
-    auto* column = new QVBoxLayout(side_);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(4);
-    figures_ = new FigureList(workspace_, "driver", "oscillation figures", side_);
-    column->addWidget(figures_, 3);
-    changes_ = new SingleChanges(workspace_, "Single changes, for the same heat", "exciter changes",
-                                 "make exciter change", side_);
-    column->addWidget(changes_, 2);
-    return side_;
-  }
-
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
     FieldGrid fields(workspace_, panel, 5);
@@ -232,34 +199,7 @@ class DriverStage : public SimulatedStage {
     return panel;
   }
 
-  void refresh() override {
-    if (!isVisible()) return;
-    const auto e = exciter();
-    const bool there = e && e->problem.empty();
-    keep_->setEnabled(there);
-    keep_->setToolTip(there ? "Draws this oscillation in grey behind the next ones, for comparison"
-                            : "Nothing is simulated yet");
-    if (!there) {
-      figures_->setRowCount(0);
-      changes_->show_rows({});
-      head_.verdict->setText(e ? "The exciter cannot be simulated yet" : "Being simulated…");
-      head_.reason->setText(e ? QString::fromStdString(e->problem) : QString());
-      for (QCustomPlot* plot : {waves_, heat_}) {
-        plot->clearGraphs();
-        style_plot(*plot, workspace_.theme());
-        plot->legend->setVisible(false);
-        plot->replot();
-      }
-      refresh_make();
-      return;
-    }
-    show_words(*e);
-    figures_->refresh();
-    show_changes(*e);
-    draw();
-  }
-
-  void show_words(const arc::ExciterAnalysis& e) {
+  void show_words(const arc::ExciterAnalysis& e) override {
     const arc::OscillationResult& r = e.oscillation;
     const arc::Design& design = workspace_.document.design();
     head_.verdict->setText(r.oscillates ? QString("%1 at the top, at %2")
@@ -273,53 +213,17 @@ class DriverStage : public SimulatedStage {
     if (r.oscillates && !r.steady)
       words += QString(" It swells and fades between %1 and %2.")
                    .arg(print(r.top_low_v, voltage), print(r.top_high_v, voltage));
-    QStringList measured;
-    for (const std::string& name : workspace_.document.analysis()->circuit.measured)
-      measured << QString::fromStdString(name);
-    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
-    head_.reason->setText(words);
+    head_.reason->setText(words + measured_words());
   }
 
-  void show_changes(const arc::ExciterAnalysis& e) {
-    std::vector<SingleChanges::Row> rows;
-    for (const arc::ExciterChange& change : e.changes) {
-      const bool compared = change.top_ratio > 0;
-      rows.push_back(SingleChanges::row_of(change, change.merit,
-                                           compared           ? gain_text(change.merit)
-                                           : change.merit > 0 ? "starts"
-                                                              : "stops",
-                                           compared ? QString("Top %1 %, heat in the transistor %2 % of now")
-                                                          .arg(100 * change.top_ratio, 0, 'f', 0)
-                                                          .arg(100 * change.watt_ratio, 0, 'f', 0)
-                                                    : QString()));
-    }
-    changes_->show_rows(std::move(rows));
-    refresh_make();
-  }
-
-  void refresh_make() {
-    changes_->refresh();
-    show_age({figures_, head_.verdict, head_.reason});
-  }
-
-  void draw() {
-    const auto e = exciter();
-    if (!e || !e->problem.empty() || !isVisible()) return;
-    for (QCustomPlot* plot : {waves_, heat_}) {
-      plot->clearGraphs();
-      style_plot(*plot, workspace_.theme());
-      plot->yAxis2->setVisible(true);
-      plot->legend->setVisible(plot->height() >= 150 && plot->width() >= 400); // never over the curves
-      lay_legend_flat(*plot);
-    }
+  void draw() override {
+    const auto e = solved();
+    if (!e || !isVisible()) return;
+    begin_plots(150); // the legend never over the curves
     draw_waves(*e);
     draw_heat(*e);
-    for (QCustomPlot* plot : {waves_, heat_}) {
-      if (plot->legend->visible() && plot == waves_)
-        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
-          axis->setRangeUpper(axis->range().upper + 0.3 * axis->range().size());
-      plot->replot(QCustomPlot::rpQueuedReplot);
-    }
+    make_legend_room(*waves_, 0.3);
+    for (QCustomPlot* plot : plots_) plot->replot(QCustomPlot::rpQueuedReplot);
   }
 
   void draw_waves(const arc::ExciterAnalysis& e) {
@@ -388,7 +292,7 @@ class DriverStage : public SimulatedStage {
   }
 
   void read_wave(double time_s) {
-    const auto e = exciter();
+    const auto e = part();
     if (!e || e->oscillation.samples.size() < 2) return;
     const arc::OscillationSample& s = sample_at(e->oscillation.samples, time_s);
     waves_->set_cursor(s.time_s * 1e9);
@@ -398,7 +302,7 @@ class DriverStage : public SimulatedStage {
   }
 
   void read_supply(double volts) {
-    const auto e = exciter();
+    const auto e = part();
     if (!e || e->supply.empty()) return;
     const arc::SupplyPoint& p = nearest_point(e->supply, volts, &arc::SupplyPoint::supply_v);
     heat_->set_cursor(p.supply_v);
@@ -411,22 +315,13 @@ class DriverStage : public SimulatedStage {
                                              : "junction settles at " + print(p.junction_c, temperature)));
   }
 
-  void export_waves() {
-    const auto e = exciter();
-    if (!e || !e->problem.empty()) return;
-    const QString words = export_plot(
-        *waves_, "oscillation", [&] { return arc::oscillation_csv(e->oscillation); },
-        [&] { return arc::oscillation_netlist(e->circuit, e->oscillation, workspace_.document.design().name); });
-    if (!words.isEmpty()) cursor_->setText(words);
+  std::string csv(const arc::ExciterAnalysis& e) const override { return arc::oscillation_csv(e.oscillation); }
+  std::string deck(const arc::ExciterAnalysis& e) const override {
+    return arc::oscillation_netlist(e.circuit, e.oscillation, workspace_.document.design().name);
   }
 
-  QLabel* cursor_ = nullptr;
-  QPushButton* keep_ = nullptr;
-  FigureList* figures_ = nullptr;
-  SingleChanges* changes_ = nullptr;
   CursorPlot* waves_ = nullptr;
   CursorPlot* heat_ = nullptr;
-  std::shared_ptr<const arc::ExciterAnalysis> kept_;
 };
 
 } // namespace

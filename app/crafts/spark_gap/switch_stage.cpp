@@ -1,10 +1,12 @@
 // Switch: the gap, static or rotary, and the simulated shot: waveforms with a cursor, an earlier shot kept for
 // comparison, figures with their bands, and what a single change would bring. Shows the document's simulation;
 // computes nothing.
+#include "craft/design_fields.h"
 #include "crafts/spark_gap/spark_gap.h"
+#include "crafts/spark_gap/window.h"
 #include "model/fields.h"
 #include "parts/gap.h"
-#include "stages/simulated_stage.h"
+#include "stages/run_stage.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
 #include "toolkit/cursor_plot.h"
@@ -26,48 +28,51 @@
 
 namespace {
 
-class SwitchStage : public SimulatedStage {
+constexpr RunWords shot_words{.stage = "switch",
+                              .head = "shot",
+                              .run = "shot",
+                              .one = "this shot",
+                              .file = "shot",
+                              .cursor = "shot cursor",
+                              .figures = "shot figures",
+                              .merit = "the same watts",
+                              .changes = "single changes",
+                              .make = "make change",
+                              .cannot = "No shot can be simulated"};
+
+class SwitchStage : public RunStage<arc::SparkGapPower> {
  public:
-  SwitchStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "switch", parent, "shot") {
+  SwitchStage(Workspace& workspace, QWidget* parent) : RunStage(workspace, shot_words, parent) {
     upper_->addLayout(make_tools());
     auto* middle = new QHBoxLayout;
     middle->setSpacing(space::medium);
     auto* plots = new QVBoxLayout;
     plots->setSpacing(0);
-    top_ = make_plot("top voltage plot", "Top voltage after the gap fires");
-    bottom_ = make_plot("primary current plot", "Primary current and energies after the gap fires");
+    top_ = add_plot("top voltage plot", "Top voltage after the gap fires", 68, 68);
+    bottom_ = add_plot("primary current plot", "Primary current and energies after the gap fires", 68, 68);
+    for (CursorPlot* plot : plots_)
+      connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_at(us * 1e-6); });
     plots->addWidget(top_, 1);
     plots->addWidget(bottom_, 1);
     middle->addLayout(plots, 1);
-    middle->addWidget(make_side());
+    middle->addWidget(make_run_side());
+    qobject_cast<QVBoxLayout*>(side_->layout())->insertWidget(0, cursor_);
     upper_->addLayout(middle, 1);
     column_->addWidget(make_panel());
     bottom_->setToolTip("Copper: current. Dashes: energy in the tank circuit. Dash-dot: energy in the resonator. " +
                         top_->toolTip());
     follow(top_, bottom_);
     follow(bottom_, top_);
-    connect(&workspace_.document, &Document::design_changed, this, &SwitchStage::refresh_make);
-    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
   }
 
  protected:
   void showEvent(QShowEvent* event) override {
     refresh_gap();
-    SimulatedStage::showEvent(event);
+    RunStage::showEvent(event);
   }
 
  private:
-  CursorPlot* make_plot(const char* name, const char* words) {
-    auto* plot = new CursorPlot(workspace_, name, words, this);
-    plot->setMinimumHeight(84);
-    plot->axisRect()->setAutoMargins(QCP::msTop | QCP::msBottom); // one time axis for both, above each other
-    plot->axisRect()->setMargins({68, 0, 68, 0});
-    connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_at(us * 1e-6); });
-    connect(plot, &CursorPlot::whole_wanted, this, [this] { draw(); });
-    return plot;
-  }
-
   // Both plots show the same time.
   void follow(QCustomPlot* leader, QCustomPlot* follower) {
     connect(leader->xAxis, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), follower,
@@ -97,38 +102,9 @@ class SwitchStage : public SimulatedStage {
     quench_->setCurrentIndex(workspace_.document.power_options().quench_notch);
     lumped_ = make_choice(row, "resonator model", "How the resonator is simulated",
                           {"Three modes of the winding", "One lumped circuit"});
-    keep_ = new QPushButton("Keep", this);
-    keep_->setObjectName("keep shot");
-    keep_->setToolTip("Draws this shot in grey behind the next ones, for comparison");
-    connect(keep_, &QPushButton::clicked, this, [this] {
-      if (const auto power = workspace_.document.power_of<arc::SparkGapPower>()) kept_ = power;
-      draw();
-    });
-    row->addWidget(keep_);
-    auto* save = new QPushButton("Export…", this);
-    save->setObjectName("export shot");
-    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
-    connect(save, &QPushButton::clicked, this, &SwitchStage::export_shot);
-    row->addWidget(save);
+    add_tools(row);
     row->addStretch();
     return row;
-  }
-
-  QWidget* make_side() {
-    set_side(new QWidget(this));
-    auto* column = new QVBoxLayout(side_);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(4);
-    cursor_ = caption_label({}, side_);
-    cursor_->setObjectName("shot cursor");
-    cursor_->setWordWrap(true);
-    column->addWidget(cursor_);
-    figures_ = new FigureList(workspace_, "switch", "shot figures", side_);
-    column->addWidget(figures_, 3);
-    changes_ =
-        new SingleChanges(workspace_, "Single changes, for the same watts", "single changes", "make change", side_);
-    column->addWidget(changes_, 2);
-    return side_;
   }
 
   QWidget* make_panel() {
@@ -202,34 +178,12 @@ class SwitchStage : public SimulatedStage {
                                                print(model.threshold_v(model.first_s), arc::Dimension::voltage)));
   }
 
-  void refresh() override {
-    if (!isVisible()) return;
-    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
-    const bool shot = power && power->shot_problem.empty() && !power->shot.samples.empty();
-    keep_->setEnabled(shot);
-    keep_->setToolTip(shot ? "Draws this shot in grey behind the next ones, for comparison"
-                           : "There is no shot yet");
-    if (!shot) {
-      head_.verdict->setText(power ? "No shot can be simulated" : "Being simulated…");
-      head_.reason->setText(power ? QString::fromStdString(power->shot_problem) : QString());
-      figures_->setRowCount(0);
-      changes_->show_rows({});
-      refresh_make();
-      for (QCustomPlot* plot : {top_, bottom_}) {
-        plot->clearGraphs();
-        style_plot(*plot, workspace_.theme());
-        plot->legend->setVisible(false);
-        plot->replot();
-      }
-      return;
-    }
-    show_words(*power);
-    figures_->refresh();
-    show_changes(*power);
-    draw();
+  std::string problem_of(const arc::SparkGapPower& power) const override {
+    if (!power.shot_problem.empty()) return power.shot_problem;
+    return power.shot.samples.empty() ? "The shot has no waveforms yet." : "";
   }
 
-  void show_words(const arc::SparkGapPower& power) {
+  void show_words(const arc::SparkGapPower& power) override {
     const arc::ShotResult& shot = power.shot;
     const auto couplings = arc::complete_transfer_couplings();
     const double k = workspace_.document.analysis()->circuit.coupling;
@@ -253,26 +207,9 @@ class SwitchStage : public SimulatedStage {
                                  : QString())));
   }
 
-  void show_changes(const arc::SparkGapPower& power) {
-    std::vector<SingleChanges::Row> rows;
-    for (const arc::TrialChange& change : power.changes) {
-      const bool arcs = change.arc_ratio > 0;
-      rows.push_back(SingleChanges::row_of(
-          change, change.arc_ratio, arcs ? gain_text(change.arc_ratio) : "no arc",
-          arcs ? QString() : "Nothing crosses to the resonator then, or nothing does now to compare with"));
-    }
-    changes_->show_rows(std::move(rows));
-    refresh_make();
-  }
-
-  void refresh_make() {
-    changes_->refresh();
-    show_age({figures_, head_.verdict, head_.reason});
-  }
-
-  void draw() {
-    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
-    if (!power || power->shot.samples.empty() || !isVisible()) return;
+  void draw() override {
+    const auto power = solved();
+    if (!power || !isVisible()) return;
     const arc::ShotResult& shot = power->shot;
     const Theme& t = workspace_.theme();
     const double end_us = std::min(shot.samples.back().time_s, std::max(6 * shot.first_notch_s, 40e-6)) * 1e6;
@@ -282,18 +219,14 @@ class SwitchStage : public SimulatedStage {
           *plot, from.samples, [](const arc::ShotSample& s) { return s.time_s * 1e6; },
           [=](const arc::ShotSample& s) { return s.*member / unit; }, pen, name, axis);
     };
-    for (QCustomPlot* plot : {top_, bottom_}) {
-      plot->clearGraphs();
-      style_plot(*plot, t);
-      lay_legend_flat(*plot);
-      plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0)); // both time axes under each other
-    }
+    begin_plots(120);
+    for (CursorPlot* plot : plots_) // both time axes under each other
+      plot->axisRect()->setMinimumMargins(QMargins(62, 6, 56, 0));
+    top_->yAxis2->setVisible(false);
     top_->legend->setVisible(kept_ != nullptr);
-    bottom_->legend->setVisible(bottom_->height() >= 120 && bottom_->width() >= 400);
     top_->yAxis->setLabel("Top, kV");
     bottom_->yAxis->setLabel("Primary, A");
     bottom_->yAxis2->setLabel("Energy, J");
-    bottom_->yAxis2->setVisible(true);
     bottom_->xAxis->setLabel("Time after firing, µs");
     const QPen grey(t.second, 1, Qt::DotLine);
     if (kept_) fill(top_, kept_->shot, &arc::ShotSample::top_v, 1e3, grey, "kept");
@@ -303,12 +236,10 @@ class SwitchStage : public SimulatedStage {
     fill(bottom_, shot, &arc::ShotSample::primary_j, 1, QPen(t.ink, 1.4, Qt::DashLine), "tank, J", bottom_->yAxis2);
     fill(bottom_, shot, &arc::ShotSample::secondary_j, 1, QPen(t.settled, 1.4, Qt::DashDotLine), "resonator, J",
          bottom_->yAxis2);
-    for (QCustomPlot* plot : {top_, bottom_}) {
+    for (QCustomPlot* plot : plots_) {
       frame_curves(*plot);
       plot->xAxis->setRange(0, end_us);
-      if (plot->legend->visible()) // room for it above the curves
-        for (QCPAxis* axis : {plot->yAxis, plot->yAxis2})
-          axis->setRangeUpper(axis->range().upper + 0.3 * axis->range().size());
+      make_legend_room(*plot, 0.3);
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_at(shot.top_peak_s);
@@ -316,7 +247,7 @@ class SwitchStage : public SimulatedStage {
 
   // All values at one instant, in words beside the plots.
   void read_at(double time_s) {
-    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
+    const auto power = part();
     if (!power || power->shot.samples.size() < 2) return;
     const arc::ShotSample& s = sample_at(power->shot.samples, time_s);
     for (CursorPlot* plot : {top_, bottom_}) plot->set_cursor(s.time_s * 1e6);
@@ -326,32 +257,20 @@ class SwitchStage : public SimulatedStage {
                               print(s.base_a, arc::Dimension::current)));
   }
 
-  void export_shot() {
-    const auto power = workspace_.document.power_of<arc::SparkGapPower>();
-    if (!power || !power->shot_problem.empty()) return;
-    const QString words = export_plot(
-        *top_, "shot", [&] { return arc::shot_csv(power->shot); },
-        [&] {
-          arc::ShotOptions options;
-          options.quench_notch = workspace_.document.power_options().quench_notch;
-          return arc::shot_netlist(power->circuit, options, power->shot.quench_s,
-                                   workspace_.document.design().name);
-        });
-    if (!words.isEmpty()) cursor_->setText(words);
+  std::string csv(const arc::SparkGapPower& power) const override { return arc::shot_csv(power.shot); }
+  std::string deck(const arc::SparkGapPower& power) const override {
+    arc::ShotOptions options;
+    options.quench_notch = workspace_.document.power_options().quench_notch;
+    return arc::shot_netlist(power.circuit, options, power.shot.quench_s, workspace_.document.design().name);
   }
 
-  QLabel* cursor_ = nullptr;
   QComboBox* quench_ = nullptr;
   QComboBox* lumped_ = nullptr;
-  QPushButton* keep_ = nullptr;
   QComboBox* shape_ = nullptr;
   QPushButton* adopt_ = nullptr;
   QLabel* rotor_ = nullptr;
-  FigureList* figures_ = nullptr;
-  SingleChanges* changes_ = nullptr;
   CursorPlot* top_ = nullptr;
   CursorPlot* bottom_ = nullptr;
-  std::shared_ptr<const arc::SparkGapPower> kept_;
 };
 
 } // namespace

@@ -2,6 +2,7 @@
 #include "circuit/feed.h"
 #include "crafts/spark_gap/charging_plot.h"
 #include "crafts/spark_gap/spark_gap.h"
+#include "crafts/spark_gap/window.h"
 #include "feed/feed_view.h"
 #include "toolkit/figure_list.h"
 

@@ -1,20 +1,22 @@
 // Oscillator: the tube's circuit with live volts, amperes and watts at its parts; whole cycles, radio frequency and
 // what a number's change does as plots; single changes ranked. Shows the document's simulation; computes nothing.
-#include "crafts/tubes/oscillator_view.h"
 #include "crafts/tubes/tube.h"
+#include "crafts/tubes/tube_schematic.h"
 #include "crafts/tubes/tube_sheets.h"
+#include "crafts/tubes/window.h"
 #include "feed/trip_curve.h"
 #include "model/fields.h"
 #include "parts/tube.h"
-#include "stages/simulated_stage.h"
+#include "stages/run_stage.h"
 #include "stages/stage.h"
 #include "toolkit/choice_box.h"
+#include "toolkit/circuit_view.h"
 #include "toolkit/class_box.h"
 #include "toolkit/common.h"
 #include "toolkit/cursor_plot.h"
 #include "toolkit/field_grid.h"
 #include "toolkit/figure_list.h"
-#include "toolkit/map_plot.h"
+#include "toolkit/map_panel.h"
 #include "toolkit/plot.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/single_changes.h"
@@ -34,9 +36,21 @@ namespace {
 
 using enum arc::Dimension;
 
-class OscillatorStage : public SimulatedStage {
+constexpr RunWords tube_words{.stage = "oscillator",
+                              .head = "oscillator",
+                              .run = "tube run",
+                              .one = "this run",
+                              .file = "tube",
+                              .cursor = "tube cursor",
+                              .figures = "tube figures",
+                              .merit = "the same plate heat",
+                              .changes = "tube changes",
+                              .make = "make tube change",
+                              .cannot = "The oscillator cannot be simulated yet"};
+
+class OscillatorStage : public RunStage<arc::TubePower> {
  public:
-  OscillatorStage(Workspace& workspace, QWidget* parent) : SimulatedStage(workspace, "oscillator", parent) {
+  OscillatorStage(Workspace& workspace, QWidget* parent) : RunStage(workspace, tube_words, parent) {
     quick_ = caption_label({}, this);
     quick_->setObjectName("tube quick");
     quick_->setToolTip("By the first-harmonic balance, at once; the full run follows");
@@ -45,7 +59,9 @@ class OscillatorStage : public SimulatedStage {
     middle->setSpacing(space::medium);
     auto* left = new QVBoxLayout;
     left->setSpacing(space::hair);
-    circuit_ = new OscillatorView(workspace_, this);
+    circuit_ = new CircuitView(workspace_, "oscillator circuit",
+                               "The oscillator's circuit; arrow keys go from part to part, Enter to its field",
+                               "oscillator.svg", this);
     left->addWidget(circuit_, 5);
     left->addLayout(make_tools());
     left->addWidget(cursor_);
@@ -57,30 +73,33 @@ class OscillatorStage : public SimulatedStage {
     circuit_seen_->setToolTip("The circuit, or plot and figures in its place");
     connect(circuit_seen_, &QPushButton::toggled, this, [this] { make_room(); });
     tools_->insertWidget(0, circuit_seen_);
-    plot_ = new CursorPlot(workspace_, "tube plot", "Supply and top over whole cycles", this);
-    plot_->setMinimumHeight(96);
+    plot_ = add_plot("tube plot", "Supply and top over whole cycles", 0, 0, 96);
+    plot_->axisRect()->setAutoMargins(QCP::msAll); // it stands alone
     connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
-    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
-    plots_ = new QStackedWidget(this);
-    plots_->addWidget(plot_);
-    map_ = new MapPlot(workspace_, "tube map", "Output over two numbers of the oscillator", plots_);
-    map_->setMinimumHeight(96);
-    connect(map_, &MapPlot::place_picked, this, [this] { read_map(); });
-    plots_->addWidget(map_);
-    left->addWidget(plots_, 4);
+    views_ = new QStackedWidget(this);
+    views_->addWidget(plot_);
+    static constexpr MapPanel::Names map_names{.plot = "tube map",
+                                               .plot_words = "Output over two numbers of the oscillator",
+                                               .shows = "tube map shows",
+                                               .take = "take from tube map",
+                                               .take_words = "Take these",
+                                               .step = "Both from the map"};
+    map_ = new MapPanel(
+        workspace_, map_names, [this](const QString& words) { cursor_->setText(words); }, views_);
+    views_->addWidget(map_);
+    left->addWidget(views_, 4);
     middle->addLayout(left, 1);
-    middle->addWidget(make_side());
+    middle->addWidget(make_run_side(234, 256));
     upper_->addLayout(middle, 1);
     column_->addWidget(tube_panel_ = make_panel());
     column_->addWidget(flame_panel_ = make_flame_panel());
     connect(&workspace_.document, &Document::design_changed, this, &OscillatorStage::refresh_parts);
     connect(&workspace_.document, &Document::analysis_changed, this, &OscillatorStage::show_quick);
-    connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
   }
 
  protected:
   void resizeEvent(QResizeEvent* event) override {
-    SimulatedStage::resizeEvent(event);
+    RunStage::resizeEvent(event);
     make_room();
   }
 
@@ -91,7 +110,7 @@ class OscillatorStage : public SimulatedStage {
     const bool low = height() < 600, circuit = circuit_seen_->isChecked();
     circuit_seen_->setVisible(low);
     circuit_->setVisible(!low || circuit);
-    plots_->setVisible(!low || !circuit);
+    views_->setVisible(!low || !circuit);
     cursor_->setVisible(!low || !circuit);
     shown_->setVisible(!low || !circuit);
     side_->setVisible(!low || !circuit || width() >= 700);
@@ -99,8 +118,6 @@ class OscillatorStage : public SimulatedStage {
     head_.reason->setVisible(!low);
     head_.verdict->setToolTip(head_.reason->text());
   }
-
-  std::shared_ptr<const arc::TubePower> tube() const { return workspace_.document.power_of<arc::TubePower>(); }
 
   QLayout* make_tools() {
     auto* row = tools_ = new QHBoxLayout;
@@ -112,49 +129,9 @@ class OscillatorStage : public SimulatedStage {
     shown_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     connect(shown_, &QComboBox::activated, this, [this] { draw(); });
     row->addWidget(shown_);
-    keep_ = new QPushButton("Keep", this);
-    keep_->setObjectName("keep tube run");
-    connect(keep_, &QPushButton::clicked, this, [this] {
-      kept_ = tube();
-      draw();
-    });
-    row->addWidget(keep_);
-    auto* save = save_ = new QPushButton("Export…", this);
-    save->setObjectName("export tube run");
-    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
-    connect(save, &QPushButton::clicked, this, &OscillatorStage::export_run);
-    row->addWidget(save);
-    take_ = new QPushButton("Take these", this);
-    take_->setObjectName("take from tube map");
-    take_->hide();
-    connect(take_, &QPushButton::clicked, this, [this] {
-      const auto t = tube();
-      const arc::TubeMap* m = t ? map_of(*t) : nullptr;
-      if (!m || !m->apply || !map_->picked()) return;
-      const MapPlot::Place at = *map_->picked();
-      workspace_.document.edit("Both from the map", [&](arc::Design& d) {
-        m->apply(d, m->across.values[at.column], m->up.values[at.row]);
-      });
-    });
-    row->addWidget(take_);
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("tube cursor");
-    cursor_->setWordWrap(true);
+    add_tools(row);
     row->addStretch(1);
     return row;
-  }
-
-  QWidget* make_side() {
-    set_side(new QWidget(this), 234, 256);
-    auto* column = new QVBoxLayout(side_);
-    column->setContentsMargins(0, 0, 0, 0);
-    column->setSpacing(4);
-    figures_ = new FigureList(workspace_, "oscillator", "tube figures", side_);
-    column->addWidget(figures_, 3);
-    changes_ = new SingleChanges(workspace_, "Single changes, for the same plate heat", "tube changes",
-                                 "make tube change", side_);
-    column->addWidget(changes_, 2);
-    return side_;
   }
 
   void add_class(FieldGrid& fields, const char* name) {
@@ -231,32 +208,17 @@ class OscillatorStage : public SimulatedStage {
     const bool flame = arc::is_flame(workspace_.document.design());
     tube_panel_->setVisible(!flame);
     flame_panel_->setVisible(flame);
-    changes_->refresh();
-    show_age({figures_, head_.verdict, head_.reason});
-    if (isVisible()) circuit_->show(tube().get());
+    refresh_age();
+    if (isVisible())
+      circuit_->show(arc::tube_schematic(workspace_.document.design(), workspace_.document.analysis().get(),
+                                         part().get(), workspace_.units()));
   }
 
-  void refresh() override {
-    if (!isVisible()) return;
-    const auto t = tube();
-    const bool there = t && t->problem.empty();
-    keep_->setEnabled(there);
-    keep_->setToolTip(there ? "Draws this run in grey behind the next ones, for comparison"
-                            : "Nothing is simulated yet");
-    if (there) {
-      list_views(*t);
-      show_words(*t);
-      figures_->refresh();
-      show_changes(*t);
-    } else {
-      figures_->setRowCount(0);
-      changes_->show_rows({});
-      head_.verdict->setText(t ? "The oscillator cannot be simulated yet" : "Being simulated…");
-      head_.reason->setText(t ? QString::fromStdString(t->problem) : QString());
-    }
+  void refresh_more(const arc::TubePower* there) override {
+    if (there) list_views(*there);
     refresh_parts();
     show_quick();
-    draw();
+    if (!there) draw();
   }
 
   // While a handle is dragged: the coil's analysis is there many times before the full run is.
@@ -271,7 +233,7 @@ class OscillatorStage : public SimulatedStage {
                                   "complete."));
   }
 
-  void show_words(const arc::TubePower& t) {
+  void show_words(const arc::TubePower& t) override {
     const arc::TubeResult& r = t.run;
     if (!r.oscillates) {
       head_.verdict->setText(
@@ -297,35 +259,14 @@ class OscillatorStage : public SimulatedStage {
     words += within_tolerances(other_pole_course(t.other_pole_hz, workspace_.units()));
     if (r.intermittent) words += " It stops and starts by itself.";
     if (t.circuit.staccato) words += QString(" Fired %1 % of the time.").arg(100 * t.duty, 0, 'f', 0);
-    QStringList measured;
-    if (const auto analysis = workspace_.document.analysis())
-      for (const std::string& name : analysis->circuit.measured) measured << QString::fromStdString(name);
-    if (!measured.isEmpty()) words += " Measured, not computed: " + measured.join(", ") + ".";
-    head_.reason->setText(words);
-  }
-
-  void show_changes(const arc::TubePower& t) {
-    std::vector<SingleChanges::Row> rows;
-    for (const arc::TubeChange& change : t.changes) {
-      const bool compared = change.output_ratio > 0;
-      rows.push_back(
-          SingleChanges::row_of(change, change.merit,
-                                compared           ? gain_text(change.merit)
-                                : change.merit > 0 ? "starts"
-                                                   : "stops",
-                                compared ? QString("Output %1 %, plate heat %2 % of now, at the supply's crest")
-                                               .arg(100 * change.output_ratio, 0, 'f', 0)
-                                               .arg(100 * change.plate_ratio, 0, 'f', 0)
-                                         : QString()));
-    }
-    changes_->show_rows(std::move(rows));
+    head_.reason->setText(words + measured_words());
   }
 
   // What there is to look at follows from what was swept; the same view stays on.
   void list_views(const arc::TubePower& t) {
     QStringList wanted{shown_->itemText(cycles), shown_->itemText(radio)};
     for (const arc::TubeSweep& s : t.sweeps) wanted << "Over the " + QString::fromStdString(s.title).toLower();
-    for (const arc::TubeMap& m : t.maps)
+    for (const arc::TriedMap& m : t.maps)
       wanted << QString("Map: %1, %2")
                     .arg(QString::fromStdString(m.across.title).toLower(),
                          QString::fromStdString(m.up.title).toLower());
@@ -343,29 +284,23 @@ class OscillatorStage : public SimulatedStage {
     const int i = shown_->currentIndex() - first_sweep;
     return i >= 0 && i < static_cast<int>(t.sweeps.size()) ? &t.sweeps[static_cast<std::size_t>(i)] : nullptr;
   }
-  const arc::TubeMap* map_of(const arc::TubePower& t) const {
+  const arc::TriedMap* map_of(const arc::TubePower& t) const {
     const int i = shown_->currentIndex() - first_sweep - static_cast<int>(t.sweeps.size());
     return i >= 0 && i < static_cast<int>(t.maps.size()) ? &t.maps[static_cast<std::size_t>(i)] : nullptr;
   }
 
-  void draw() {
-    const auto t = tube();
-    plot_->clearGraphs();
+  void draw() override {
+    const auto t = part();
+    begin_plots(130, 380);
     plot_->hide_cursor();
-    style_plot(*plot_, workspace_.theme());
     make_linear(*plot_);
-    plot_->yAxis2->setVisible(true);
-    plot_->legend->setVisible(plot_->height() >= 130 && plot_->width() >= 380);
-    lay_legend_flat(*plot_);
     cursor_->clear();
-    const arc::TubeMap* map = t && t->problem.empty() ? map_of(*t) : nullptr;
-    plots_->setCurrentWidget(map ? static_cast<QWidget*>(map_) : plot_);
-    take_->setVisible(map);
-    for (QWidget* of_a_run : {keep_, save_}) of_a_run->setVisible(!map);
-    if (map && isVisible()) {
-      draw_map(*t, *map);
-      return;
-    }
+    const arc::TriedMap* map = t && t->problem.empty() ? map_of(*t) : nullptr;
+    views_->setCurrentWidget(map ? static_cast<QWidget*>(map_) : plot_);
+    for (QWidget* of_a_run : {keep_, export_}) of_a_run->setVisible(!map);
+    mapped_ = map ? t : nullptr;
+    map_->show(map, workspace_.document.power_is_current());
+    if (map) return;
     if (t && t->problem.empty() && isVisible()) {
       if (shown_->currentIndex() == cycles)
         draw_cycles(*t);
@@ -373,9 +308,7 @@ class OscillatorStage : public SimulatedStage {
         draw_radio(*t);
       else if (const arc::TubeSweep* s = sweep(*t))
         draw_sweep(*t, *s);
-      if (plot_->legend->visible())
-        for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2})
-          axis->setRangeUpper(axis->range().upper + 0.25 * axis->range().size());
+      make_legend_room(*plot_, 0.25);
     }
     plot_->replot(QCustomPlot::rpQueuedReplot);
   }
@@ -459,55 +392,8 @@ class OscillatorStage : public SimulatedStage {
     cursor_->setText(t.circuit.staccato || t.on_mains ? "At the crest, by balance" : "By balance");
   }
 
-  // Output as colours; the dashed line is where the fullest plate takes what it is rated for, over the duty of now.
-  void draw_map(const arc::TubePower& t, const arc::TubeMap& m) {
-    const auto unit = [this](const arc::TubeMap::Axis& axis) {
-      return axis_unit(axis.now, axis.dimension, workspace_.units());
-    };
-    const auto title = [&](const arc::TubeMap::Axis& axis) {
-      const QString text = QString::fromStdString(axis.title), symbol = unit(axis).symbol;
-      return symbol.isEmpty() ? text : QString("%1, %2").arg(text, symbol);
-    };
-    MapPicture picture;
-    picture.across = title(m.across);
-    picture.up = title(m.up);
-    for (const double value : m.across.values) picture.x.push_back(value / unit(m.across).factor);
-    for (const double value : m.up.values) picture.y.push_back(value / unit(m.up).factor);
-    const double rated_w = workspace_.document.design().tube.tube.plate_dissipation_w,
-                 crest_w = t.balance ? t.balance->plate_dissipation_w : 0;
-    const AxisUnit watts = axis_unit(std::ranges::max_element(m.points, {}, &arc::TubePoint::output_w)->output_w,
-                                     power, workspace_.units());
-    for (const arc::TubePoint& p : m.points) {
-      picture.values.push_back(p.oscillates ? p.output_w / watts.factor : std::nan(""));
-      if (crest_w > 0)
-        picture.limited.push_back(p.oscillates ? p.plate_w / crest_w * t.worst_plate_w / rated_w : std::nan(""));
-    }
-    picture.unit = "Output, " + watts.symbol;
-    picture.here_x = m.across.now / unit(m.across).factor;
-    picture.here_y = m.up.now / unit(m.up).factor;
-    map_->show(picture, workspace_.document.power_is_current());
-  }
-
-  void read_map() {
-    const auto t = tube();
-    const arc::TubeMap* m = t ? map_of(*t) : nullptr;
-    if (!m || !map_->picked()) return;
-    const auto [column, row] = *map_->picked();
-    const arc::TubePoint& p = m->points[row * m->across.values.size() + column];
-    take_->setEnabled(m->apply && p.oscillates);
-    take_->setToolTip(!m->apply       ? "One of the two is not a number of its own: move the coil, or its clip"
-                      : !p.oscillates ? "It does not swing there"
-                                      : "Both numbers, as near as the parts allow, as one step that can be undone");
-    const QString where = QString("%1, %2").arg(print(m->across.values[column], m->across.dimension),
-                                                print(m->up.values[row], m->up.dimension));
-    cursor_->setText(p.oscillates ? QString("%1: output %2, plate %3, %4, at the crest; dashed: its rating")
-                                        .arg(where, print(p.output_w, power), print(p.plate_w, power),
-                                             print(p.frequency_hz, frequency))
-                                  : where + ": does not swing");
-  }
-
   void read_at(double x) {
-    const auto t = tube();
+    const auto t = part();
     if (!t || !t->problem.empty()) return;
     if (shown_->currentIndex() == cycles) {
       if (t->run.samples.size() < 2) return;
@@ -536,31 +422,21 @@ class OscillatorStage : public SimulatedStage {
     }
   }
 
-  void export_run() {
-    const auto t = tube();
-    if (!t || !t->problem.empty()) return;
-    const QString words = export_plot(
-        *plot_, "tube", [&] { return arc::tube_csv(t->run); },
-        [&] {
-          const arc::TubeOptions options{.mains = t->on_mains};
-          return arc::tube_netlist(t->circuit, options, t->run, workspace_.document.design().name);
-        });
-    if (!words.isEmpty()) cursor_->setText(words);
+  std::string csv(const arc::TubePower& t) const override { return arc::tube_csv(t.run); }
+  std::string deck(const arc::TubePower& t) const override {
+    return arc::tube_netlist(t.circuit, {.mains = t.on_mains}, t.run, workspace_.document.design().name);
   }
 
-  OscillatorView* circuit_ = nullptr;
+  CircuitView* circuit_ = nullptr;
   QHBoxLayout* tools_ = nullptr;
   QPushButton* circuit_seen_ = nullptr;
   QComboBox* shown_ = nullptr;
   QWidget *tube_panel_ = nullptr, *flame_panel_ = nullptr; // one of them is seen
-  QLabel *cursor_ = nullptr, *quick_ = nullptr;
-  QPushButton *keep_ = nullptr, *save_ = nullptr, *take_ = nullptr;
-  FigureList* figures_ = nullptr;
-  SingleChanges* changes_ = nullptr;
+  QLabel* quick_ = nullptr;
   CursorPlot* plot_ = nullptr;
-  MapPlot* map_ = nullptr;
-  QStackedWidget* plots_ = nullptr;
-  std::shared_ptr<const arc::TubePower> kept_;
+  MapPanel* map_ = nullptr;
+  std::shared_ptr<const arc::TubePower> mapped_; // whose map is shown
+  QStackedWidget* views_ = nullptr;
 };
 
 } // namespace

@@ -1,5 +1,6 @@
 // The path to a tube's plate: the supply as it swings under load, what the line carries, what each block holds.
 #include "crafts/tubes/tube.h"
+#include "crafts/tubes/window.h"
 #include "feed/feed_view.h"
 #include "feed/trip_curve.h"
 #include "toolkit/cursor_plot.h"
@@ -69,7 +70,7 @@ class PlateFeedView : public FeedView {
   void show_words(const arc::TubePower& t) {
     const arc::TubeResult& r = t.run;
     const arc::Design& d = workspace_.document.design();
-    if (arc::is_flame(d) ? d.flame.supply_voltage_v : d.tube.supply_voltage_v) {
+    if (arc::direct_supply_v(d)) {
       head_.verdict->setText(QString("Direct current of %1, as entered").arg(print(t.crest_v, voltage)));
       head_.reason->setText("The blocks here do not count while the oscillator is given its own direct current.");
       return;

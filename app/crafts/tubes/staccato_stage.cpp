@@ -3,6 +3,7 @@
 #include "crafts/tubes/staccato_view.h"
 #include "crafts/tubes/tube.h"
 #include "crafts/tubes/tube_sheets.h"
+#include "crafts/tubes/window.h"
 #include "stages/simulated_stage.h"
 #include "stages/stage.h"
 #include "stages/timer_sheet.h"

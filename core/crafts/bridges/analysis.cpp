@@ -1,16 +1,16 @@
 // The bridge at rest and in its burst: figures, heat, single changes, bands, the map.
-#include "coil/feed_findings.h"
-#include "coil/ideas.h"
-#include "coil/one_at_a_time.h"
+#include "analysis/tank_at_rest.h"
 #include "coil/streamer.h"
-#include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
-#include "coil/validity.h"
 #include "crafts/bridges/bridge.h"
 #include "field/resonator.h"
+#include "file/validity.h"
 #include "laws/circuit.h"
 #include "parts/bank.h"
 #include "quantity/parallel.h"
+#include "simulation/feed_findings.h"
+#include "simulation/ideas.h"
+#include "simulation/one_at_a_time.h"
 
 #include <algorithm>
 #include <cmath>
@@ -110,20 +110,17 @@ void try_changes(const Design& design, const Analysis& analysis, UnitSystem unit
                  BridgeAnalysis& out) {
   const auto now = figures_of(design, analysis, out.bus_share, work);
   const auto ratio = [](double then, double before) { return before > 0 ? then / before : then > 0 ? 1e3 : 1; };
-  const auto judge = [&](const Idea& idea, const Design& changed, const Analysis& a) {
+  const auto judge = [&](const Idea&, const Design& changed, const Analysis& a) {
     const auto r = figures_of(changed, a, out.bus_share, work);
     const double loss = ratio(r->device_j() + r->edges_j(), now->device_j() + now->edges_j());
-    BridgeChange change{idea.title,
-                        ratio(r->top_peak_v, now->top_peak_v),
-                        ratio(r->bus_j, now->bus_j),
-                        loss,
-                        arc_gain(*r, *now) / std::sqrt(std::max(loss, 1e-3)),
-                        idea.apply};
+    TriedChange change{.merit = arc_gain(*r, *now) / std::sqrt(std::max(loss, 1e-3)),
+                       .ratios = {{"top_ratio", "Top", ratio(r->top_peak_v, now->top_peak_v)},
+                                  {"energy_ratio", "energy of a burst", ratio(r->bus_j, now->bus_j)},
+                                  {"loss_ratio", "loss in the switches", loss}}};
     change.frequency_hz = r->frequency_hz;
     return change;
   };
-  out.changes = tried_ideas<BridgeChange>(design, ideas(design, analysis, *now, units), units, work, judge);
-  std::ranges::stable_sort(out.changes, std::greater{}, &BridgeChange::merit);
+  out.changes = tried_ideas(design, ideas(design, analysis, *now, units), units, work, judge);
 }
 
 // The inputs' tolerances one at a time: resonance and coupling by their bands, Q by 20 %, bus by 5 % (EN 50160
@@ -337,7 +334,7 @@ std::vector<std::string> BridgeAnalysis::to_another_pole() const {
   std::vector<std::string> out;
   if (poles_hz().empty() || !(burst.frequency_hz > 0)) return out;
   const double between_hz = std::sqrt(poles.front() * poles.back());
-  for (const BridgeChange& change : changes)
+  for (const TriedChange& change : changes)
     if (change.frequency_hz > 0 && (change.frequency_hz > between_hz) != (burst.frequency_hz > between_hz) &&
         is_other_pole(change.frequency_hz, burst.frequency_hz))
       out.push_back(change.title);
@@ -406,79 +403,77 @@ void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis
   tune_tank(design, *primary, out);
 }
 
-PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
+void BridgeAnalysis::simulate(const Design& design, const Analysis& analysis, const PowerOptions& options,
                               UnitSystem units, const Work& work) {
-  PowerAnalysis out;
-  auto part = std::make_shared<BridgeAnalysis>();
-  BridgeAnalysis& b = *part;
-  b.chain_hz = chain_limit_hz(design.bridge);
-  try {
-    run_burst(design, analysis, options, units, work, b);
-    b.poles = burst_poles_hz(b.circuit);
-    const double hz = b.burst.frequency_hz > 0 ? b.burst.frequency_hz : b.poles.back();
-    b.gate = gate_transformer(design.bridge, hz);
-    if (b.plan_problem.empty() && !work.cancelled) find_averages(design, analysis, b);
-    work.tell(0.2);
-    load_the_bus(design, analysis, options, units, work, b);
-    if (b.plan_problem.empty() && !work.cancelled) b.full_w = full_power_w(design, analysis, work, b);
-    if (b.plan_problem.empty()) b.arc_by_log = arc_by_log(design, b.line_a);
-    work.tell(0.3);
-    if (options.advice) try_changes(design, analysis, units, work, b);
-    work.tell(0.7);
-    if (options.advice) find_bands(design, analysis, work, b);
-    if (options.advice) find_mains_bands(design, work, b);
-    if (options.advice) find_cures(design, analysis, units, work, b);
-  } catch (const std::invalid_argument& refusal) {
-    b.problem = refusal.what();
-  }
-  out.part = part;
-  if (work.cancelled) return out;
-  out.findings = bridge_findings(design, analysis, b, units);
-  if (options.advice)
-    weigh_changes(design, analysis, out.findings, options, units, work, &BridgeChange::merit, b.changes);
-  const BurstResult& r = b.burst;
-  out.drive = {r.frequency_hz, b.mains ? b.mains->input_power_w : b.average_w, b.circuit.bus_v, r.primary_peak_a,
-               r.top_peak_v};
-  return out;
+  chain_hz = chain_limit_hz(design.bridge);
+  run_burst(design, analysis, options, units, work, *this);
+  poles = burst_poles_hz(circuit);
+  gate = gate_transformer(design.bridge, burst.frequency_hz > 0 ? burst.frequency_hz : poles.back());
+  if (plan_problem.empty() && !work.cancelled) find_averages(design, analysis, *this);
+  work.tell(0.2);
+  load_the_bus(design, analysis, options, units, work, *this);
+  if (plan_problem.empty() && !work.cancelled) full_w = full_power_w(design, analysis, work, *this);
+  if (plan_problem.empty()) arc_by_log = arc::arc_by_log(design, line_a);
+  work.tell(0.3);
+  if (!options.advice) return;
+  try_changes(design, analysis, units, work, *this);
+  work.tell(0.7);
+  find_bands(design, analysis, work, *this);
+  find_mains_bands(design, work, *this);
+  find_cures(design, analysis, units, work, *this);
 }
 
-BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across,
-                     const Work& work) {
-  BridgeMap out;
+Drive BridgeAnalysis::drive(const Design&, const Analysis&) const {
+  return {burst.frequency_hz, mains ? mains->input_power_w : average_w, circuit.bus_v, burst.primary_peak_a,
+          burst.top_peak_v};
+}
+
+TriedMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across,
+                    const Work& work) {
+  using enum Dimension;
   const Primary& p = design.primary;
+  TriedMap out{.across = {"primary.turns", "Primary turns", number, p.turns, {}},
+               .up = {"primary.base_height_m", "Lowest turn", length, p.base_height_m, {}},
+               .quantities = {{"power_w", "Power in the burst", power},
+                              {"primary_peak_a", "Primary current", current},
+                              {"coupling", "Coupling", number},
+                              {"loss_share", "Switches' share of the energy", fraction},
+                              {"top_peak_v", "Top voltage", voltage}},
+               .idle = "it does not lock",
+               .apply = [](Design& d, double turns, double height_m) {
+                 d.primary.turns = d.primary.tap_turns = std::max(1.0, std::round(turns * 2) / 2);
+                 d.primary.base_height_m = std::round(height_m * 1000) / 1000;
+               }};
   // From half to twice the turns, and 6 cm either way, above the floor and clear of nothing else: it is a map.
   const double low = std::max(1.0, std::floor(p.turns / 2)), high = std::max(low + 2, std::ceil(p.turns * 2));
   const double lowest_m = std::max(0.01, p.base_height_m - 0.06);
   for (int i = 0; i < across; ++i) {
     const double part = across > 1 ? static_cast<double>(i) / (across - 1) : 0;
-    out.turns.push_back(low + part * (high - low));
-    out.heights_m.push_back(std::lerp(lowest_m, p.base_height_m + 0.06, part));
+    out.across.values.push_back(low + part * (high - low));
+    out.up.values.push_back(std::lerp(lowest_m, p.base_height_m + 0.06, part));
   }
   const auto n = static_cast<std::size_t>(across);
-  out.points.resize(n * n);
+  out.places.resize(n * n);
   std::atomic<std::size_t> done{0};
   parallel_for(n * n, [&](std::size_t i) {
-    MapPoint& point = out.points[i];
-    point = {out.turns[i % n], out.heights_m[i / n]};
+    const double turns = out.across.values[i % n];
     if (work.cancelled) return;
     Design changed = design;
-    changed.primary.turns = changed.primary.tap_turns = point.turns;
-    changed.primary.base_height_m = point.height_m;
+    changed.primary.turns = changed.primary.tap_turns = turns;
+    changed.primary.base_height_m = out.up.values[i / n];
     try {
       Analysis a = analysis; // the resonator stays; a moved primary changes inductance and coupling only
-      const double own = primary_inductance_at_h(changed.primary, point.turns);
-      const double mutual = coarse_mutual_h(work.kept, changed.primary, point.turns, design.secondary);
+      const double own = primary_inductance_at_h(changed.primary, turns);
+      const double mutual = coarse_mutual_h(work.kept, changed.primary, turns, design.secondary);
       a.circuit.primary_h = own;
       a.circuit.coupling = std::abs(mutual) / std::sqrt(own * analysis.secondary_inductance_h);
-      a.circuit.primary_ohm *= point.turns / p.turns;
-      point.coupling = a.circuit.coupling;
+      a.circuit.primary_ohm *= turns / p.turns;
       const auto r = burst_figures(
           work.kept, burst_circuit(changed, a, design.interrupter.on_time_s, true, bus_share), work.cancelled);
-      point.primary_a = r->primary_peak_a;
-      point.power_w = r->end_s > 0 ? r->bus_j / r->end_s : 0;
-      point.loss_share = r->bus_j > 0 ? (r->device_j() + r->edges_j()) / r->bus_j : 0;
-      point.top_v = r->top_peak_v;
-      point.locked = r->locked;
+      out.places[i] = {r->locked,
+                       {r->end_s > 0 ? r->bus_j / r->end_s : 0, r->primary_peak_a, a.circuit.coupling,
+                        r->bus_j > 0 ? (r->device_j() + r->edges_j()) / r->bus_j : 0, r->top_peak_v},
+                       0};
     } catch (const std::invalid_argument&) { // a primary that cannot be
     }
     work.tell(static_cast<double>(++done) / static_cast<double>(n * n));

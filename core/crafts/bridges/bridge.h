@@ -3,12 +3,15 @@
 // Methods and limits: docs/methods/bridge.md.
 #pragma once
 
-#include "coil/advice.h"
-#include "coil/kind.h"
-#include "coil/power.h"
-#include "coil/tank_duty.h"
+#include "coil/tapped_primary.h"
+#include "craft/kind.h"
 #include "crafts/bridges/burst.h"
 #include "crafts/bridges/mains.h"
+#include "simulation/advice.h"
+#include "simulation/power.h"
+#include "simulation/stores.h"
+#include "simulation/tank_duty.h"
+#include "simulation/tried_map.h"
 #include "timing/interrupter.h"
 
 #include <algorithm>
@@ -21,7 +24,7 @@
 
 namespace arc {
 
-/// Whether the design's kind puts the tank in series with the primary.
+/// Whether its kind's tank rings in series with the primary.
 bool is_dual_resonant(const Design& design);
 
 /// Volts of the bus at rest: as measured, else what the feed gives, see bus_of().
@@ -104,16 +107,6 @@ SwitchHeat switch_heat(const Design& design, const BurstResult& burst, const Pul
 /// Peak junction temperature `after_s` seconds of running, from cold.
 double junction_after_c(const Design& design, const SwitchHeat& heat, const PulsePlan& plan, double after_s);
 
-struct BridgeChange {
-  std::string title;
-  double top_ratio, energy_ratio, loss_ratio; // against now: top voltage, energy of a burst, loss in the switches
-  double merit;                               // what it is ranked by
-  std::function<void(Design&)> apply;
-  std::string stop = {};   // that it would bring
-  bool offered = false;    // it helps, and brings none
-  double frequency_hz = 0; // on which it would run
-};
-
 /// What the coil's own runs say of its arcs: the middle of length over the root of the line's amperes, and half of
 /// how far the runs are apart.
 struct ArcByLog {
@@ -135,7 +128,10 @@ struct ChainSetting {
 };
 
 struct BridgeAnalysis : KindPart {
-  std::string problem; // why there is no simulation
+  void simulate(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                const Work& work) override;
+  Drive drive(const Design& design, const Analysis& analysis) const override;
+  std::vector<Finding> findings(const Design& design, const Analysis& analysis, UnitSystem units) const override;
   BurstCircuit circuit;
   BurstResult burst;
   PulsePlan plan;
@@ -172,7 +168,6 @@ struct BridgeAnalysis : KindPart {
   } snubber;
   std::optional<double> capacitor_a; // effective, of each split or of the blocking capacitor; empty: there is none
   double series_rms_a = 0;           // of whatever capacitor is there, in the long run
-  std::vector<BridgeChange> changes; // best first
   // What may come as well within the bands of its parts, and is not in `band`.
   std::optional<double> other_pole_hz;
   struct Course {
@@ -219,31 +214,22 @@ double burst_as_train(const BridgeAnalysis& bridge);
 /// Joules that a burst has drawn by `on_s`, read off its waveform.
 double burst_energy_by(const BurstResult& burst, const BurstCircuit& circuit, double on_s);
 
-/// One point of the map of primary turns against height.
-struct MapPoint {
-  double turns, height_m;
-  double coupling = 0, primary_a = 0, power_w = 0, loss_share = 0, top_v = 0;
-  bool locked = false;
-};
-struct BridgeMap {
-  std::vector<double> turns, heights_m;
-  std::vector<MapPoint> points; // by height, then by turns
-};
 /// Bursts over primary turns and height around the present ones, the resonator as one circuit.
-BridgeMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across,
-                     const Work& work);
+TriedMap bridge_map(const Design& design, const Analysis& analysis, double bus_share, int across, const Work& work);
 
 // The kinds' rows are made of these.
 void analyse_bridge(const Design& design, const TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> bridge_rules();
 std::span<const struct Figure> bridge_figures();
-PowerAnalysis simulate_bridge(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                              UnitSystem units, const Work& work);
+/// The craft's rows in the tables that all kinds share.
+std::span<const FieldSpec> bridge_fields();
+std::span<const ChoiceSpec> bridge_choices();
+std::span<const struct RunField> bridge_run_fields();
+/// What both kinds of bridge have in their rows.
+CoilKind row_of_bridges();
 /// Pulses, limits that were hit, averages and timer parts of the design's interrupter.
 Json interrupter_json(const Design& design, double seconds);
 Json bridge_json(const struct PowerView& view);
-std::vector<Finding> bridge_findings(const Design& design, const Analysis& analysis, const BridgeAnalysis& bridge,
-                                     UnitSystem units);
 std::vector<CheckItem> bridge_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                      UnitSystem units);
 std::vector<std::string> bridge_steps_after(const Design& design, const Analysis& analysis,

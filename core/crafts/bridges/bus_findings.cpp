@@ -3,10 +3,10 @@
 #include "crafts/bridges/bus_findings.h"
 
 #include "circuit/feed_arrangements.h"
-#include "coil/feed_findings.h"
-#include "coil/finding.h"
-#include "coil/say.h"
+#include "craft/finding.h"
 #include "parts/bank.h"
+#include "quantity/say.h"
+#include "simulation/feed_findings.h"
 
 #include <algorithm>
 #include <array>

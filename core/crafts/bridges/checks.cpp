@@ -1,9 +1,9 @@
 // What to check before a bridge is switched on, and after. Common practice of builders (no source).
-#include "coil/say.h"
-#include "coil/stores.h"
 #include "crafts/bridges/bridge.h"
 #include "laws/circuit.h"
 #include "parts/bank.h"
+#include "quantity/say.h"
+#include "simulation/stores.h"
 
 #include <cmath>
 #include <fmt/format.h>

@@ -3,6 +3,7 @@
 
 #include "coil/streamer.h"
 #include "coil/winding_modes.h"
+#include "craft/design_fields.h"
 #include "field/boundary.h"
 #include "laws/circuit.h"
 #include "model/fields.h"
@@ -37,7 +38,7 @@ BurstSignal signal_of(Feedback feedback) {
 } // namespace
 
 bool is_dual_resonant(const Design& design) {
-  return kind_of(design).tank;
+  return kind_of(design).series_tank;
 }
 
 double bus_voltage_v(const Design& design) {

@@ -1,10 +1,11 @@
 // Settings of the drive chain, tried on the burst: what gives a clean signal, what lets the switches turn on
 // softly.
-#include "coil/one_at_a_time.h"
-#include "coil/validity.h"
+#include "analysis/analyse.h"
 #include "crafts/bridges/bridge.h"
+#include "file/validity.h"
 #include "quantity/parallel.h"
 #include "quantity/quantity.h"
+#include "simulation/one_at_a_time.h"
 
 #include <algorithm>
 #include <cmath>

@@ -15,35 +15,26 @@ const CoilKind& dual_resonant_kind() {
                                                      {"on_time_s", "On-time"},
                                                      {"burst_rate_hz", "Rate"},
                                                      {"arc_length_m", "Arc"}}};
-  static const CoilKind kind{.key = "dual-resonant",
-                             .title = "Dual resonant bridge",
-                             .purpose =
-                                 "Long arcs: the primary rings up with a tank capacitor in series, burst by burst",
-                             .needs = "A bridge of stout switches, pulse capacitors, current limit, interrupter",
-                             .coupling_low = 0.10,
-                             .coupling_high = 0.20,
-                             .tank = true,
-                             .tank_end = "to the bridge, %1 at the limit",
-                             .feed_end = FeedEnd::bus,
-                             .clip = true,
-                             .groups = needed,
-                             .modes = bridge_modes(),
-                             .run_columns = columns,
-                             .achieved = "arc_length_m",
-                             .analyse = analyse_bridge,
-                             .figures = bridge_figures,
-                             .power_json = bridge_json,
-                             .rules = bridge_rules,
-                             .simulate = simulate_bridge,
-                             .checks_before_power = bridge_checks,
-                             .steps_after_power = bridge_steps_after,
-                             .symptoms = bridge_symptoms,
-                             .interrupter = interrupter_json,
-                             .least_people_m = 2,
-                             .arc_of_winding = 1,
-                             .start = dual_resonant_begins,
-                             .first_feed = "rectified",
-                             .stores = bridge_stores};
+  static constexpr std::array<std::string_view, 2> tank_numbers{"bridge.current_limit_a", "interrupter.rate_hz"};
+  static const CoilKind kind = [] {
+    CoilKind row = row_of_bridges();
+    row.key = "dual-resonant";
+    row.title = "Dual resonant bridge";
+    row.purpose = "Long arcs: the primary rings up with a tank capacitor in series, burst by burst";
+    row.needs = "A bridge of stout switches, pulse capacitors, current limit, interrupter";
+    row.coupling_low = 0.10;
+    row.coupling_high = 0.20;
+    row.tank = true;
+    row.tank_end = "to the bridge, %1 at the limit";
+    row.tank_fields = tank_numbers;
+    row.clip = true;
+    row.series_tank = true;
+    row.groups = needed;
+    row.run_columns = columns;
+    row.start = dual_resonant_begins;
+    row.demo = "tin-orchard";
+    return row;
+  }();
   return kind;
 }
 

@@ -1,7 +1,7 @@
 // Where to look when a bridge does not do what it should, at low bus volts from an isolated supply: the order of
 // practitioners (common practice, no source).
-#include "coil/say.h"
 #include "crafts/bridges/bridge.h"
+#include "quantity/say.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -118,7 +118,7 @@ std::vector<FaultStep> few_sparks(const Design& d, const Analysis& a, const Powe
   const auto* simulated = part_of<BridgeAnalysis>(power);
   std::vector<FaultStep> out;
   if (simulated && !simulated->changes.empty()) {
-    const BridgeChange& best = simulated->changes.front();
+    const TriedChange& best = simulated->changes.front();
     out.push_back({.question = "Is the coil as it is drawn here, turns and height measured again?",
                    .how = fmt::format("Coupling should be {:.2f}, primary {}.", a.circuit.coupling,
                                       say(a.circuit.primary_h, Dimension::inductance)),
@@ -128,7 +128,7 @@ std::vector<FaultStep> few_sparks(const Design& d, const Analysis& a, const Powe
                    .field = "primary.turns"});
     out.push_back({.question = fmt::format("Has this been tried: {}?", best.title),
                    .how = fmt::format("Simulated: {:.2f} times the top voltage, {:.2f} times the energy.",
-                                      best.top_ratio, best.energy_ratio),
+                                      best.ratio("top_ratio"), best.ratio("energy_ratio")),
                    .fault_if = false,
                    .cure = best.title,
                    .apply = best.apply,

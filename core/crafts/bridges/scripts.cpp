@@ -1,7 +1,8 @@
 // What a bridge prints for scripts, and how it is simulated from the command line.
-#include "coil/feed_loads_json.h"
-#include "coil/figures.h"
+#include "analysis/analyse.h"
 #include "crafts/bridges/bridge.h"
+#include "simulation/feed_loads_json.h"
+#include "simulation/figures.h"
 #include "timing/timer_json.h"
 
 #include <algorithm>
@@ -130,15 +131,11 @@ Json interrupter_json(const Design& design, double seconds) {
 Json bridge_json(const PowerView& view) {
   const auto& [design, analysis, power] = view;
   const auto& b = *power.of<BridgeAnalysis>();
-  Json changes = Json::array();
-  for (const BridgeChange& c : b.changes)
-    changes.push_back({{"title", c.title},
-                       {"top_ratio", c.top_ratio},
-                       {"energy_ratio", c.energy_ratio},
-                       {"loss_ratio", c.loss_ratio},
-                       {"stop", c.stop}});
-  Json out{
-      {"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes}, {"bands", b.band}};
+  Json out{{"format", "high-arc-power"},
+           {"version", 1},
+           {"name", design.name},
+           {"changes", changes_json(b.changes)},
+           {"bands", b.band}};
   if (!b.problem.empty()) {
     out["problem"] = b.problem;
     return out;

@@ -7,6 +7,30 @@
 
 namespace arc {
 
+CoilKind row_of_bridges() {
+  static constexpr std::array<GroupPlace, 2> places{{{"bridge", "bridge"}, {"interrupter", "gate"}}};
+  return {.feed_end = FeedEnd::bus,
+          .modes = bridge_modes(),
+          .achieved = "arc_length_m",
+          .analyse = analyse_bridge,
+          .figures = bridge_figures,
+          .power_json = bridge_json,
+          .rules = bridge_rules,
+          .part = []() -> std::shared_ptr<KindPart> { return std::make_shared<BridgeAnalysis>(); },
+          .checks_before_power = bridge_checks,
+          .steps_after_power = bridge_steps_after,
+          .symptoms = bridge_symptoms,
+          .interrupter = interrupter_json,
+          .least_people_m = 2,
+          .arc_of_winding = 1,
+          .first_feed = "rectified",
+          .stores = bridge_stores,
+          .fields = bridge_fields,
+          .choices = bridge_choices,
+          .run_fields = bridge_run_fields,
+          .places = places};
+}
+
 const CoilKind& bridge_kind() {
   static constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "feed", "bridge", "interrupter"};
   static constexpr std::array<RunColumn, 5> columns{{{"primary_turns", "Turns"},
@@ -14,34 +38,20 @@ const CoilKind& bridge_kind() {
                                                      {"on_time_s", "On-time"},
                                                      {"burst_rate_hz", "Rate"},
                                                      {"arc_length_m", "Arc"}}};
-  static const CoilKind kind{
-      .key = "bridge",
-      .title = "Bridge",
-      .purpose = "Steady or interrupted arcs from the mains without a transformer or a gap",
-      .needs = "Two or four switches, gate transformer, driver, interrupter; the mains is on the bridge",
-      .coupling_low = 0.15,
-      .coupling_high = 0.35,
-      .tank = false,
-      .feed_end = FeedEnd::bus,
-      .clip = false,
-      .groups = needed,
-      .modes = bridge_modes(),
-      .run_columns = columns,
-      .achieved = "arc_length_m",
-      .analyse = analyse_bridge,
-      .figures = bridge_figures,
-      .power_json = bridge_json,
-      .rules = bridge_rules,
-      .simulate = simulate_bridge,
-      .checks_before_power = bridge_checks,
-      .steps_after_power = bridge_steps_after,
-      .symptoms = bridge_symptoms,
-      .interrupter = interrupter_json,
-      .least_people_m = 2,
-      .arc_of_winding = 1,
-      .start = bridge_begins,
-      .first_feed = "rectified",
-      .stores = bridge_stores};
+  static const CoilKind kind = [] {
+    CoilKind row = row_of_bridges();
+    row.key = "bridge";
+    row.title = "Bridge";
+    row.purpose = "Steady or interrupted arcs from the mains without a transformer or a gap";
+    row.needs = "Two or four switches, gate transformer, driver, interrupter; the mains is on the bridge";
+    row.coupling_low = 0.15;
+    row.coupling_high = 0.35;
+    row.groups = needed;
+    row.run_columns = columns;
+    row.start = bridge_begins;
+    row.demo = "copper-heron";
+    return row;
+  }();
   return kind;
 }
 

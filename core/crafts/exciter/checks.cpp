@@ -1,6 +1,6 @@
 // What to check before an exciter is switched on, and after. Common practice of builders (no source).
-#include "coil/advice.h"
 #include "crafts/exciter/exciter.h"
+#include "simulation/advice.h"
 
 #include <fmt/format.h>
 

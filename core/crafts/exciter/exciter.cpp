@@ -1,12 +1,13 @@
 // Circuit, run time over supply volts, single changes.
 #include "crafts/exciter/exciter.h"
 
-#include "coil/ideas.h"
-#include "coil/one_at_a_time.h"
-#include "coil/power.h"
-#include "coil/validity.h"
+#include "coil/tapped_primary.h"
+#include "file/validity.h"
 #include "parts/topload.h"
 #include "quantity/parallel.h"
+#include "simulation/ideas.h"
+#include "simulation/one_at_a_time.h"
+#include "simulation/power.h"
 
 #include <algorithm>
 #include <cmath>
@@ -92,18 +93,21 @@ constexpr OscillationOptions quick{.coarse = true};
 
 void try_changes(const Design& design, UnitSystem units, const Work& work, ExciterAnalysis& out) {
   const OscillationResult now = *simulate_oscillation(work.kept, out.circuit, quick, work.cancelled);
-  out.changes = tried_ideas<ExciterChange>(
-      design, ideas(design, units), units, work,
-      [&](const Idea& idea, const Design& changed, const Analysis& analysis) {
-        const OscillationResult r =
-            *simulate_oscillation(work.kept, exciter_circuit(changed, analysis), quick, work.cancelled);
-        // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
-        const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
-        const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
-        const double merit = !r.oscillates ? 0 : now.oscillates ? top / std::sqrt(watts) : 1e3;
-        return ExciterChange{idea.title, top, watts, merit, idea.apply};
-      });
-  std::ranges::stable_sort(out.changes, std::greater{}, &ExciterChange::merit);
+  const auto judge = [&](const Idea&, const Design& changed, const Analysis& analysis) {
+    const OscillationResult r =
+        *simulate_oscillation(work.kept, exciter_circuit(changed, analysis), quick, work.cancelled);
+    // Where nothing swings now there is nothing to compare with: whatever starts it comes first.
+    const double top = r.oscillates && now.oscillates ? r.top_peak_v / now.top_peak_v : 0;
+    const double watts = now.dissipation_w > 0 ? r.dissipation_w / now.dissipation_w : 1;
+    return TriedChange{.merit = !r.oscillates    ? 0
+                                : now.oscillates ? top / std::sqrt(watts)
+                                                 : 1e3,
+                       .instead = top > 0        ? ""
+                                  : r.oscillates ? "starts"
+                                                 : "stops",
+                       .ratios = {{"top_ratio", "Top", top}, {"watt_ratio", "heat in the transistor", watts}}};
+  };
+  out.changes = tried_ideas(design, ideas(design, units), units, work, judge);
   work.tell(0.7);
 }
 
@@ -188,39 +192,30 @@ HeatPath exciter_heat_path(const Exciter& e) {
 void analyse_exciter(const Design&, const TappedPrimary*, Analysis&) {
 } // nothing is tuned: the coil's circuit says all there is at rest
 
-PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
+void ExciterAnalysis::simulate(const Design& design, const Analysis& analysis, const PowerOptions& options,
                                UnitSystem units, const Work& work) {
-  PowerAnalysis out;
-  auto part = std::make_shared<ExciterAnalysis>();
-  ExciterAnalysis& e = *part;
   const HeatPath path = exciter_heat_path(design.exciter);
-  try {
-    e.circuit = exciter_circuit(design, analysis);
-    OscillationOptions both;
-    both.both_states = options.advice;
-    e.oscillation = *simulate_oscillation(work.kept, e.circuit, both, work.cancelled);
-    const double watts = e.oscillation.dissipation_w;
-    const auto rises = final_rises_k(path, watts);
-    e.junction_c = air_c(design) + rises[0];
-    e.case_c = air_c(design) + rises[1];
-    if (rises.size() > 2) e.sink_c = air_c(design) + rises[2];
-    e.run_time_s = time_to_rise_s(path, watts, design.exciter.transistor.junction_limit_c - air_c(design));
-    e.lamp_m = lamp_distance(e);
-    work.tell(0.2);
-    if (options.variac) run_supplies(design, path, work, e);
-    if (options.advice) try_changes(design, units, work, e);
-    if (options.advice) find_bands(analysis, work, e);
-  } catch (const std::invalid_argument& refusal) {
-    e.problem = refusal.what();
-  }
-  out.part = part;
-  if (work.cancelled) return out;
-  out.findings = exciter_findings(design, analysis, e, units);
-  if (options.advice)
-    weigh_changes(design, analysis, out.findings, options, units, work, &ExciterChange::merit, e.changes);
-  const OscillationResult& r = e.oscillation;
-  out.drive = {r.frequency_hz, r.supply_w, r.collector_peak_v, r.collector_peak_a, r.top_peak_v};
-  return out;
+  circuit = exciter_circuit(design, analysis);
+  OscillationOptions both;
+  both.both_states = options.advice;
+  oscillation = *simulate_oscillation(work.kept, circuit, both, work.cancelled);
+  const double watts = oscillation.dissipation_w;
+  const auto rises = final_rises_k(path, watts);
+  junction_c = air_c(design) + rises[0];
+  case_c = air_c(design) + rises[1];
+  if (rises.size() > 2) sink_c = air_c(design) + rises[2];
+  run_time_s = time_to_rise_s(path, watts, design.exciter.transistor.junction_limit_c - air_c(design));
+  lamp_m = lamp_distance(*this);
+  work.tell(0.2);
+  if (options.variac) run_supplies(design, path, work, *this);
+  if (!options.advice) return;
+  try_changes(design, units, work, *this);
+  find_bands(analysis, work, *this);
+}
+
+Drive ExciterAnalysis::drive(const Design&, const Analysis&) const {
+  const OscillationResult& r = oscillation;
+  return {r.frequency_hz, r.supply_w, r.collector_peak_v, r.collector_peak_a, r.top_peak_v};
 }
 
 std::string run_time_words(const ExciterAnalysis& e, const Design& design, UnitSystem units) {

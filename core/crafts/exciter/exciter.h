@@ -2,9 +2,10 @@
 // it, and what a single change would bring. Method and limits: docs/methods/exciter.md.
 #pragma once
 
-#include "coil/power.h"
 #include "crafts/exciter/oscillation.h"
+#include "model/fields.h"
 #include "parts/heat_path.h"
+#include "simulation/power.h"
 
 #include <functional>
 #include <map>
@@ -37,28 +38,18 @@ struct SupplyPoint {
   std::optional<double> run_time_s; // until the junction is at its limit; empty: it never gets there
 };
 
-/// A single change, tried by simulation.
-struct ExciterChange {
-  std::string title; // "Bias resistor of 12 kΩ"
-  double top_ratio;  // top voltage against now
-  double watt_ratio; // heat in the transistor against now
-  double merit;      // top voltage for the same heat: what it is ranked by
-  std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring
-  bool offered = false;  // it helps, and brings none
-};
-
 struct ExciterAnalysis : KindPart {
-  std::string problem; // why there is no simulation
-  std::string unsolved(const Design&) const override { return problem; }
+  void simulate(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                const Work& work) override;
+  Drive drive(const Design& design, const Analysis& analysis) const override;
+  std::vector<Finding> findings(const Design& design, const Analysis& analysis, UnitSystem units) const override;
   ExciterCircuit circuit;
   OscillationResult oscillation;
   double junction_c = 0, case_c = 0; // in the long run, at this supply
   std::optional<double> sink_c;
   std::optional<double> run_time_s;
-  std::optional<Range> lamp_m;        // from the top, to where a lamp still lights; see lamp_lights_v_per_m
-  std::vector<SupplyPoint> supply;    // rising volts
-  std::vector<ExciterChange> changes; // best first
+  std::optional<Range> lamp_m;     // from the top, to where a lamp still lights; see lamp_lights_v_per_m
+  std::vector<SupplyPoint> supply; // rising volts
 };
 
 /// Volts of the supply at which the collector reaches its rating, between the supplies that were run; breakdown is
@@ -68,12 +59,12 @@ std::optional<double> supply_at_rating_v(const ExciterAnalysis& exciter, double 
 
 const struct CoilKind& exciter_kind();
 std::span<const struct Figure> exciter_figures();
+/// The craft's rows in the tables that all kinds share.
+std::span<const FieldSpec> exciter_fields();
+std::span<const ChoiceSpec> exciter_choices();
+std::span<const struct RunField> exciter_run_fields();
 void analyse_exciter(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> exciter_rules();
-PowerAnalysis simulate_exciter(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                               UnitSystem units, const Work& work);
-std::vector<Finding> exciter_findings(const Design& design, const Analysis& analysis,
-                                      const ExciterAnalysis& exciter, UnitSystem units);
 std::vector<CheckItem> exciter_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                       UnitSystem units);
 std::vector<std::string> exciter_steps_after(const Design& design, const Analysis& analysis,

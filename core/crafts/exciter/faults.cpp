@@ -1,6 +1,6 @@
 // Where to look when an exciter does not start: the order of practitioners (common practice, no source).
-#include "coil/advice.h"
 #include "crafts/exciter/exciter.h"
+#include "simulation/advice.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -17,70 +17,68 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
   const ExciterAnalysis* p = part_of<ExciterAnalysis>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
-  out.push_back({"With the primary's two ends swapped, does it start?",
-                 "Supply off, swap the two ends at the transistor and the supply, supply up slowly again.", true,
-                 "The ends were the wrong way round: leave them as they are now.",
-                 [](Design& x) { x.exciter.primary_reversed = !x.exciter.primary_reversed; }, "driver",
-                 "exciter.primary_direction"});
-  out.push_back({mos ? "Are gate, drain and source where the data sheet shows them?"
-                     : "Are base, collector and emitter where the data sheet shows them?",
-                 "Look up the package from the side that faces you: flat ones of one shape differ in order.",
-                 false,
-                 "Wire the pins as the data sheet shows.",
-                 {},
-                 "driver",
-                 "exciter.transistor_type"});
+  out.push_back({.question = "With the primary's two ends swapped, does it start?",
+                 .how = "Supply off, swap the two ends at the transistor and the supply, supply up slowly again.",
+                 .fault_if = true,
+                 .cure = "The ends were the wrong way round: leave them as they are now.",
+                 .apply = [](Design& x) { x.exciter.primary_reversed = !x.exciter.primary_reversed; },
+                 .stage = "driver",
+                 .field = "exciter.primary_direction"});
+  out.push_back({.question = mos ? "Are gate, drain and source where the data sheet shows them?"
+                                 : "Are base, collector and emitter where the data sheet shows them?",
+                 .how = "Look up the package from the side that faces you: flat ones of one shape differ in order.",
+                 .cure = "Wire the pins as the data sheet shows.",
+                 .stage = "driver",
+                 .field = "exciter.transistor_type"});
+  out.push_back({.question = fmt::format("Does the bias resistor measure about {}?",
+                                         print(e.bias_resistance_ohm, Dimension::resistance)),
+                 .how = "Ohmmeter, supply off, one end free.",
+                 .cure = fmt::format("Fit {}.", print(e.bias_resistance_ohm, Dimension::resistance)),
+                 .stage = "driver",
+                 .field = "exciter.bias_resistance_ohm"});
   out.push_back(
-      {fmt::format("Does the bias resistor measure about {}?", print(e.bias_resistance_ohm, Dimension::resistance)),
-       "Ohmmeter, supply off, one end free.",
-       false,
-       fmt::format("Fit {}.", print(e.bias_resistance_ohm, Dimension::resistance)),
-       {},
-       "driver",
-       "exciter.bias_resistance_ohm"});
-  out.push_back({mos ? "Does the Zener's ring point to the gate?" : "Does the diode's ring point to the base?",
-                 "Its cathode belongs to the base side, the anode to ground.",
-                 false,
-                 "Turn it round.",
-                 {},
-                 "driver",
-                 "exciter.clamp"});
+      {.question = mos ? "Does the Zener's ring point to the gate?" : "Does the diode's ring point to the base?",
+       .how = "Its cathode belongs to the base side, the anode to ground.",
+       .cure = "Turn it round.",
+       .stage = "driver",
+       .field = "exciter.clamp"});
   out.push_back(
-      {known ? fmt::format("Does the supply give {} without falling into its limit? It should deliver about {}.",
-                           print(e.supply_voltage_v, Dimension::voltage),
-                           print(p->oscillation.collector_average_a, Dimension::current))
-             : fmt::format("Does the supply give {} without falling into its limit?",
-                           print(e.supply_voltage_v, Dimension::voltage)),
-       "Voltmeter across the supply's terminals while it is tried.",
-       false,
-       "Raise the limit in small steps, watching the heat.",
-       {},
-       "driver",
-       "exciter.supply_limit_a"});
+      {.question =
+           known
+               ? fmt::format("Does the supply give {} without falling into its limit? It should deliver about {}.",
+                             print(e.supply_voltage_v, Dimension::voltage),
+                             print(p->oscillation.collector_average_a, Dimension::current))
+               : fmt::format("Does the supply give {} without falling into its limit?",
+                             print(e.supply_voltage_v, Dimension::voltage)),
+       .how = "Voltmeter across the supply's terminals while it is tried.",
+       .cure = "Raise the limit in small steps, watching the heat.",
+       .stage = "driver",
+       .field = "exciter.supply_limit_a"});
   out.push_back(
-      {a.has_primary ? fmt::format("Is the primary's lowest turn level with the foot, {} above the floor?",
-                                   print(d.secondary.base_height_m, Dimension::length))
-                     : std::string("Is the primary close to the foot?"),
-       "Ruler; the coupling falls quickly with distance.", false, "Bring the primary down to the foot.",
-       [](Design& x) { x.primary.base_height_m = x.secondary.base_height_m; }, "primary", "primary.base_height_m"});
-  out.push_back({a.has_winding ? fmt::format("Does the secondary measure about {}?",
-                                             print(a.secondary_resistance_ohm, Dimension::resistance))
-                               : std::string("Does the secondary conduct from end to end?"),
-                 "Ohmmeter from foot to top, everything else off.",
-                 false,
-                 "The wire is broken or a joint is open: scrape the ends, then look along the winding.",
-                 {},
-                 "resonator",
-                 "secondary.turns"});
+      {.question = a.has_primary
+                       ? fmt::format("Is the primary's lowest turn level with the foot, {} above the floor?",
+                                     print(d.secondary.base_height_m, Dimension::length))
+                       : std::string("Is the primary close to the foot?"),
+       .how = "Ruler; the coupling falls quickly with distance.",
+       .cure = "Bring the primary down to the foot.",
+       .apply = [](Design& x) { x.primary.base_height_m = x.secondary.base_height_m; },
+       .stage = "primary",
+       .field = "primary.base_height_m"});
+  out.push_back({.question = a.has_winding ? fmt::format("Does the secondary measure about {}?",
+                                                         print(a.secondary_resistance_ohm, Dimension::resistance))
+                                           : std::string("Does the secondary conduct from end to end?"),
+                 .how = "Ohmmeter from foot to top, everything else off.",
+                 .cure = "The wire is broken or a joint is open: scrape the ends, then look along the winding.",
+                 .stage = "resonator",
+                 .field = "secondary.turns"});
   out.push_back(
-      {"Does the transistor pass a diode test at all its junctions?",
-       "Out of the circuit: one way conducts at about 0.6 V, the other not at all; collector to emitter not at "
-       "all.",
-       false,
-       "The transistor is dead: replace it, and fit the clamp before it is tried.",
-       {},
-       "driver",
-       "exciter.transistor_type"});
+      {.question = "Does the transistor pass a diode test at all its junctions?",
+       .how =
+           "Out of the circuit: one way conducts at about 0.6 V, the other not at all; collector to emitter not at "
+           "all.",
+       .cure = "The transistor is dead: replace it, and fit the clamp before it is tried.",
+       .stage = "driver",
+       .field = "exciter.transistor_type"});
   return out;
 }
 
@@ -90,28 +88,25 @@ std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAna
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
   if (known)
-    out.push_back({fmt::format("Does the supply deliver clearly more than {}?",
-                               print(p->oscillation.collector_average_a, Dimension::current)),
-                   "Ammeter in the supply's lead.",
-                   true,
-                   "It conducts more than it oscillates: look under “Does not start”.",
-                   {},
-                   "driver",
-                   "exciter.supply_voltage_v"});
-  out.push_back({fmt::format("Is the supply above {}?", print(d.exciter.supply_voltage_v, Dimension::voltage)),
-                 "Voltmeter at the supply.",
-                 true,
-                 "Turn it down to what was designed.",
-                 {},
-                 "driver",
-                 "exciter.supply_voltage_v"});
-  out.push_back({"Is the transistor screwed to a heat sink, with grease or a pad?",
-                 "Supply off, cooled down: look.",
-                 false,
-                 "Mount it; the sink is live with the collector and must touch nothing.",
-                 {},
-                 "driver",
-                 "exciter.sink_k_per_w"});
+    out.push_back({.question = fmt::format("Does the supply deliver clearly more than {}?",
+                                           print(p->oscillation.collector_average_a, Dimension::current)),
+                   .how = "Ammeter in the supply's lead.",
+                   .fault_if = true,
+                   .cure = "It conducts more than it oscillates: look under “Does not start”.",
+                   .stage = "driver",
+                   .field = "exciter.supply_voltage_v"});
+  out.push_back(
+      {.question = fmt::format("Is the supply above {}?", print(d.exciter.supply_voltage_v, Dimension::voltage)),
+       .how = "Voltmeter at the supply.",
+       .fault_if = true,
+       .cure = "Turn it down to what was designed.",
+       .stage = "driver",
+       .field = "exciter.supply_voltage_v"});
+  out.push_back({.question = "Is the transistor screwed to a heat sink, with grease or a pad?",
+                 .how = "Supply off, cooled down: look.",
+                 .cure = "Mount it; the sink is live with the collector and must touch nothing.",
+                 .stage = "driver",
+                 .field = "exciter.sink_k_per_w"});
   return out;
 }
 
@@ -125,63 +120,56 @@ std::vector<FaultStep> check_the_pins(const Design& d, const Analysis&, const Po
   const std::string stage = "driver", field = "exciter.transistor_type";
   std::vector<FaultStep> out;
   out.push_back(
-      {"Does the data sheet's drawing show the package from the side that faces you?",
-       "Out of the circuit. Many drawings show it from below: left and right are then swapped. The flat side "
-       "or the metal tab tells which way it lies.",
-       false,
-       "Turn the part, or read the drawing mirrored, before going on.",
-       {},
-       stage,
-       field});
+      {.question = "Does the data sheet's drawing show the package from the side that faces you?",
+       .how =
+           "Out of the circuit. Many drawings show it from below: left and right are then swapped. The flat side "
+           "or the metal tab tells which way it lies.",
+       .cure = "Turn the part, or read the drawing mirrored, before going on.",
+       .stage = stage,
+       .field = field});
   if (mos) {
-    out.push_back({"Does the meter on diode test read nothing from gate to either of the others, both ways round?",
-                   "Touch all three leads together first. A gate that conducts is broken through.",
-                   false,
-                   "The part is dead, or that lead is not the gate.",
-                   {},
-                   stage,
-                   field});
     out.push_back(
-        {"With black on the drain and red on the source, does it read 0.4 to 0.8 V, and nothing the other way?",
-         "The body diode of an N-channel part.",
-         false,
-         wrong,
-         {},
-         stage,
-         field});
+        {.question =
+             "Does the meter on diode test read nothing from gate to either of the others, both ways round?",
+         .how = "Touch all three leads together first. A gate that conducts is broken through.",
+         .cure = "The part is dead, or that lead is not the gate.",
+         .stage = stage,
+         .field = field});
+    out.push_back(
+        {.question =
+             "With black on the drain and red on the source, does it read 0.4 to 0.8 V, and nothing the other way?",
+         .how = "The body diode of an N-channel part.",
+         .cure = wrong,
+         .stage = stage,
+         .field = field});
   } else {
+    out.push_back({.question = fmt::format(
+                       "With {} on the base, does the meter on diode test read 0.5 to 0.8 V with {} on each of "
+                       "the others?",
+                       on_base, on_others),
+                   .how = "Both junctions conduct from the base of an NPN, and into that of a PNP.",
+                   .cure = wrong,
+                   .stage = stage,
+                   .field = field});
+    out.push_back({.question = "With the leads swapped, does it read nothing on both?",
+                   .how = "Black for red, red for black.",
+                   .cure = "A junction is broken through: the part is dead.",
+                   .stage = stage,
+                   .field = field});
     out.push_back(
-        {fmt::format("With {} on the base, does the meter on diode test read 0.5 to 0.8 V with {} on each of "
-                     "the others?",
-                     on_base, on_others),
-         "Both junctions conduct from the base of an NPN, and into that of a PNP.",
-         false,
-         wrong,
-         {},
-         stage,
-         field});
-    out.push_back({"With the leads swapped, does it read nothing on both?",
-                   "Black for red, red for black.",
-                   false,
-                   "A junction is broken through: the part is dead.",
-                   {},
-                   stage,
-                   field});
-    out.push_back({"Is the reading to the emitter the higher of the two, by some millivolts?",
-                   "The emitter is doped more heavily; where both are alike, a meter with a gain socket tells.",
-                   false,
-                   "Collector and emitter are swapped: it would work, with little gain and few volts.",
-                   {},
-                   stage,
-                   field});
+        {.question = "Is the reading to the emitter the higher of the two, by some millivolts?",
+         .how = "The emitter is doped more heavily; where both are alike, a meter with a gain socket tells.",
+         .cure = "Collector and emitter are swapped: it would work, with little gain and few volts.",
+         .stage = stage,
+         .field = field});
   }
-  out.push_back({mos ? "Is the metal tab connected to the drain?" : "Is the metal tab connected to the collector?",
-                 "Meter on ohms. No tab: answer yes.",
-                 false,
-                 "The tab belongs to another lead: look the part up again before it is screwed to anything.",
-                 {},
-                 stage,
-                 field});
+  out.push_back(
+      {.question =
+           mos ? "Is the metal tab connected to the drain?" : "Is the metal tab connected to the collector?",
+       .how = "Meter on ohms. No tab: answer yes.",
+       .cure = "The tab belongs to another lead: look the part up again before it is screwed to anything.",
+       .stage = stage,
+       .field = field});
   return out;
 }
 

@@ -1,5 +1,5 @@
 // What an exciter's simulation says, figure by figure.
-#include "coil/figures.h"
+#include "simulation/figures.h"
 #include "crafts/exciter/exciter.h"
 
 #include <fmt/format.h>

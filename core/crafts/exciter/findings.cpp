@@ -1,7 +1,7 @@
 // Findings on the exciter. Limits are common practice of builders (no source) unless a rating is named.
-#include "coil/finding.h"
-#include "coil/say.h"
+#include "craft/finding.h"
 #include "crafts/exciter/exciter.h"
+#include "quantity/say.h"
 
 #include <algorithm>
 #include <array>
@@ -280,12 +280,11 @@ std::span<const FindingRule> exciter_rules() {
   return rest_table;
 }
 
-std::vector<Finding> exciter_findings(const Design& design, const Analysis&, const ExciterAnalysis& exciter,
-                                      UnitSystem units) {
+std::vector<Finding> ExciterAnalysis::findings(const Design& design, const Analysis&, UnitSystem units) const {
   std::vector<Finding> out;
-  if (!exciter.problem.empty()) return out;
+  if (!problem.empty()) return out;
   for (const Rule rule : simulated_table)
-    if (auto finding = rule(design, exciter, units)) out.push_back(std::move(*finding));
+    if (auto finding = rule(design, *this, units)) out.push_back(std::move(*finding));
   return out;
 }
 

@@ -1,8 +1,9 @@
 // The exciter's row, and what it prints for scripts.
-#include "coil/figures.h"
-#include "coil/kind.h"
+#include "analysis/analyse.h"
+#include "craft/kind.h"
 #include "crafts/exciter/exciter.h"
 #include "crafts/exciter/start.h"
+#include "simulation/figures.h"
 
 #include <array>
 #include <nlohmann/json.hpp>
@@ -19,7 +20,7 @@ Json oscillation_json(const PowerView& view, const OscillationResult& r) {
 Json exciter_json(const PowerView& view) {
   const Design& design = view.design;
   const auto& e = *view.power.of<ExciterAnalysis>();
-  Json supply = Json::array(), changes = Json::array();
+  Json supply = Json::array();
   for (const SupplyPoint& p : e.supply) {
     supply.push_back({{"supply_v", p.supply_v},
                       {"oscillates", p.oscillates},
@@ -30,11 +31,8 @@ Json exciter_json(const PowerView& view) {
                       {"junction_c", p.junction_c}});
     if (p.run_time_s) supply.back()["run_time_s"] = *p.run_time_s;
   }
-  for (const ExciterChange& c : e.changes)
-    changes.push_back(
-        {{"title", c.title}, {"top_ratio", c.top_ratio}, {"watt_ratio", c.watt_ratio}, {"stop", c.stop}});
-  Json out{{"format", "high-arc-power"}, {"version", 1},       {"name", design.name},
-           {"supply", supply},           {"changes", changes}, {"bands", e.band}};
+  Json out{{"format", "high-arc-power"},         {"version", 1},   {"name", design.name}, {"supply", supply},
+           {"changes", changes_json(e.changes)}, {"bands", e.band}};
   if (!e.problem.empty()) {
     out["problem"] = e.problem;
     return out;
@@ -66,6 +64,7 @@ Simulated run_oscillation_mode(const Design& design, const SimulationValues& val
 }
 
 constexpr std::array<std::string_view, 3> needed{"secondary", "primary", "exciter"};
+constexpr std::array<GroupPlace, 1> places{{{"exciter", "driver"}}};
 constexpr std::array<SimulationMode, 1> ways{
     {{"--oscillation", "the steady oscillation of transistor, primary and resonator", flags,
       run_oscillation_mode}}};
@@ -78,30 +77,35 @@ constexpr std::array<RunColumn, 5> columns{{{"supply_voltage_v", "Supply"},
 } // namespace
 
 const CoilKind& exciter_kind() {
-  static constexpr CoilKind kind{.key = "exciter",
-                                 .title = "Exciter",
-                                 .purpose =
-                                     "A first coil for an evening: lamps light near it, a small brush at the top",
-                                 .needs = "One transistor, a resistor, a diode and a supply of 9 to 40 V",
-                                 .coupling_low = 0.12,
-                                 .coupling_high = 0.45,
-                                 .tank = false,
-                                 .after_run = "STILL HOT",
-                                 .topload_usual = false,
-                                 .clip = false,
-                                 .groups = needed,
-                                 .modes = ways,
-                                 .run_columns = columns,
-                                 .achieved = "lamp_distance_m",
-                                 .analyse = analyse_exciter,
-                                 .figures = exciter_figures,
-                                 .power_json = exciter_json,
-                                 .rules = exciter_rules,
-                                 .simulate = simulate_exciter,
-                                 .checks_before_power = exciter_checks,
-                                 .steps_after_power = exciter_steps_after,
-                                 .symptoms = exciter_symptoms,
-                                 .start = exciter_begins};
+  static constexpr CoilKind kind{
+      .key = "exciter",
+      .title = "Exciter",
+      .purpose = "A first coil for an evening: lamps light near it, a small brush at the top",
+      .needs = "One transistor, a resistor, a diode and a supply of 9 to 40 V",
+      .coupling_low = 0.12,
+      .coupling_high = 0.45,
+      .tank = false,
+      .after_run = "STILL HOT",
+      .topload_usual = false,
+      .clip = false,
+      .groups = needed,
+      .modes = ways,
+      .run_columns = columns,
+      .achieved = "lamp_distance_m",
+      .analyse = analyse_exciter,
+      .figures = exciter_figures,
+      .power_json = exciter_json,
+      .rules = exciter_rules,
+      .part = []() -> std::shared_ptr<KindPart> { return std::make_shared<ExciterAnalysis>(); },
+      .checks_before_power = exciter_checks,
+      .steps_after_power = exciter_steps_after,
+      .symptoms = exciter_symptoms,
+      .start = exciter_begins,
+      .fields = exciter_fields,
+      .choices = exciter_choices,
+      .run_fields = exciter_run_fields,
+      .places = places,
+      .demo = "paper-moth"};
   return kind;
 }
 

@@ -2,9 +2,9 @@
 // the air that must hold it.
 #include "coil/analysis.h"
 
+#include "analysis/tank_at_rest.h"
 #include "circuit/feed_network.h"
 #include "coil/streamer.h"
-#include "coil/tank_at_rest.h"
 #include "coil/tapped_primary.h"
 #include "crafts/spark_gap/spark_gap.h"
 #include "parts/topload.h"

@@ -1,8 +1,8 @@
 // Checklists with the coil's numbers filled in.
 #include "crafts/spark_gap/spark_gap.h"
 
-#include "coil/stores.h"
 #include "parts/bank.h"
+#include "simulation/stores.h"
 
 #include <algorithm>
 #include <cmath>

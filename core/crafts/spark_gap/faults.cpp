@@ -1,8 +1,8 @@
 // Where to look when a spark-gap coil does not do what it should: the order of practitioners (common practice, no
 // source).
-#include "coil/advice.h"
 #include "crafts/spark_gap/spark_gap.h"
 #include "parts/bank.h"
+#include "simulation/advice.h"
 
 #include <array>
 #include <cmath>
@@ -29,13 +29,12 @@ bool charges(const SparkGapPower* p) {
 }
 
 FaultStep tune_step(const Design& d, const Analysis& a, const Print& say) {
-  FaultStep out{fmt::format("Is the clip at turn {:.2f}?", a.tuned_tap_turns.value_or(d.primary.tap_turns)),
-                "Supply unplugged, tank shorted: count the turns from the inner end.",
-                false,
-                "Move the clip there; then half a turn either way by eye.",
-                {},
-                "tune",
-                "primary.tap_turns"};
+  FaultStep out{.question =
+                    fmt::format("Is the clip at turn {:.2f}?", a.tuned_tap_turns.value_or(d.primary.tap_turns)),
+                .how = "Supply unplugged, tank shorted: count the turns from the inner end.",
+                .cure = "Move the clip there; then half a turn either way by eye.",
+                .stage = "tune",
+                .field = "primary.tap_turns"};
   if (a.tuned_tap_turns) {
     out.cure = fmt::format("Move the clip to turn {:.2f}: the tank then meets the coil at {}.", *a.tuned_tap_turns,
                            say.hertz(a.target_hz));
@@ -45,23 +44,19 @@ FaultStep tune_step(const Design& d, const Analysis& a, const Print& say) {
 }
 
 FaultStep ground_step() {
-  return {"Is the secondary's foot on its own ground, with every joint tight?",
-          "Ohmmeter from the foot to the rod: below an ohm of wire; never on mains earth.",
-          false,
-          "Give the foot its own ground rod or counterpoise, by wide and short strap.",
-          {},
-          "resonator",
-          "site.ground_resistance_ohm"};
+  return {.question = "Is the secondary's foot on its own ground, with every joint tight?",
+          .how = "Ohmmeter from the foot to the rod: below an ohm of wire; never on mains earth.",
+          .cure = "Give the foot its own ground rod or counterpoise, by wide and short strap.",
+          .stage = "resonator",
+          .field = "site.ground_resistance_ohm"};
 }
 
 FaultStep winding_step(const Analysis& a, const Print& say) {
-  return {fmt::format("Does the secondary measure about {}?", say.ohms(a.secondary_resistance_ohm)),
-          "Ohmmeter from foot to top, everything else off.",
-          false,
-          "The wire is broken, or turns are shorted: look for a burnt spot along the winding.",
-          {},
-          "resonator",
-          "secondary.turns"};
+  return {.question = fmt::format("Does the secondary measure about {}?", say.ohms(a.secondary_resistance_ohm)),
+          .how = "Ohmmeter from foot to top, everything else off.",
+          .cure = "The wire is broken, or turns are shorted: look for a burnt spot along the winding.",
+          .stage = "resonator",
+          .field = "secondary.turns"};
 }
 
 Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
@@ -69,47 +64,41 @@ Steps does_not_fire(const Design& d, const Analysis&, const PowerAnalysis* power
   const Print say{units};
   Steps out;
   out.push_back(
-      {"At a twentieth of the variac, does the feed draw its idle current, and does its output read its share?",
-       "Tank and gap disconnected; a clamp meter around the mains lead, a divider across the output, both wired in "
-       "unplugged and shorted and read from the switch. No arc is drawn by a stick: oven and direct-current "
-       "supplies kill that way.",
-       false,
-       "No high voltage: breaker, contactor, variac, fuse, then the transformer.",
-       {},
-       "feed",
-       ""});
+      {.question =
+           "At a twentieth of the variac, does the feed draw its idle current, and does its output read its share?",
+       .how = "Tank and gap disconnected; a clamp meter around the mains lead, a divider across the output, both "
+              "wired in "
+              "unplugged and shorted and read from the switch. No arc is drawn by a stick: oven and direct-current "
+              "supplies kill that way.",
+       .cure = "No high voltage: breaker, contactor, variac, fuse, then the transformer.",
+       .stage = "feed"});
   if (charges(p))
-    out.push_back({fmt::format("Is the gap set for more than {}, which is what the feed reaches?",
-                               say.volts(p->charging.tank_peak_v)),
-                   fmt::format("It was designed for {}; each of its gaps by feeler gauge, unplugged and shorted.",
-                               say.volts(d.gap.firing_voltage_v)),
-                   true,
-                   "Close the gap until it fires at full variac, then open it step by step.",
-                   {},
-                   "switch",
-                   "gap.spacing_m"});
-  out.push_back({"Do the electrodes look clean, even and parallel?",
-                 "Unplugged and shorted: by eye, with a feeler gauge.",
-                 false,
-                 "Clean and true them; a burnt edge fires at another voltage each time.",
-                 {},
-                 "switch",
-                 "gap.spacing_m"});
-  out.push_back({fmt::format("Does the tank measure about {}?",
-                             format_quantity(tank_capacitance_f(d.tank), Dimension::capacitance, units, 3)),
-                 "Capacitance meter, tank shorted first, bleeders allowed for.",
-                 false,
-                 "A unit is shorted or open: measure each.",
-                 {},
-                 "tank",
-                 "tank.capacitance_f"});
-  out.push_back({"Does the safety gap fire instead of the main gap?",
-                 "Look and listen, from a distance.",
-                 true,
-                 "Open the safety gap, or close the main gap: the safety gap must fire last.",
-                 {},
-                 "feed",
-                 ""});
+    out.push_back(
+        {.question = fmt::format("Is the gap set for more than {}, which is what the feed reaches?",
+                                 say.volts(p->charging.tank_peak_v)),
+         .how = fmt::format("It was designed for {}; each of its gaps by feeler gauge, unplugged and shorted.",
+                            say.volts(d.gap.firing_voltage_v)),
+         .fault_if = true,
+         .cure = "Close the gap until it fires at full variac, then open it step by step.",
+         .stage = "switch",
+         .field = "gap.spacing_m"});
+  out.push_back({.question = "Do the electrodes look clean, even and parallel?",
+                 .how = "Unplugged and shorted: by eye, with a feeler gauge.",
+                 .cure = "Clean and true them; a burnt edge fires at another voltage each time.",
+                 .stage = "switch",
+                 .field = "gap.spacing_m"});
+  out.push_back(
+      {.question = fmt::format("Does the tank measure about {}?",
+                               format_quantity(tank_capacitance_f(d.tank), Dimension::capacitance, units, 3)),
+       .how = "Capacitance meter, tank shorted first, bleeders allowed for.",
+       .cure = "A unit is shorted or open: measure each.",
+       .stage = "tank",
+       .field = "tank.capacitance_f"});
+  out.push_back({.question = "Does the safety gap fire instead of the main gap?",
+                 .how = "Look and listen, from a distance.",
+                 .fault_if = true,
+                 .cure = "Open the safety gap, or close the main gap: the safety gap must fire last.",
+                 .stage = "feed"});
   return out;
 }
 
@@ -117,65 +106,67 @@ Steps no_arc(const Design& d, const Analysis& a, const PowerAnalysis*, UnitSyste
   const Print say{units};
   Steps out{tune_step(d, a, say), ground_step(), winding_step(a, say)};
   if (a.breakout)
-    out.push_back({fmt::format("Does anything leave the top with a point of {} on it?", say.length(0.03)),
-                   "Unplugged and shorted: fix a wire that sticks out; then a run of seconds.", true,
-                   fmt::format("The topload holds {}: keep the point, or take a smaller tube.",
-                               say.volts(a.breakout->voltage_v)),
-                   [](Design& x) {
-                     x.breakout.point_length_m = 0.03;
-                     x.breakout.point_tip_radius_m = 0.001;
-                   },
-                   "resonator", "breakout.point_length_m"});
+    out.push_back(
+        {.question = fmt::format("Does anything leave the top with a point of {} on it?", say.length(0.03)),
+         .how = "Unplugged and shorted: fix a wire that sticks out; then a run of seconds.",
+         .fault_if = true,
+         .cure = fmt::format("The topload holds {}: keep the point, or take a smaller tube.",
+                             say.volts(a.breakout->voltage_v)),
+         .apply =
+             [](Design& x) {
+               x.breakout.point_length_m = 0.03;
+               x.breakout.point_tip_radius_m = 0.001;
+             },
+         .stage = "resonator",
+         .field = "breakout.point_length_m"});
   return out;
 }
 
 Steps racing_sparks(const Design& d, const Analysis& a, const PowerAnalysis*, UnitSystem units) {
   const Print say{units};
-  return {{fmt::format("With the primary {} lower, are they gone?", say.length(0.01)),
-           fmt::format("Coupling is {:.3f} now; unplugged and shorted, on spacers.", a.coupling), true,
-           "Too tight: leave it lower.", [](Design& x) { x.primary.base_height_m -= 0.01; }, "primary",
-           "primary.base_height_m"},
+  return {{.question = fmt::format("With the primary {} lower, are they gone?", say.length(0.01)),
+           .how = fmt::format("Coupling is {:.3f} now; unplugged and shorted, on spacers.", a.coupling),
+           .fault_if = true,
+           .cure = "Too tight: leave it lower.",
+           .apply = [](Design& x) { x.primary.base_height_m -= 0.01; },
+           .stage = "primary",
+           .field = "primary.base_height_m"},
           tune_step(d, a, say),
-          {"Does the gap quench late: a soft, continuous roar instead of hard single cracks?",
-           "By ear, with protection.",
-           true,
-           "More, shorter gaps with moving air.",
-           {},
-           "switch",
-           "gap.gaps_in_series"},
-          {"Is there dirt, a scratch or a loose turn where they start?",
-           "Unplugged, tank shorted: along the winding.",
-           true,
-           "Clean and varnish the winding.",
-           {},
-           "resonator",
-           "secondary.turns"}};
+          {.question = "Does the gap quench late: a soft, continuous roar instead of hard single cracks?",
+           .how = "By ear, with protection.",
+           .fault_if = true,
+           .cure = "More, shorter gaps with moving air.",
+           .stage = "switch",
+           .field = "gap.gaps_in_series"},
+          {.question = "Is there dirt, a scratch or a loose turn where they start?",
+           .how = "Unplugged, tank shorted: along the winding.",
+           .fault_if = true,
+           .cure = "Clean and varnish the winding.",
+           .stage = "resonator",
+           .field = "secondary.turns"}};
 }
 
 Steps down_the_form(const Design& d, const Analysis& a, const PowerAnalysis*, UnitSystem units) {
   const Print say{units};
-  return {{"Does any wire, screw or bolt reach into the form?",
-           "Light through the pipe, unplugged.",
-           true,
-           "Bring every conductor outside of the form.",
-           {},
-           "resonator",
-           "secondary.form_length_m"},
-          {"Is the inside of the form wet, dirty or painted with something that conducts?",
-           "Feel and look; PVC takes up water.",
-           true,
-           "Dry it warm, varnish it, close its ends.",
-           {},
-           "resonator",
-           "secondary.form_diameter_m"},
-          {fmt::format("Is the topload less than {} above the last turn?",
-                       say.length(0.2 * d.secondary.form_diameter_m)),
-           "Ruler.",
-           true,
-           "Raise the topload.",
-           {},
-           "resonator",
-           "topload"},
+  return {{.question = "Does any wire, screw or bolt reach into the form?",
+           .how = "Light through the pipe, unplugged.",
+           .fault_if = true,
+           .cure = "Bring every conductor outside of the form.",
+           .stage = "resonator",
+           .field = "secondary.form_length_m"},
+          {.question = "Is the inside of the form wet, dirty or painted with something that conducts?",
+           .how = "Feel and look; PVC takes up water.",
+           .fault_if = true,
+           .cure = "Dry it warm, varnish it, close its ends.",
+           .stage = "resonator",
+           .field = "secondary.form_diameter_m"},
+          {.question = fmt::format("Is the topload less than {} above the last turn?",
+                                   say.length(0.2 * d.secondary.form_diameter_m)),
+           .how = "Ruler.",
+           .fault_if = true,
+           .cure = "Raise the topload.",
+           .stage = "resonator",
+           .field = "topload"},
           tune_step(d, a, say)};
 }
 
@@ -183,38 +174,33 @@ Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* power
   const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out;
-  out.push_back({"Does it trip with the tank and the gap disconnected?",
-                 "Variac from zero upwards.",
-                 true,
-                 "The transformer or what stands before it: a shorted winding, or inrush at switching on.",
-                 {},
-                 "feed",
-                 ""});
+  out.push_back({.question = "Does it trip with the tank and the gap disconnected?",
+                 .how = "Variac from zero upwards.",
+                 .fault_if = true,
+                 .cure = "The transformer or what stands before it: a shorted winding, or inrush at switching on.",
+                 .stage = "feed"});
   if (charges(p)) {
-    out.push_back({fmt::format("Is the line current clearly above {}?", say.amperes(p->charging.line_current_a)),
-                   "Clamp meter around one conductor of the mains lead.",
-                   true,
-                   "More than was computed: a shorted unit or diode, or a core in saturation.",
-                   {},
-                   "feed",
-                   ""});
+    out.push_back(
+        {.question = fmt::format("Is the line current clearly above {}?", say.amperes(p->charging.line_current_a)),
+         .how = "Clamp meter around one conductor of the mains lead.",
+         .fault_if = true,
+         .cure = "More than was computed: a shorted unit or diode, or a core in saturation.",
+         .stage = "feed"});
     if (p->charging.power_factor < 0.7)
-      out.push_back({fmt::format("Does it hold with a power-factor capacitor? The power factor is {:.2f} now.",
-                                 p->charging.power_factor),
-                     "Unplugged: across the mains side of the transformer, with its own bleeder.",
-                     true,
-                     "Keep the capacitor; see the finding on Feed for its size.",
-                     {},
-                     "feed",
-                     ""});
+      out.push_back(
+          {.question = fmt::format("Does it hold with a power-factor capacitor? The power factor is {:.2f} now.",
+                                   p->charging.power_factor),
+           .how = "Unplugged: across the mains side of the transformer, with its own bleeder.",
+           .fault_if = true,
+           .cure = "Keep the capacitor; see the finding on Feed for its size.",
+           .stage = "feed"});
   }
-  out.push_back({"Does the gap stay conducting, as a flame rather than cracks?",
-                 "By eye, through dark glass.",
-                 true,
-                 "A power arc: open the gap, more air, or more impedance in the feed.",
-                 {},
-                 "switch",
-                 "gap.spacing_m"});
+  out.push_back({.question = "Does the gap stay conducting, as a flame rather than cracks?",
+                 .how = "By eye, through dark glass.",
+                 .fault_if = true,
+                 .cure = "A power arc: open the gap, more air, or more impedance in the feed.",
+                 .stage = "switch",
+                 .field = "gap.spacing_m"});
   (void)d;
   return out;
 }
@@ -224,26 +210,27 @@ Steps capacitor_warm(const Design& d, const Analysis& a, const PowerAnalysis* po
   const Print say{units};
   Steps out;
   if (p && !p->duty.stress.empty())
-    out.push_back(
-        {fmt::format("Are the units rated for less than {} RMS?", say.amperes(p->duty.stress.front().rms_a)),
-         "Their data sheet; what is not stated is not assumed.", true,
-         "One more string in parallel, or units for pulses.", [](Design& x) { x.tank.units_in_parallel += 1; },
-         "tank", "tank.units_in_parallel"});
-  out.push_back({"Is one unit warmer than its neighbours?",
-                 fmt::format("Unplugged, waited, shorted ({} stood there): the back of the hand, or a thermometer.",
-                             say.volts(a.unit_voltage_v)),
-                 true,
-                 "That unit is failing: replace it before the next run.",
-                 {},
-                 "tank",
-                 "tank.capacitance_f"});
-  out.push_back({"Are the units made for pulses (polypropylene film and foil, or mica)?",
-                 "Their marking.",
-                 false,
-                 "Polyester and plain ceramic heat up at these frequencies: change them.",
-                 {},
-                 "tank",
-                 "tank.unit_dissipation_factor"});
+    out.push_back({.question = fmt::format("Are the units rated for less than {} RMS?",
+                                           say.amperes(p->duty.stress.front().rms_a)),
+                   .how = "Their data sheet; what is not stated is not assumed.",
+                   .fault_if = true,
+                   .cure = "One more string in parallel, or units for pulses.",
+                   .apply = [](Design& x) { x.tank.units_in_parallel += 1; },
+                   .stage = "tank",
+                   .field = "tank.units_in_parallel"});
+  out.push_back(
+      {.question = "Is one unit warmer than its neighbours?",
+       .how = fmt::format("Unplugged, waited, shorted ({} stood there): the back of the hand, or a thermometer.",
+                          say.volts(a.unit_voltage_v)),
+       .fault_if = true,
+       .cure = "That unit is failing: replace it before the next run.",
+       .stage = "tank",
+       .field = "tank.capacitance_f"});
+  out.push_back({.question = "Are the units made for pulses (polypropylene film and foil, or mica)?",
+                 .how = "Their marking.",
+                 .cure = "Polyester and plain ceramic heat up at these frequencies: change them.",
+                 .stage = "tank",
+                 .field = "tank.unit_dissipation_factor"});
   (void)d;
   return out;
 }
@@ -252,19 +239,22 @@ Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* po
   const SparkGapPower* p = part_of<SparkGapPower>(power);
   const Print say{units};
   Steps out{tune_step(d, a, say), ground_step()};
-  if (p && !p->changes.empty() && p->changes.front().arc_ratio > 1.02)
-    out.push_back({fmt::format("Is it better after this: {}?", p->changes.front().title),
-                   fmt::format("By simulation it gives {:.0f} % more arc for the same watts.",
-                               100 * (p->changes.front().arc_ratio - 1)),
-                   true, "Keep it.", p->changes.front().apply, "switch", "single changes"});
+  if (p && !p->changes.empty() && p->changes.front().merit > 1.02)
+    out.push_back({.question = fmt::format("Is it better after this: {}?", p->changes.front().title),
+                   .how = fmt::format("By simulation it gives {:.0f} % more arc for the same watts.",
+                                      100 * (p->changes.front().merit - 1)),
+                   .fault_if = true,
+                   .cure = "Keep it.",
+                   .apply = p->changes.front().apply,
+                   .stage = "switch",
+                   .field = "single changes"});
   out.push_back(winding_step(a, say));
-  out.push_back({"Do the gap's electrodes run hot or look burnt?",
-                 "Unplugged and shorted, after a run.",
-                 true,
-                 "The gap eats the energy: more, shorter gaps, moving air, clean electrodes.",
-                 {},
-                 "switch",
-                 "gap.gaps_in_series"});
+  out.push_back({.question = "Do the gap's electrodes run hot or look burnt?",
+                 .how = "Unplugged and shorted, after a run.",
+                 .fault_if = true,
+                 .cure = "The gap eats the energy: more, shorter gaps, moving air, clean electrodes.",
+                 .stage = "switch",
+                 .field = "gap.gaps_in_series"});
   return out;
 }
 

@@ -1,12 +1,12 @@
 // Findings on the feed, from the wall to the tank's rails. Limits are common practice of coil builders (no source)
 // unless a source is named.
-#include "coil/feed_findings.h"
+#include "simulation/feed_findings.h"
 #include "circuit/feed.h"
 #include "circuit/feed_network.h"
-#include "coil/say.h"
 #include "crafts/spark_gap/power_rules.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
+#include "quantity/say.h"
 
 #include <algorithm>
 #include <array>
@@ -33,17 +33,16 @@ bool has_safety_gap(const Design& d) {
 
 Maybe feed_broken(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem) {
   if (charges(p) || d.feed.empty()) return {};
-  return Finding{"feed-broken",
-                 Severity::stop,
-                 "feed",
-                 "feed strip",
-                 "Charging cannot be computed",
-                 p.charging_problem + ".",
-                 "Move or change that block",
-                 0,
-                 0,
-                 number,
-                 {}};
+  return Finding{.id = "feed-broken",
+                 .severity = Severity::stop,
+                 .stage = "feed",
+                 .field = "feed strip",
+                 .title = "Charging cannot be computed",
+                 .text = p.charging_problem + ".",
+                 .remedy = "Move or change that block",
+                 .value = 0,
+                 .limit = 0,
+                 .dimension = number};
 }
 
 Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, UnitSystem units) {
@@ -56,17 +55,18 @@ Maybe feed_missing(const Design& d, const Analysis& a, const SparkGapPower&, Uni
       1e-3, 10.0);
   const Say say{units};
   return Finding{
-      "feed-missing",
-      Severity::note,
-      "feed",
-      "add block",
-      "Nothing feeds the tank yet",
-      "Break rate and power are as entered; a feed shows what the line, the breaker and the parts see.",
-      fmt::format("Add a current-limited transformer of {} and {}", say(volts, voltage, 2), say(amps, current, 2)),
-      0,
-      0,
-      number,
-      [volts, amps](Design& e) {
+      .id = "feed-missing",
+      .severity = Severity::note,
+      .stage = "feed",
+      .field = "add block",
+      .title = "Nothing feeds the tank yet",
+      .text = "Break rate and power are as entered; a feed shows what the line, the breaker and the parts see.",
+      .remedy = fmt::format("Add a current-limited transformer of {} and {}", say(volts, voltage, 2),
+                            say(amps, current, 2)),
+      .value = 0,
+      .limit = 0,
+      .dimension = number,
+      .apply = [volts, amps](Design& e) {
         FeedBlock block = make_block(BlockRole::transformer);
         block.values["rated_mains_v"] = e.site.mains_voltage_v;
         block.values["output_v"] = volts;
@@ -139,24 +139,24 @@ Maybe coils_on_the_mains(const Design& d, const Analysis&, const SparkGapPower&,
   const Say say{units};
   if (d.site.mains_voltage_v < 2 * core.rated_v) return {};
   constexpr double usual_ballast_f = 40e-6; // two of 20 uF (common practice)
-  return Finding{
-      "coils-on-the-mains",
-      Severity::stop,
-      "feed",
-      feed_field(d, *coils, "rated_mains_v"),
-      "Ignition coils straight on the mains",
-      fmt::format("Their cores saturate above some {} at {}: without a ballast nothing but copper limits the "
-                  "current. What is computed of such a feed means little.",
-                  say(core.rated_v, voltage, 2), say(d.site.mains_frequency_hz, frequency)),
-      fmt::format("Put a run capacitor of {} in series", say(usual_ballast_f, capacitance)),
-      d.site.mains_voltage_v,
-      core.rated_v,
-      voltage,
-      [](Design& e) {
-        FeedBlock block = make_block("ballast-capacitor");
-        block.values["capacitance_f"] = usual_ballast_f;
-        add_block(e.feed, std::move(block));
-      }};
+  return Finding{.id = "coils-on-the-mains",
+                 .severity = Severity::stop,
+                 .stage = "feed",
+                 .field = feed_field(d, *coils, "rated_mains_v"),
+                 .title = "Ignition coils straight on the mains",
+                 .text = fmt::format(
+                     "Their cores saturate above some {} at {}: without a ballast nothing but copper limits the "
+                     "current. What is computed of such a feed means little.",
+                     say(core.rated_v, voltage, 2), say(d.site.mains_frequency_hz, frequency)),
+                 .remedy = fmt::format("Put a run capacitor of {} in series", say(usual_ballast_f, capacitance)),
+                 .value = d.site.mains_voltage_v,
+                 .limit = core.rated_v,
+                 .dimension = voltage,
+                 .apply = [](Design& e) {
+                   FeedBlock block = make_block("ballast-capacitor");
+                   block.values["capacitance_f"] = usual_ballast_f;
+                   add_block(e.feed, std::move(block));
+                 }};
 }
 
 Maybe no_safety_gap(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
@@ -167,20 +167,23 @@ Maybe no_safety_gap(const Design& d, const Analysis& a, const SparkGapPower& p, 
   const double ratio = resonant ? a.tank_capacitance_f / *resonant : 0;
   const bool near = ratio > 0.8 && ratio < 1.25; // a Q of some five is left outside of it
   return Finding{
-      "no-safety-gap",
-      near ? Severity::warning : Severity::note,
-      "feed",
-      "add block",
-      "No safety gap across the source",
-      near ? fmt::format("The tank is {:.2f} times the {} that resonate with the source at {}: when the main gap "
-                         "fails to fire, the voltage climbs until something breaks.",
-                         ratio, say(*resonant, capacitance, 3), say(d.site.mains_frequency_hz, frequency))
-           : "When the main gap fails to fire, resonance with the tank lifts the source until something breaks.",
-      fmt::format("Add one that fires at {}", say(wanted, voltage)),
-      0,
-      wanted,
-      voltage,
-      [wanted](Design& e) { insert_safety_gap(e, wanted); }};
+      .id = "no-safety-gap",
+      .severity = near ? Severity::warning : Severity::note,
+      .stage = "feed",
+      .field = "add block",
+      .title = "No safety gap across the source",
+      .text =
+          near
+              ? fmt::format(
+                    "The tank is {:.2f} times the {} that resonate with the source at {}: when the main gap "
+                    "fails to fire, the voltage climbs until something breaks.",
+                    ratio, say(*resonant, capacitance, 3), say(d.site.mains_frequency_hz, frequency))
+              : "When the main gap fails to fire, resonance with the tank lifts the source until something breaks.",
+      .remedy = fmt::format("Add one that fires at {}", say(wanted, voltage)),
+      .value = 0,
+      .limit = wanted,
+      .dimension = voltage,
+      .apply = [wanted](Design& e) { insert_safety_gap(e, wanted); }};
 }
 
 Maybe safety_gap_fires(const Design&, const Analysis&, const SparkGapPower& p, UnitSystem units) {
@@ -189,18 +192,18 @@ Maybe safety_gap_fires(const Design&, const Analysis&, const SparkGapPower& p, U
       std::ranges::find_if(p.charging.safety_gaps, [](const SafetyGapLoad& g) { return g.firings > 0; });
   if (it == p.charging.safety_gaps.end()) return {};
   const Say say{units};
-  return Finding{"safety-gap-fires",
-                 Severity::warning,
-                 "feed",
-                 "feed strip",
-                 fmt::format("The {} fires in normal running", it->title),
-                 fmt::format("Set to {}, it takes power from every charge, and hides that something else is amiss.",
-                             say(it->firing_v, voltage)),
-                 "Widen it a little, or narrow the main gap",
-                 static_cast<double>(it->firings),
-                 0,
-                 number,
-                 {}};
+  return Finding{
+      .id = "safety-gap-fires",
+      .severity = Severity::warning,
+      .stage = "feed",
+      .field = "feed strip",
+      .title = fmt::format("The {} fires in normal running", it->title),
+      .text = fmt::format("Set to {}, it takes power from every charge, and hides that something else is amiss.",
+                          say(it->firing_v, voltage)),
+      .remedy = "Widen it a little, or narrow the main gap",
+      .value = static_cast<double>(it->firings),
+      .limit = 0,
+      .dimension = number};
 }
 
 Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, UnitSystem units) {
@@ -211,18 +214,18 @@ Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, Uni
   if (seconds * rate <= 1) return {};
   const Say say{units};
   const double wanted = round_significant(choke_for_rate_h(rate / 0.9, a.tank_capacitance_f), 2);
-  return Finding{"choke-slow",
-                 Severity::warning,
-                 "feed",
-                 feed_field(d, *choke, "inductance_h"),
-                 fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
-                 fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.", rate,
-                             say(1 / rate, time)),
-                 fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
-                 seconds,
-                 1 / rate,
-                 time,
-                 set_block(BlockRole::charging_choke, "inductance_h", wanted)};
+  return Finding{.id = "choke-slow",
+                 .severity = Severity::warning,
+                 .stage = "feed",
+                 .field = feed_field(d, *choke, "inductance_h"),
+                 .title = fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
+                 .text = fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.",
+                                     rate, say(1 / rate, time)),
+                 .remedy = fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
+                 .value = seconds,
+                 .limit = 1 / rate,
+                 .dimension = time,
+                 .apply = set_block(BlockRole::charging_choke, "inductance_h", wanted)};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {

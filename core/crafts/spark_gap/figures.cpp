@@ -1,5 +1,5 @@
 // What the simulation of a spark-gap coil says, figure by figure.
-#include "coil/figures.h"
+#include "simulation/figures.h"
 #include "crafts/spark_gap/spark_gap.h"
 
 #include <cmath>
@@ -295,7 +295,7 @@ const Figure spark_gap_rows[]{
      .title = "Breaks each second with a gap a tenth wider",
      .row = "Wider gap",
      .dimension = frequency,
-     .value = both<&SparkGapPower::wider_gap, &TrialChange::break_rate_hz>,
+     .value = both<&SparkGapPower::wider_gap, &WiderGap::break_rate_hz>,
      .of = charging<&ChargingResult::break_rate_hz>,
      .formula = "The same coil with a gap that fires a tenth higher, simulated anew; beside it the rate of now.",
      .inputs = "break_rate_hz gap.firing_voltage_v",
@@ -323,7 +323,7 @@ const Figure spark_gap_rows[]{
      .row = "… its fullest unit",
      .dimension = fraction,
      .digits = 2,
-     .value = both<&SparkGapPower::wider_gap, &TrialChange::unit_used>,
+     .value = both<&SparkGapPower::wider_gap, &WiderGap::unit_used>,
      .quiet_zero = true,
      .formula = "Its share of the higher firing volts over its rating, tolerances at their worst.",
      .inputs = "tank.unit_voltage_v tank.units_in_series tank.unit_tolerance",
@@ -446,7 +446,8 @@ const Figure spark_gap_rows[]{
 } // namespace
 
 std::span<const Figure> spark_gap_figures() {
-  return spark_gap_rows;
+  static const auto all = joined_figures({spark_gap_rows, spark_gap_figures_at_rest()});
+  return all;
 }
 
 } // namespace arc

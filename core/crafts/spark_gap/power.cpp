@@ -1,15 +1,16 @@
 // Runs charging and shot, loads the bank with them, tries changes.
 #include "crafts/spark_gap/spark_gap.h"
 
+#include "analysis/analyse.h"
+#include "analysis/tank_at_rest.h"
 #include "circuit/feed.h"
-#include "coil/ideas.h"
 #include "coil/streamer.h"
-#include "coil/tank_at_rest.h"
-#include "coil/validity.h"
 #include "crafts/spark_gap/power_bands.h"
 #include "crafts/spark_gap/power_rules.h"
+#include "file/validity.h"
 #include "parts/gap.h"
 #include "quantity/parallel.h"
+#include "simulation/ideas.h"
 
 #include <algorithm>
 #include <array>
@@ -57,20 +58,14 @@ void charge(Trial& trial, const ChargingResult& charging) {
   trial.tank_peak_v = charging.tank_peak_v;
 }
 
-struct GapIdea {
-  std::string title;
-  std::function<void(Design&)> apply;
-  bool coil; // changes what analyse() finds
-};
-
 // Changes that builders try one at a time.
-std::vector<GapIdea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
-  std::vector<GapIdea> out;
+std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
+  std::vector<Idea> out;
   const auto clip = [&](double turns, const std::string& why) {
     const double move = turns - d.primary.tap_turns;
     if (std::abs(move) < 0.02 || turns > d.primary.turns) return;
     out.push_back({fmt::format("Move the clip {} {:.2f} turn{}", move > 0 ? "out" : "in", std::abs(move), why),
-                   [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }, true});
+                   [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }});
   };
   if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
   if (a.resonator && a.target_hz > 0 && d.tune_target == TuneTarget::silent_coil) {
@@ -87,25 +82,21 @@ std::vector<GapIdea> ideas(const Design& d, const Analysis& a, UnitSystem units)
   if (by_geometry && d.primary.base_height_m + rise > 0)
     out.push_back({fmt::format("{} the primary {}", rise > 0 ? "Raise" : "Lower",
                                format_quantity(lift, Dimension::length, units, 2)),
-                   [rise](Design& e) { e.primary.base_height_m += rise; }, true});
+                   [rise](Design& e) { e.primary.base_height_m += rise; }});
   if (d.gap.gaps_in_series > 1)
-    out.push_back({"One gap fewer, the others wider",
-                   [fewer = d.gap.gaps_in_series - 1](Design& e) {
+    out.push_back({"One gap fewer, the others wider", [fewer = d.gap.gaps_in_series - 1](Design& e) {
                      e.gap.gaps_in_series = fewer;
                      if (e.gap.spacing_m)
                        if (const auto wider = spacing_for_firing_m(e.gap, e.site, e.gap.firing_voltage_v))
                          e.gap.spacing_m = *wider;
-                   },
-                   false});
+                   }});
   if (d.site.ground_resistance_ohm > 1)
-    out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }, true});
+    out.push_back({"A ground of half the resistance", [](Design& e) { e.site.ground_resistance_ohm /= 2; }});
   if (a.lead_inductance_h > 0.02 * a.primary_inductance_h)
-    out.push_back({"Leads half as long",
-                   [](Design& e) {
+    out.push_back({"Leads half as long", [](Design& e) {
                      if (e.primary.lead_length_m) *e.primary.lead_length_m /= 2;
                      e.primary.lead_inductance_h /= 2;
-                   },
-                   true});
+                   }});
   return out;
 }
 
@@ -113,14 +104,12 @@ void widen(Design& e) {
   set_firing_voltage(e, 1.1 * e.gap.firing_voltage_v);
 }
 
-TrialChange judged(std::string title, const Trial& trial, const Trial& now, const Design& changed,
-                   std::function<void(Design&)> apply) {
-  const auto limit = tank_voltage_limit_v(changed.tank, 1);
-  return {std::move(title),
-          // Arc length goes with the root of power. Where nothing crosses now there is nothing to compare with.
-          now.efficiency() > 1e-9 ? std::sqrt(trial.efficiency() / now.efficiency()) : 0,
-          now.input_w > 0 ? trial.input_w / now.input_w : 1, trial.break_rate_hz, trial.tank_peak_v,
-          limit ? trial.tank_peak_v / *limit : 0, std::move(apply)};
+// Arc length goes with the root of power. Where nothing crosses now there is nothing to compare with: 0.
+double arc_ratio(const Trial& then, const Trial& now) {
+  return now.efficiency() > 1e-9 ? std::sqrt(then.efficiency() / now.efficiency()) : 0;
+}
+double power_ratio(const Trial& then, const Trial& now) {
+  return now.input_w > 0 ? then.input_w / now.input_w : 1;
 }
 
 void try_changes(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
@@ -128,23 +117,18 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   const bool charges = out.charging_problem.empty();
   Trial now = try_shot(design, analysis, options, work);
   if (charges) charge(now, out.charging);
-  const auto all = ideas(design, analysis, units);
-  std::vector<std::optional<TrialChange>> tried(all.size());
-  parallel_for(all.size(), [&](std::size_t i) {
-    Design changed = design;
-    all[i].apply(changed);
-    if (work.cancelled || !edit_problem(design, changed, units).empty()) return;
-    try {
-      Trial trial = try_shot(changed, all[i].coil ? analyse_untried(changed, units, false, work.kept) : analysis,
-                             options, work);
-      if (charges) charge(trial, out.charging); // none of them changes how the tank charges
-      tried[i] = judged(all[i].title, trial, now, changed, all[i].apply);
-    } catch (const std::invalid_argument&) { // a change that makes the coil impossible is no advice
-    }
-  });
-  for (std::optional<TrialChange>& change : tried)
-    if (change) out.changes.push_back(std::move(*change));
-  std::ranges::stable_sort(out.changes, std::greater{}, &TrialChange::arc_ratio);
+  const auto judge = [&](const Idea&, const Design& changed, const Analysis& a) {
+    Trial then = try_shot(changed, a, options, work);
+    if (charges) charge(then, out.charging); // none of them changes how the tank charges
+    const double arcs = arc_ratio(then, now);
+    return TriedChange{
+        .title = {},
+        .merit = arcs,
+        .instead = arcs > 0 ? "" : "no arc",
+        .more = arcs > 0 ? "" : "Nothing crosses to the resonator then, or nothing does now to compare with",
+        .ratios = {{"arc_ratio", "", arcs}, {"power_ratio", "", power_ratio(then, now)}}};
+  };
+  out.changes = tried_ideas(design, ideas(design, analysis, units), units, work, judge);
   work.tell(0.9);
   if (work.cancelled) return;
   Design wider = design;
@@ -153,7 +137,9 @@ void try_changes(const Design& design, const Analysis& analysis, const PowerOpti
   try {
     Trial trial = try_shot(wider, analysis, options, work);
     if (charges) charge(trial, *charging_figures(work.kept, wider, {options.cycles}, work.cancelled));
-    out.wider_gap = judged("A gap a tenth wider", trial, now, wider, widen);
+    const auto limit = tank_voltage_limit_v(wider.tank, 1);
+    out.wider_gap = WiderGap{arc_ratio(trial, now), power_ratio(trial, now), trial.break_rate_hz,
+                             limit ? trial.tank_peak_v / *limit : 0};
   } catch (const std::invalid_argument&) { // no figure rather than a wrong one
   }
 }
@@ -333,56 +319,41 @@ void try_lower_gap(const Design& design, const Work& work, SparkGapPower& out) {
   }
 }
 
-Drive drive_of(const Design& design, const Analysis& analysis, const SparkGapPower& p) {
-  Drive out;
-  out.frequency_hz = analysis.tank_hz;
-  out.input_w = p.rate_from_feed ? p.charging.input_power_w : 0;
-  out.primary_peak_v = design.gap.firing_voltage_v;
-  out.primary_peak_a = p.shot.primary_peak_a;
-  out.top_peak_v = p.shot.top_peak_v;
-  return out;
-}
-
-// Fills the part and, unless it is cancelled, the findings.
-void run_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
-                   const Work& work, SparkGapPower& part, PowerAnalysis& out) {
-  if (!analysis.computed) {
-    part.shot_problem = part.charging_problem = analysis.problem;
-    return;
-  }
-  const ShotOptions shot = shot_options(options);
-  parallel_for(2, [&](std::size_t i) { // they know nothing of each other
-    if (i == 0) run_shot(design, analysis, shot, options.waveforms, work, part);
-    if (i == 1) run_charging(design, options, work, part);
-  });
-  if (options.variac) run_variac(design, options, work, part);
-  if (work.cancelled) return;
-  load_bank(design, analysis, shot, part);
-  if (options.advice && part.shot_problem.empty()) {
-    try_quench(part.circuit, shot, work, part);
-    part.band = shot_bands(analysis, part.circuit, shot, work);
-    try_changes(design, analysis, options, units, work, part);
-  }
-  if (options.advice && part.rate_from_feed)
-    part.band.merge(charging_bands(design, part.charging, {options.cycles}, work));
-  if (options.variac && part.charging_problem.empty()) try_correction(design, work, part);
-  if (options.advice) try_lower_gap(design, work, part);
-  if (work.cancelled) return;
-  out.drive = drive_of(design, analysis, part);
-  out.findings = find_in_power(design, analysis, part, units);
-  if (options.advice)
-    weigh_changes(design, analysis, out.findings, options, units, work, &TrialChange::arc_ratio, part.changes);
-}
-
 } // namespace
 
-PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                                 UnitSystem units, const Work& work) {
-  PowerAnalysis out;
-  auto part = std::make_shared<SparkGapPower>();
-  run_spark_gap(design, analysis, options, units, work, *part, out);
-  out.part = std::move(part);
+Drive SparkGapPower::drive(const Design& design, const Analysis& analysis) const {
+  Drive out;
+  if (!analysis.computed) return out;
+  out.frequency_hz = analysis.tank_hz;
+  out.input_w = rate_from_feed ? charging.input_power_w : 0;
+  out.primary_peak_v = design.gap.firing_voltage_v;
+  out.primary_peak_a = shot.primary_peak_a;
+  out.top_peak_v = shot.top_peak_v;
   return out;
+}
+
+void SparkGapPower::simulate(const Design& design, const Analysis& analysis, const PowerOptions& options,
+                             UnitSystem units, const Work& work) {
+  if (!analysis.computed) {
+    shot_problem = charging_problem = analysis.problem;
+    return;
+  }
+  const ShotOptions by = shot_options(options);
+  parallel_for(2, [&](std::size_t i) { // they know nothing of each other
+    if (i == 0) run_shot(design, analysis, by, options.waveforms, work, *this);
+    if (i == 1) run_charging(design, options, work, *this);
+  });
+  if (options.variac) run_variac(design, options, work, *this);
+  if (work.cancelled) return;
+  load_bank(design, analysis, by, *this);
+  if (options.advice && shot_problem.empty()) {
+    try_quench(circuit, by, work, *this);
+    band = shot_bands(analysis, circuit, by, work);
+    try_changes(design, analysis, options, units, work, *this);
+  }
+  if (options.advice && rate_from_feed) band.merge(charging_bands(design, charging, {options.cycles}, work));
+  if (options.variac && charging_problem.empty()) try_correction(design, work, *this);
+  if (options.advice) try_lower_gap(design, work, *this);
 }
 
 std::string quench_advice(const SparkGapPower& power, const Design& design) {

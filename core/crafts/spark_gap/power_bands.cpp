@@ -1,10 +1,10 @@
 // Bands of the simulated figures.
 #include "crafts/spark_gap/power_bands.h"
 
-#include "coil/one_at_a_time.h"
-#include "coil/tolerance.h"
+#include "evidence/tolerance.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
+#include "simulation/one_at_a_time.h"
 
 #include <algorithm>
 #include <cmath>

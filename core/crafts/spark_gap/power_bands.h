@@ -2,9 +2,9 @@
 // larger deviation of each, added in squares. Inputs count as independent.
 #pragma once
 
-#include "coil/power.h"
 #include "crafts/spark_gap/charging.h"
 #include "crafts/spark_gap/shot.h"
+#include "simulation/power.h"
 
 #include <map>
 #include <string>

@@ -1,5 +1,6 @@
 // All findings on the power path. To add one, write its function beside its like, in feed_findings.cpp or
 // tank_findings.cpp, and put it into the table there.
+#include "analysis/findings.h"
 #include "crafts/spark_gap/power_rules.h"
 
 namespace arc {
@@ -13,12 +14,12 @@ std::span<const PowerRule> power_rules() {
   return all;
 }
 
-std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const SparkGapPower& power,
-                                   UnitSystem units) {
+std::vector<Finding> SparkGapPower::findings(const Design& design, const Analysis& analysis,
+                                             UnitSystem units) const {
   std::vector<Finding> out;
+  if (!analysis.computed) return out;
   for (const PowerRule rule : power_rules())
-    if (auto finding = rule(design, analysis, power, units)) out.push_back(std::move(*finding));
-  sort_worst_first(out);
+    if (auto finding = rule(design, analysis, *this, units)) out.push_back(std::move(*finding));
   return out;
 }
 

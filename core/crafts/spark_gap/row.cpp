@@ -1,11 +1,13 @@
 // The spark gap's row, and what it prints for scripts.
-#include "coil/feed_loads_json.h"
-#include "coil/figures.h"
-#include "coil/kind.h"
+#include "analysis/analyse.h"
+#include "craft/design_fields.h"
+#include "craft/kind.h"
 #include "crafts/spark_gap/power_rules.h"
 #include "crafts/spark_gap/spark_gap.h"
 #include "crafts/spark_gap/start.h"
 #include "model/fields.h"
+#include "simulation/feed_loads_json.h"
+#include "simulation/figures.h"
 
 #include <array>
 #include <cmath>
@@ -28,7 +30,7 @@ Json charging_json(const PowerView& view, const ChargingResult& charging) {
 
 Json spark_gap_json(const PowerView& view) {
   const auto& p = *view.power.of<SparkGapPower>();
-  Json units = Json::array(), quench = Json::array(), changes = Json::array();
+  Json units = Json::array(), quench = Json::array();
   for (const UnitStress& u : p.duty.stress) {
     units.push_back({{"name", u.name},
                      {"units", u.count},
@@ -50,12 +52,9 @@ Json spark_gap_json(const PowerView& view) {
                       {"caught_j", c.caught_j},
                       {"gap_loss_j", c.gap_loss_j},
                       {"left_j", c.left_j}});
-  for (const TrialChange& c : p.changes)
-    changes.push_back(
-        {{"title", c.title}, {"arc_ratio", c.arc_ratio}, {"power_ratio", c.power_ratio}, {"stop", c.stop}});
   Json out{{"units", units},
            {"quench", quench},
-           {"changes", changes},
+           {"changes", changes_json(p.changes)},
            {"bands", p.band},
            {"long_run", long_run_verdict(p.duty, UnitSystem::metric)},
            {"quench_advice", quench_advice(p, view.design)}};
@@ -124,6 +123,8 @@ Simulated run_charging_mode(const Design& design, const SimulationValues& values
 }
 
 constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank", "feed", "gap"};
+constexpr std::array<std::string_view, 2> tank_numbers{"gap.firing_voltage_v", "gap.break_rate_hz"};
+constexpr std::array<GroupPlace, 1> places{{{"gap", "switch"}}};
 constexpr std::array<SimulationMode, 2> ways{
     {{"--shot", "the single shot: tank, gap, primary, resonator", shot_flags, run_shot_mode},
      {"--charging", "charging over mains cycles, the gap firing as it would", charging_flags, run_charging_mode}}};
@@ -144,6 +145,7 @@ const CoilKind& spark_gap_kind() {
       .coupling_high = 0.15,
       .tank = true,
       .tank_end = "to the gap, %1 when it fires",
+      .tank_fields = tank_numbers,
       .feed_end = FeedEnd::tank,
       .clip = true,
       .groups = needed,
@@ -154,7 +156,7 @@ const CoilKind& spark_gap_kind() {
       .figures = spark_gap_figures,
       .power_json = spark_gap_json,
       .rules = spark_gap_rules,
-      .simulate = simulate_spark_gap,
+      .part = []() -> std::shared_ptr<KindPart> { return std::make_shared<SparkGapPower>(); },
       .checks_before_power = spark_gap_checks,
       .steps_after_power = spark_gap_steps_after,
       .symptoms = spark_gap_symptoms,
@@ -163,7 +165,12 @@ const CoilKind& spark_gap_kind() {
       .start = spark_gap_begins,
       .first_feed = "sign",
       .suit_feed = suit_gap_to_feed,
-      .stores = spark_gap_stores};
+      .stores = spark_gap_stores,
+      .fields = spark_gap_fields,
+      .choices = spark_gap_choices,
+      .run_fields = spark_gap_run_fields,
+      .places = places,
+      .demo = "quiet-lantern"};
   return kind;
 }
 

@@ -1,12 +1,13 @@
 // The spark-gap coil: a tank charged from the feed fires through a gap into the primary.
 #pragma once
 
-#include "coil/advice.h"
-#include "coil/power.h"
-#include "coil/tank_duty.h"
 #include "crafts/spark_gap/charging.h"
 #include "crafts/spark_gap/shot.h"
+#include "model/fields.h"
 #include "parts/bank.h"
+#include "simulation/advice.h"
+#include "simulation/power.h"
+#include "simulation/tank_duty.h"
 
 #include <functional>
 #include <map>
@@ -38,22 +39,20 @@ struct QuenchCase {
   double left_j; // still in tank and primary
 };
 
-/// A single change, tried by simulation.
-struct TrialChange {
-  std::string title;  // "Move the clip out 0.39 turn"
-  double arc_ratio;   // arc length for the same watts from the wall, against now
-  double power_ratio; // watts from the wall
+/// What a gap that is a tenth wider would bring.
+struct WiderGap {
+  double arc_ratio, power_ratio; // over now: arc length for the same watts from the wall, watts from the wall
   double break_rate_hz;
-  double tank_peak_v;
   double unit_used; // share of the fullest capacitor's rating; 0 without ratings
-  std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring
-  bool offered = false;  // it helps, and brings none
 };
 
 /// Charging from the wall, the single shot, and what both ask of every part. Methods and limits:
 /// docs/methods/simulation.md.
 struct SparkGapPower : KindPart {
+  void simulate(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                const Work& work) override;
+  Drive drive(const Design& design, const Analysis& analysis) const override;
+  std::vector<Finding> findings(const Design& design, const Analysis& analysis, UnitSystem units) const override;
   std::string shot_problem; // why there is no shot
   ShotCircuit circuit{};
   ShotResult shot;
@@ -75,9 +74,8 @@ struct SparkGapPower : KindPart {
   double dwell_s = 0;   // of each presentation of a rotor
   double gap_hours = 0; // that the log holds
   std::vector<QuenchCase> quench;
-  std::vector<TrialChange> changes;      // longest arc for the same watts first
   std::optional<double> steady_firing_v; // tried: the highest with which no mains cycle is without a break
-  std::optional<TrialChange> wider_gap;  // by a tenth of its voltage
+  std::optional<WiderGap> wider_gap;     // by a tenth of its voltage
   /// Across the source's input, for a lagging power factor: which capacitor, what it then is, and the line's
   /// amperes.
   struct Correction {
@@ -92,8 +90,6 @@ std::string quench_advice(const SparkGapPower& power, const Design& design);
 /// A judgement on the power path.
 using PowerRule = std::optional<Finding> (*)(const Design&, const Analysis&, const SparkGapPower&, UnitSystem);
 std::span<const PowerRule> power_rules();
-std::vector<Finding> find_in_power(const Design& design, const Analysis& analysis, const SparkGapPower& power,
-                                   UnitSystem units);
 
 /// What charging does with a changed design, or why it
 /// cannot. Never throws.
@@ -104,13 +100,15 @@ struct ChargingTrial {
 ChargingTrial try_charging(const Design& design, const ChargingOptions& options, const Work& work);
 
 const struct CoilKind& spark_gap_kind();
+/// The craft's rows in the tables that all kinds share.
+std::span<const FieldSpec> spark_gap_fields();
+std::span<const ChoiceSpec> spark_gap_choices();
+std::span<const struct RunField> spark_gap_run_fields();
 std::span<const struct Figure> spark_gap_figures();
+std::span<const struct Figure> spark_gap_figures_at_rest(); // part of it
 /// Tank, expectations, target, clip in tune and stand-off; what needs a primary or a tank stays empty without.
 void analyse_spark_gap(const Design& design, const class TappedPrimary* primary, Analysis& out);
 std::span<const FindingRule> spark_gap_rules();
-/// Charging, shot, stresses, and with `advice` the quench cases, bands and single changes.
-PowerAnalysis simulate_spark_gap(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                                 UnitSystem units, const Work& work);
 std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                         UnitSystem units);
 std::vector<std::string> spark_gap_steps_after(const Design& design, const Analysis& analysis,

@@ -1,10 +1,10 @@
 // Findings on tuning, on the tank capacitor and on what was measured. Limits are common practice of coil builders
 // (no source) unless a source is named.
+#include "analysis/findings.h"
 #include "coil/analysis.h"
-#include "coil/finding_rules.h"
-#include "coil/say.h"
 #include "crafts/spark_gap/spark_gap.h"
 #include "parts/bank.h"
+#include "quantity/say.h"
 
 #include <algorithm>
 #include <array>
@@ -18,17 +18,17 @@ using Maybe = std::optional<Finding>;
 
 Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
   if (d.primary.tap_turns <= d.primary.turns) return {};
-  return Finding{"tap-beyond-last",
-                 Severity::stop,
-                 "primary",
-                 "primary.tap_turns",
-                 fmt::format("The clip is at turn {:.2f} of {:.4g}", d.primary.tap_turns, d.primary.turns),
-                 "There is no conductor there; the numbers are for the last turn.",
-                 fmt::format("Clip at {:.4g}", d.primary.turns),
-                 d.primary.tap_turns,
-                 d.primary.turns,
-                 Dimension::number,
-                 [](Design& e) { e.primary.tap_turns = e.primary.turns; }};
+  return Finding{.id = "tap-beyond-last",
+                 .severity = Severity::stop,
+                 .stage = "primary",
+                 .field = "primary.tap_turns",
+                 .title = fmt::format("The clip is at turn {:.2f} of {:.4g}", d.primary.tap_turns, d.primary.turns),
+                 .text = "There is no conductor there; the numbers are for the last turn.",
+                 .remedy = fmt::format("Clip at {:.4g}", d.primary.turns),
+                 .value = d.primary.tap_turns,
+                 .limit = d.primary.turns,
+                 .dimension = Dimension::number,
+                 .apply = [](Design& e) { e.primary.tap_turns = e.primary.turns; }};
 }
 
 Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
@@ -45,18 +45,19 @@ Maybe capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
   if (ratio < 100 && ratio > 0.01) return {};
   const Say say{units};
   const double factor = ratio > 1 ? 1e-3 : 1e3;
-  return Finding{"capacitance-slipped",
-                 Severity::stop,
-                 "tank",
-                 "tank.capacitance_f",
-                 fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
-                 fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
-                             say(*a.tuned_capacitance_f, Dimension::capacitance)),
-                 fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
-                 a.tank_capacitance_f,
-                 *a.tuned_capacitance_f,
-                 Dimension::capacitance,
-                 [factor](Design& e) { scale_tank(e.tank, factor); }};
+  return Finding{.id = "capacitance-slipped",
+                 .severity = Severity::stop,
+                 .stage = "tank",
+                 .field = "tank.capacitance_f",
+                 .title =
+                     fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
+                 .text = fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
+                                     say(*a.tuned_capacitance_f, Dimension::capacitance)),
+                 .remedy = fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
+                 .value = a.tank_capacitance_f,
+                 .limit = *a.tuned_capacitance_f,
+                 .dimension = Dimension::capacitance,
+                 .apply = [factor](Design& e) { scale_tank(e.tank, factor); }};
 }
 
 Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
@@ -72,60 +73,59 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
       ++needed;
   const double strings =
       bank ? std::max(1.0, std::round(d.tank.units_in_parallel * needed / d.tank.units_in_series)) : 1;
-  return Finding{"unit-over-voltage",
-                 used > 1 ? Severity::stop : Severity::warning,
-                 "tank",
-                 "tank.unit_voltage_v",
-                 fmt::format("A unit at {:.0f} % of its rating", used * 100),
-                 fmt::format("{} peak on {} when the gap fires at {}; with tolerances at their worst one of them "
-                             "reaches {:.0f} % of its rating. Limit 80 %.",
-                             say(a.unit_voltage_v, Dimension::voltage),
-                             a.fullest_unit.empty() ? "each" : "the fullest, " + a.fullest_unit,
-                             say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
-                 bank ? fmt::format("Put {:.0f} in series, {:.0f} {} in parallel", needed, strings,
-                                    strings == 1 ? "string" : "strings")
-                      : "Use units with a higher rating, or more in series",
-                 used * 100,
-                 share * 100,
-                 Dimension::percent,
-                 bank ? std::function<void(Design&)>([needed, strings](Design& e) {
-                   e.tank.units_in_series = needed;
-                   e.tank.units_in_parallel = strings;
-                 })
-                      : nullptr};
+  return Finding{
+      .id = "unit-over-voltage",
+      .severity = used > 1 ? Severity::stop : Severity::warning,
+      .stage = "tank",
+      .field = "tank.unit_voltage_v",
+      .title = fmt::format("A unit at {:.0f} % of its rating", used * 100),
+      .text = fmt::format("{} peak on {} when the gap fires at {}; with tolerances at their worst one of them "
+                          "reaches {:.0f} % of its rating. Limit 80 %.",
+                          say(a.unit_voltage_v, Dimension::voltage),
+                          a.fullest_unit.empty() ? "each" : "the fullest, " + a.fullest_unit,
+                          say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
+      .remedy = bank ? fmt::format("Put {:.0f} in series, {:.0f} {} in parallel", needed, strings,
+                                   strings == 1 ? "string" : "strings")
+                     : "Use units with a higher rating, or more in series",
+      .value = used * 100,
+      .limit = share * 100,
+      .dimension = Dimension::percent,
+      .apply = bank ? std::function<void(Design&)>([needed, strings](Design& e) {
+        e.tank.units_in_series = needed;
+        e.tank.units_in_parallel = strings;
+      })
+                    : nullptr};
 }
 
 Maybe rating_unknown(const Design&, const Analysis& a, UnitSystem) {
   if (a.unit_used) return {};
-  return Finding{"rating-unknown",
-                 Severity::note,
-                 "tank",
-                 "tank.unit_voltage_v",
-                 "The capacitor's voltage rating is not entered",
-                 "Peak voltage decides how long a tank capacitor lives.",
-                 "Enter the rating of one unit",
-                 0,
-                 0,
-                 Dimension::voltage,
-                 {}};
+  return Finding{.id = "rating-unknown",
+                 .severity = Severity::note,
+                 .stage = "tank",
+                 .field = "tank.unit_voltage_v",
+                 .title = "The capacitor's voltage rating is not entered",
+                 .text = "Peak voltage decides how long a tank capacitor lives.",
+                 .remedy = "Enter the rating of one unit",
+                 .value = 0,
+                 .limit = 0,
+                 .dimension = Dimension::voltage};
 }
 
 Maybe energy_hazardous(const Design&, const Analysis& a, UnitSystem units) {
   if (a.stored_energy_j <= hazardous_energy_j) return {};
   const Say say{units};
-  return Finding{
-      "energy-hazardous",
-      Severity::note,
-      "tank",
-      "gap.firing_voltage_v",
-      fmt::format("The tank stores {}", say(a.stored_energy_j, Dimension::energy)),
-      fmt::format("Above {} stored energy counts as hazardous live (IEC 61010-1). It can kill after switch-off.",
-                  say(hazardous_energy_j, Dimension::energy)),
-      "Bleeders, a grounding stick, and the clip left on",
-      a.stored_energy_j,
-      hazardous_energy_j,
-      Dimension::energy,
-      {}};
+  return Finding{.id = "energy-hazardous",
+                 .severity = Severity::note,
+                 .stage = "tank",
+                 .field = "gap.firing_voltage_v",
+                 .title = fmt::format("The tank stores {}", say(a.stored_energy_j, Dimension::energy)),
+                 .text = fmt::format(
+                     "Above {} stored energy counts as hazardous live (IEC 61010-1). It can kill after switch-off.",
+                     say(hazardous_energy_j, Dimension::energy)),
+                 .remedy = "Bleeders, a grounding stick, and the clip left on",
+                 .value = a.stored_energy_j,
+                 .limit = hazardous_energy_j,
+                 .dimension = Dimension::energy};
 }
 
 Maybe no_bleeder(const Design& d, const Analysis& a, UnitSystem units) {
@@ -137,19 +137,20 @@ Maybe no_bleeder(const Design& d, const Analysis& a, UnitSystem units) {
   const double each = tank_r / *tank_bleed_resistance_ohm(trial);
   const double round = std::pow(10, std::floor(std::log10(each)));
   const double nearest = std::max(round, std::floor(each / round) * round);
-  return Finding{"no-bleeder",
-                 Severity::warning,
-                 "tank",
-                 "tank.bleed_resistance_ohm",
-                 "No bleeder on the tank",
-                 "Capacitors stay charged and recharge themselves. Some builders rely on a shorting clip alone; "
-                 "High Arc asks for both.",
-                 fmt::format("Put {} across each unit: below {} in 10 s", say(nearest, Dimension::resistance),
-                             say(bled_target_v, Dimension::voltage)),
-                 0,
-                 0,
-                 Dimension::resistance,
-                 [nearest](Design& e) { e.tank.bleed_resistance_ohm = nearest; }};
+  return Finding{
+      .id = "no-bleeder",
+      .severity = Severity::warning,
+      .stage = "tank",
+      .field = "tank.bleed_resistance_ohm",
+      .title = "No bleeder on the tank",
+      .text = "Capacitors stay charged and recharge themselves. Some builders rely on a shorting clip alone; "
+              "High Arc asks for both.",
+      .remedy = fmt::format("Put {} across each unit: below {} in 10 s", say(nearest, Dimension::resistance),
+                            say(bled_target_v, Dimension::voltage)),
+      .value = 0,
+      .limit = 0,
+      .dimension = Dimension::resistance,
+      .apply = [nearest](Design& e) { e.tank.bleed_resistance_ohm = nearest; }};
 }
 
 Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
@@ -157,35 +158,34 @@ Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
   if (!a.bleed_time_s || *a.bleed_time_s <= longest) return {};
   const Say say{units};
   const double each = *d.tank.bleed_resistance_ohm * 10 / *a.bleed_time_s;
-  return Finding{"bleed-slow",
-                 Severity::warning,
-                 "tank",
-                 "tank.bleed_resistance_ohm",
-                 fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
-                             say(bled_target_v, Dimension::voltage)),
-                 fmt::format("Hands move sooner than that; aim below {}.", say(longest, Dimension::time)),
-                 fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
-                 *a.bleed_time_s,
-                 longest,
-                 Dimension::time,
-                 {}};
+  return Finding{.id = "bleed-slow",
+                 .severity = Severity::warning,
+                 .stage = "tank",
+                 .field = "tank.bleed_resistance_ohm",
+                 .title = fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
+                                      say(bled_target_v, Dimension::voltage)),
+                 .text = fmt::format("Hands move sooner than that; aim below {}.", say(longest, Dimension::time)),
+                 .remedy = fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
+                 .value = *a.bleed_time_s,
+                 .limit = longest,
+                 .dimension = Dimension::time};
 }
 
 Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
   if (!a.breakout || a.breakout->voltage_v <= a.top_voltage_limit_v) return {};
   const Say say{units};
-  return Finding{"never-breaks-out",
-                 Severity::note,
-                 "resonator",
-                 "breakout.point_length_m",
-                 fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
-                 fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
-                             say(a.top_voltage_limit_v, Dimension::voltage)),
-                 "Fit a breakout point, or a smaller tube",
-                 a.breakout->voltage_v,
-                 a.top_voltage_limit_v,
-                 Dimension::voltage,
-                 [](Design& e) {
+  return Finding{.id = "never-breaks-out",
+                 .severity = Severity::note,
+                 .stage = "resonator",
+                 .field = "breakout.point_length_m",
+                 .title = fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
+                 .text = fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
+                                     say(a.top_voltage_limit_v, Dimension::voltage)),
+                 .remedy = "Fit a breakout point, or a smaller tube",
+                 .value = a.breakout->voltage_v,
+                 .limit = a.top_voltage_limit_v,
+                 .dimension = Dimension::voltage,
+                 .apply = [](Design& e) {
                    e.breakout.point_length_m = 0.03;
                    e.breakout.point_tip_radius_m = 0.001;
                  }};

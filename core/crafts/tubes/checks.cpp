@@ -1,8 +1,8 @@
 // What to check before a tube coil gets power, and after; build-up in steps with expected readings. Common practice
 // of builders (no source).
-#include "coil/say.h"
-#include "coil/stores.h"
 #include "crafts/tubes/tube.h"
+#include "quantity/say.h"
+#include "simulation/stores.h"
 
 #include <algorithm>
 #include <fmt/format.h>

@@ -3,6 +3,7 @@
 #include "coil/streamer.h"
 #include "coil/tapped_primary.h"
 #include "coil/winding_modes.h"
+#include "craft/design_fields.h"
 #include "crafts/tubes/tube.h"
 #include "field/handbook.h"
 #include "field/loss.h"
@@ -182,7 +183,11 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
 }
 
 bool is_flame(const Design& design) {
-  return !kind_of(design).tank;
+  return kind_of(design).flame_at_tip;
+}
+
+std::optional<double> direct_supply_v(const Design& d) {
+  return is_flame(d) ? d.flame.supply_voltage_v : d.tube.supply_voltage_v;
 }
 
 double form_loss(FlameForm form) {

@@ -1,7 +1,7 @@
 // Where to look first with a tube coil: the order of practitioners (common practice, no source).
-#include "coil/advice.h"
-#include "coil/say.h"
 #include "crafts/tubes/tube.h"
+#include "quantity/say.h"
+#include "simulation/advice.h"
 
 #include <array>
 #include <fmt/format.h>
@@ -14,13 +14,12 @@ using enum Dimension;
 
 FaultStep filament_step(const Design& d, UnitSystem units) {
   const Say say{units};
-  return {fmt::format("Does the filament glow, with {} at the socket?", say(d.tube.tube.filament_v, voltage)),
-          "Meter on alternating volts at the socket, tube in, plate supply unplugged and shorted.",
-          false,
-          "Mend the filament's supply first; within 5 %, low is as harmful as high.",
-          {},
-          "oscillator",
-          "tube.filament_supply_v"};
+  return {.question =
+              fmt::format("Does the filament glow, with {} at the socket?", say(d.tube.tube.filament_v, voltage)),
+          .how = "Meter on alternating volts at the socket, tube in, plate supply unplugged and shorted.",
+          .cure = "Mend the filament's supply first; within 5 %, low is as harmful as high.",
+          .stage = "oscillator",
+          .field = "tube.filament_supply_v"};
 }
 
 std::vector<FaultStep> no_arcs(const Design& d, const Analysis& a, const PowerAnalysis* power, UnitSystem units) {
@@ -28,63 +27,57 @@ std::vector<FaultStep> no_arcs(const Design& d, const Analysis& a, const PowerAn
   const TubePower* p = part_of<TubePower>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out{filament_step(d, units)};
-  out.push_back({known ? fmt::format("Are there plate volts? Its crest should be near {} without the tube.",
-                                     say(p->crest_v, voltage))
-                       : std::string("Are there plate volts?"),
-                 "On a divider that was wired in with everything shorted, its meter at the switch; low variac "
-                 "setting, scaled up.",
-                 false,
-                 "Follow the feed from the wall: fuse, contactor, transformer, diodes.",
-                 {},
-                 "feed",
-                 {}});
-  out.push_back({"With the feedback winding's two ends swapped, does it start?",
-                 "Everything off and shorted; swap the ends; a second at a tenth of the variac.", true,
-                 "They were the wrong way round: leave them as they are now.",
-                 [](Design& x) { x.tube.reversed = !x.tube.reversed; }, "oscillator", "tube.feedback_direction"});
   out.push_back(
-      {"Is the grid's return at ground, and not at the filament's centre tap?",
-       "Socket from below against the data sheet; ohmmeter from grid pin to the cold end of the grid leak.",
-       false,
-       "Rewire it: the classic slip of this circuit.",
-       {},
-       "oscillator",
-       {}});
-  out.push_back({fmt::format("Does the grid leak measure {}?", say(d.tube.grid_leak_ohm, resistance)),
-                 "Ohmmeter, one end free.",
-                 false,
-                 "Fit a new one, for twice the watts.",
-                 {},
-                 "oscillator",
-                 "tube.grid_leak_ohm"});
+      {.question = known ? fmt::format("Are there plate volts? Its crest should be near {} without the tube.",
+                                       say(p->crest_v, voltage))
+                         : std::string("Are there plate volts?"),
+       .how = "On a divider that was wired in with everything shorted, its meter at the switch; low variac "
+              "setting, scaled up.",
+       .cure = "Follow the feed from the wall: fuse, contactor, transformer, diodes.",
+       .stage = "feed"});
+  out.push_back({.question = "With the feedback winding's two ends swapped, does it start?",
+                 .how = "Everything off and shorted; swap the ends; a second at a tenth of the variac.",
+                 .fault_if = true,
+                 .cure = "They were the wrong way round: leave them as they are now.",
+                 .apply = [](Design& x) { x.tube.reversed = !x.tube.reversed; },
+                 .stage = "oscillator",
+                 .field = "tube.feedback_direction"});
+  out.push_back(
+      {.question = "Is the grid's return at ground, and not at the filament's centre tap?",
+       .how = "Socket from below against the data sheet; ohmmeter from grid pin to the cold end of the grid leak.",
+       .cure = "Rewire it: the classic slip of this circuit.",
+       .stage = "oscillator"});
+  out.push_back({.question = fmt::format("Does the grid leak measure {}?", say(d.tube.grid_leak_ohm, resistance)),
+                 .how = "Ohmmeter, one end free.",
+                 .cure = "Fit a new one, for twice the watts.",
+                 .stage = "oscillator",
+                 .field = "tube.grid_leak_ohm"});
   if (a.tank_hz > 0 && a.resonator)
-    out.push_back({fmt::format("Is the tank near the resonator: {} against {}?", say(a.tank_hz, frequency),
-                               say(a.resonator->mode_1_hz, frequency)),
-                   "Grid-dip or generator and lamp at the plate coil, tube out.",
-                   false,
-                   a.tuned_tap_turns ? fmt::format("Tap the plate coil at turn {:.4g}.", *a.tuned_tap_turns)
-                                     : std::string("Add or take away a tank capacitor at a time."),
-                   {},
-                   "tank",
-                   "primary.tap_turns"});
-  out.push_back({"Does it start with two feedback turns more?",
-                 "Everything off and shorted; wind them; then a second at a tenth of the variac.", true,
-                 "The feedback is just too small: a turn or two more.", [](Design& x) { x.feedback.turns += 2; },
-                 "oscillator", "feedback.turns"});
-  out.push_back({"Does the plate stay dark with the secondary taken away?",
-                 "A second at low variac; a glow without the secondary is a parasitic oscillation.",
-                 false,
-                 "Fit or change the trap in the plate lead; shorten the grid's lead.",
-                 {},
-                 "oscillator",
-                 "tube.trap_ohm"});
-  out.push_back({"Does another tube work in its place?",
-                 "Swap with one that is known good.",
-                 true,
-                 "The tube is worn: its emission is gone.",
-                 {},
-                 "oscillator",
-                 "tube.perveance_a_per_v15"});
+    out.push_back({.question = fmt::format("Is the tank near the resonator: {} against {}?",
+                                           say(a.tank_hz, frequency), say(a.resonator->mode_1_hz, frequency)),
+                   .how = "Grid-dip or generator and lamp at the plate coil, tube out.",
+                   .cure = a.tuned_tap_turns ? fmt::format("Tap the plate coil at turn {:.4g}.", *a.tuned_tap_turns)
+                                             : std::string("Add or take away a tank capacitor at a time."),
+                   .stage = "tank",
+                   .field = "primary.tap_turns"});
+  out.push_back({.question = "Does it start with two feedback turns more?",
+                 .how = "Everything off and shorted; wind them; then a second at a tenth of the variac.",
+                 .fault_if = true,
+                 .cure = "The feedback is just too small: a turn or two more.",
+                 .apply = [](Design& x) { x.feedback.turns += 2; },
+                 .stage = "oscillator",
+                 .field = "feedback.turns"});
+  out.push_back({.question = "Does the plate stay dark with the secondary taken away?",
+                 .how = "A second at low variac; a glow without the secondary is a parasitic oscillation.",
+                 .cure = "Fit or change the trap in the plate lead; shorten the grid's lead.",
+                 .stage = "oscillator",
+                 .field = "tube.trap_ohm"});
+  out.push_back({.question = "Does another tube work in its place?",
+                 .how = "Swap with one that is known good.",
+                 .fault_if = true,
+                 .cure = "The tube is worn: its emission is gone.",
+                 .stage = "oscillator",
+                 .field = "tube.perveance_a_per_v15"});
   return out;
 }
 
@@ -93,88 +86,89 @@ std::vector<FaultStep> plate_glows(const Design& d, const Analysis&, const Power
   const TubePower* p = part_of<TubePower>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;
-  out.push_back({"Does it oscillate at all while the plate glows?",
-                 "A small gas-filled lamp a metre from the top lights; without, it only conducts.",
-                 false,
-                 "Switch off: a tube that does not oscillate takes its whole input as heat. Go through “No arcs”.",
-                 {},
-                 "oscillator",
-                 {}});
-  out.push_back({known ? fmt::format("Is the plate expected to glow? It takes {} of {} rated.",
-                                     say(p->worst_plate_w, Dimension::power),
-                                     say(d.tube.tube.plate_dissipation_w, Dimension::power))
-                       : std::string("Is the plate within its rating?"),
-                 "Compare with the figures of this stage.", false,
-                 "A larger resistor at the grid, or shorter runs.",
-                 [](Design& x) { (is_flame(x) ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) *= 1.5; },
-                 "oscillator", is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm"});
+  out.push_back(
+      {.question = "Does it oscillate at all while the plate glows?",
+       .how = "A small gas-filled lamp a metre from the top lights; without, it only conducts.",
+       .cure = "Switch off: a tube that does not oscillate takes its whole input as heat. Go through “No arcs”.",
+       .stage = "oscillator"});
+  out.push_back(
+      {.question = known ? fmt::format("Is the plate expected to glow? It takes {} of {} rated.",
+                                       say(p->worst_plate_w, Dimension::power),
+                                       say(d.tube.tube.plate_dissipation_w, Dimension::power))
+                         : std::string("Is the plate within its rating?"),
+       .how = "Compare with the figures of this stage.",
+       .cure = "A larger resistor at the grid, or shorter runs.",
+       .apply = [](Design& x) { (is_flame(x) ? x.flame.grid_resistor_ohm : x.tube.grid_leak_ohm) *= 1.5; },
+       .stage = "oscillator",
+       .field = is_flame(d) ? "flame.grid_resistor_ohm" : "tube.grid_leak_ohm"});
   if (is_flame(d)) return out;
-  out.push_back({"With one tank capacitor more, is it darker for the same arcs?",
-                 "Off and shorted, add one, a second at the same variac setting; then one fewer than before.",
-                 true,
-                 "Keep the better of the two: the tank was off.",
-                 {},
-                 "tank",
-                 {}});
-  out.push_back({"Do both tubes of a pair glow alike?",
-                 "Look at both plates in the dark.",
-                 false,
-                 "Swap them between the sockets; if the glow goes with the tube, match them better.",
-                 {},
-                 "oscillator",
-                 "tube.sharing"});
+  out.push_back(
+      {.question = "With one tank capacitor more, is it darker for the same arcs?",
+       .how = "Off and shorted, add one, a second at the same variac setting; then one fewer than before.",
+       .fault_if = true,
+       .cure = "Keep the better of the two: the tank was off.",
+       .stage = "tank"});
+  out.push_back({.question = "Do both tubes of a pair glow alike?",
+                 .how = "Look at both plates in the dark.",
+                 .cure = "Swap them between the sockets; if the glow goes with the tube, match them better.",
+                 .stage = "oscillator",
+                 .field = "tube.sharing"});
   return out;
 }
 
 std::vector<FaultStep> flashes_over(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
   const Say say{units};
-  return {{fmt::format("Is there {} between feedback winding and plate coil everywhere?", say(0.012, length)),
-           "Off and shorted; ruler, and look for tracks of carbon.", false,
-           "Move it away, clean or cut out the track.", [](Design& x) { x.feedback.gap_m = 0.012; }, "oscillator",
-           "feedback.gap_m"},
-          {"Does it stop with the feedback winding below the plate coil?",
-           "Its hot end then faces away from the secondary.", true, "Leave it below.",
-           [](Design& x) { x.feedback.above = false; }, "oscillator", "feedback.side"},
-          {d.tube.bypass_f > 0
-               ? fmt::format("Is the protection capacitor of {} whole?", say(d.tube.bypass_f, capacitance))
-               : std::string("Is there a protection capacitor?"),
-           "Meter, one end free.", false, "Fit one at the supply's end, short leads to ground.",
-           [](Design& x) { x.tube.bypass_f = 4.7e-9; }, "oscillator", "tube.bypass_f"}};
+  return {{.question =
+               fmt::format("Is there {} between feedback winding and plate coil everywhere?", say(0.012, length)),
+           .how = "Off and shorted; ruler, and look for tracks of carbon.",
+           .cure = "Move it away, clean or cut out the track.",
+           .apply = [](Design& x) { x.feedback.gap_m = 0.012; },
+           .stage = "oscillator",
+           .field = "feedback.gap_m"},
+          {.question = "Does it stop with the feedback winding below the plate coil?",
+           .how = "Its hot end then faces away from the secondary.",
+           .fault_if = true,
+           .cure = "Leave it below.",
+           .apply = [](Design& x) { x.feedback.above = false; },
+           .stage = "oscillator",
+           .field = "feedback.side"},
+          {.question = d.tube.bypass_f > 0 ? fmt::format("Is the protection capacitor of {} whole?",
+                                                         say(d.tube.bypass_f, capacitance))
+                                           : std::string("Is there a protection capacitor?"),
+           .how = "Meter, one end free.",
+           .cure = "Fit one at the supply's end, short leads to ground.",
+           .apply = [](Design& x) { x.tube.bypass_f = 4.7e-9; },
+           .stage = "oscillator",
+           .field = "tube.bypass_f"}};
 }
 
 std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
   const Say say{units};
-  return {{"Does it run with the thyristor bridged?",
-           "Off and shorted; a wire across it; low variac.",
-           true,
-           "The oscillator is right; the fault is in the thyristor or its gate.",
-           {},
-           "staccato",
-           {}},
-          {"Is there a gate pulse of a volt or more at the thyristor, against its cathode?",
-           "A meter on the opto-coupler's input only, wired in with everything shorted.",
-           false,
-           "Look at the opto-coupler, its resistor and its own small supply.",
-           {},
-           "staccato",
-           {}},
-          {fmt::format("Is it fired later than 20° after the supply's zero? Now {:.0f}°.", d.interrupter.phase_deg),
-           "The phase of the interrupter.", false, "Too early there is not enough current to hold it.",
-           [](Design& x) { x.interrupter.phase_deg = 60; }, "staccato", "interrupter.phase_deg"},
-          {"Does it turn off between firings?",
-           "The arcs pause; on direct current they cannot.",
-           false,
-           "Take the reservoir out: the supply must come to zero.",
-           {},
-           "feed",
-           {}},
-          {fmt::format("Is its snubber of {} whole?", say(d.tube.snubber_f, capacitance)),
-           "Meter, one end free.",
-           false,
-           "Fit it anew: without it the thyristor fires by itself.",
-           {},
-           "staccato",
-           "tube.snubber_f"}};
+  return {{.question = "Does it run with the thyristor bridged?",
+           .how = "Off and shorted; a wire across it; low variac.",
+           .fault_if = true,
+           .cure = "The oscillator is right; the fault is in the thyristor or its gate.",
+           .stage = "staccato"},
+          {.question = "Is there a gate pulse of a volt or more at the thyristor, against its cathode?",
+           .how = "A meter on the opto-coupler's input only, wired in with everything shorted.",
+           .cure = "Look at the opto-coupler, its resistor and its own small supply.",
+           .stage = "staccato"},
+          {.question = fmt::format("Is it fired later than 20° after the supply's zero? Now {:.0f}°.",
+                                   d.interrupter.phase_deg),
+           .how = "The phase of the interrupter.",
+           .cure = "Too early there is not enough current to hold it.",
+           .apply = [](Design& x) { x.interrupter.phase_deg = 60; },
+           .stage = "staccato",
+           .field = "interrupter.phase_deg"},
+          {.question = "Does it turn off between firings?",
+           .how = "The arcs pause; on direct current they cannot.",
+           .cure = "Take the reservoir out: the supply must come to zero.",
+           .stage = "feed"},
+          {.question = fmt::format("Is its snubber of {} whole?", say(d.tube.snubber_f, capacitance)),
+           .how = "Meter, one end free.",
+           .cure = "Fit it anew: without it the thyristor fires by itself.",
+           .stage = "staccato",
+           .field = "tube.snubber_f"}};
 }
 
 // Those that need power; all others are done unplugged, waited and shorted.
@@ -204,47 +198,38 @@ constexpr std::array<FaultSymptom, 4> symptom_table{
 
 std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAnalysis*, UnitSystem units) {
   const Say say{units};
-  std::vector<FaultStep> out{{"Are the tube's pins wired as its data sheet shows them, from below?",
-                              "Everything off and shorted; ohmmeter from each pin.",
-                              false,
-                              "Rewire the socket.",
-                              {},
-                              "oscillator",
-                              {}},
+  std::vector<FaultStep> out{{.question = "Are the tube's pins wired as its data sheet shows them, from below?",
+                              .how = "Everything off and shorted; ohmmeter from each pin.",
+                              .cure = "Rewire the socket.",
+                              .stage = "oscillator"},
                              filament_step(d, units)};
-  out.push_back({fmt::format("Does the grid resistor measure {}?", say(d.flame.grid_resistor_ohm, resistance)),
-                 "Ohmmeter, one end free.",
-                 false,
-                 "Fit a new one, for a hundred watts and more.",
-                 {},
-                 "oscillator",
-                 "flame.grid_resistor_ohm"});
-  out.push_back({"With the feedback plate at half its distance, does it start?",
-                 "Everything off and shorted; then a second at a tenth of the supply.", true,
-                 "It was too small or too far: fix it there.", [](Design& x) { x.flame.feedback_f *= 2; },
-                 "oscillator", "flame.feedback_f"});
-  out.push_back({"Do plate coil and resonator go the right way: supply end, plate end, foot, hot end?",
-                 "Follow the wire from the supply to the breakout point.",
-                 false,
-                 "Join the resonator's foot to the plate.",
-                 {},
-                 "primary",
-                 {}});
   out.push_back(
-      {"Is the supply's plus at the plate coil and its minus at the cathode?",
-       "On a divider that was wired in with everything shorted, its meter at the switch; a tenth of the supply.",
-       false,
-       "Turn the supply round.",
-       {},
-       "feed",
-       {}});
-  out.push_back({"Does it light with a sharper point?",
-                 "Everything off and shorted; file or change it; then a second at a time, from the switch.",
-                 true,
-                 "It oscillates and only wants lighting: a sharper point.",
-                 {},
-                 "resonator",
-                 {}});
+      {.question = fmt::format("Does the grid resistor measure {}?", say(d.flame.grid_resistor_ohm, resistance)),
+       .how = "Ohmmeter, one end free.",
+       .cure = "Fit a new one, for a hundred watts and more.",
+       .stage = "oscillator",
+       .field = "flame.grid_resistor_ohm"});
+  out.push_back({.question = "With the feedback plate at half its distance, does it start?",
+                 .how = "Everything off and shorted; then a second at a tenth of the supply.",
+                 .fault_if = true,
+                 .cure = "It was too small or too far: fix it there.",
+                 .apply = [](Design& x) { x.flame.feedback_f *= 2; },
+                 .stage = "oscillator",
+                 .field = "flame.feedback_f"});
+  out.push_back({.question = "Do plate coil and resonator go the right way: supply end, plate end, foot, hot end?",
+                 .how = "Follow the wire from the supply to the breakout point.",
+                 .cure = "Join the resonator's foot to the plate.",
+                 .stage = "primary"});
+  out.push_back({.question = "Is the supply's plus at the plate coil and its minus at the cathode?",
+                 .how = "On a divider that was wired in with everything shorted, its meter at the switch; a tenth "
+                        "of the supply.",
+                 .cure = "Turn the supply round.",
+                 .stage = "feed"});
+  out.push_back({.question = "Does it light with a sharper point?",
+                 .how = "Everything off and shorted; file or change it; then a second at a time, from the switch.",
+                 .fault_if = true,
+                 .cure = "It oscillates and only wants lighting: a sharper point.",
+                 .stage = "resonator"});
   return out;
 }
 

@@ -3,6 +3,9 @@
 #include "crafts/tubes/flame_start.h"
 #include "crafts/tubes/tube.h"
 
+#include "coil/analysis.h"
+#include "coil/tapped_primary.h"
+
 #include <array>
 
 namespace arc {
@@ -14,37 +17,32 @@ const CoilKind& flame_kind() {
                                                      {"line_current_a", "Line"},
                                                      {"arc_length_m", "Flame"},
                                                      {"duration_s", "Ran for"}}};
-  static const CoilKind kind{.key = "flame",
-                             .title = "Flame coil",
-                             .purpose =
-                                 "A silent flame of radio frequency at the tip; not isolated from the supply",
-                             .needs = "One screen-fed pentode, a few turns on ceramic, two kilovolts",
-                             .coupling_low = 0,
-                             .coupling_high = 1,
-                             .tank = false,
-                             .feed_end = FeedEnd::plate,
-                             .topload_usual = false,
-                             .close_wound = false,
-                             .clip = false,
-                             .groups = needed,
-                             .modes = flame_modes(),
-                             .run_columns = columns,
-                             .achieved = "arc_length_m",
-                             .analyse = [](const Design& design, const TappedPrimary*,
-                                           Analysis& out) { out.quick = quick_drive(design, out); },
-                             .figures = tube_figures,
-                             .power_json = tube_json,
-                             .rules = flame_rules,
-                             .simulate = simulate_tube_coil,
-                             .checks_before_power = flame_checks,
-                             .steps_after_power = tube_steps_after,
-                             .symptoms = flame_symptoms,
-                             .least_people_m = 1,
-                             .arc_of_winding = 0,
-                             .start = flame_begins,
-                             .first_feed = "filtered",
-                             .suit_feed = suit_tube_to_feed,
-                             .stores = tube_stores};
+  static const CoilKind kind = [] {
+    CoilKind row = row_of_tubes();
+    row.key = "flame";
+    row.title = "Flame coil";
+    row.purpose = "A silent flame of radio frequency at the tip; not isolated from the supply";
+    row.needs = "One screen-fed pentode, a few turns on ceramic, two kilovolts";
+    row.coupling_low = 0;
+    row.coupling_high = 1;
+    row.topload_usual = false;
+    row.close_wound = false;
+    row.flame_at_tip = true;
+    row.groups = needed;
+    row.modes = flame_modes();
+    row.run_columns = columns;
+    row.analyse = [](const Design& design, const TappedPrimary*, Analysis& out) {
+      out.quick = quick_drive(design, out);
+    };
+    row.rules = flame_rules;
+    row.checks_before_power = flame_checks;
+    row.symptoms = flame_symptoms;
+    row.least_people_m = 1;
+    row.start = flame_begins;
+    row.first_feed = "filtered";
+    row.demo = "candle-reed";
+    return row;
+  }();
   return kind;
 }
 

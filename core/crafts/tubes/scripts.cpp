@@ -1,7 +1,8 @@
 // What tube coils print for scripts, and their modes.
-#include "coil/feed_loads_json.h"
-#include "coil/figures.h"
+#include "analysis/analyse.h"
 #include "crafts/tubes/tube.h"
+#include "simulation/feed_loads_json.h"
+#include "simulation/figures.h"
 #include "timing/gate_drive.h"
 #include "timing/timer_json.h"
 
@@ -32,10 +33,7 @@ Json tube_run_json(const PowerView& view) {
 Json tube_json(const PowerView& view) {
   const auto& [design, analysis, power] = view;
   const auto& t = *power.of<TubePower>();
-  Json changes = Json::array(), sweeps = Json::array();
-  for (const TubeChange& c : t.changes)
-    changes.push_back(
-        {{"title", c.title}, {"output_ratio", c.output_ratio}, {"plate_ratio", c.plate_ratio}, {"stop", c.stop}});
+  Json sweeps = Json::array();
   const auto points_json = [](const std::vector<TubePoint>& points) {
     Json out = Json::array();
     for (const TubePoint& p : points)
@@ -49,10 +47,7 @@ Json tube_json(const PowerView& view) {
   };
   for (const TubeSweep& s : t.sweeps) sweeps.push_back({{"of", s.key}, {"points", points_json(s.points)}});
   Json maps = Json::array();
-  for (const TubeMap& m : t.maps)
-    maps.push_back({{"across", {{"of", m.across.key}, {"values", m.across.values}}},
-                    {"up", {{"of", m.up.key}, {"values", m.up.values}}},
-                    {"points", points_json(m.points)}});
+  for (const TriedMap& m : t.maps) maps.push_back(map_json(m));
   const FilamentPlan& f = t.filament;
   Json filament{{"current_a", f.amps}, {"voltage_v", f.volts},         {"off", f.off},
                 {"cold_a", f.cold_a},  {"soft_start_ohm", f.soft_ohm}, {"wanted_v", f.wanted_v}};
@@ -68,8 +63,9 @@ Json tube_json(const PowerView& view) {
                       {"grid_a", m.grid_a},
                       {"line_a", m.line_a},
                       {"input_w", m.input_w}});
-  Json out{{"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes},
-           {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
+  Json out{
+      {"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes_json(t.changes)},
+      {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
   if (!meters.empty()) out["meters"] = meters;
   out.update(group_json("", view));
   if (!t.problem.empty()) {

@@ -1,4 +1,5 @@
 // What of oscillator and ratings goes with a feed that was just put.
+#include "analysis/analyse.h"
 #include "circuit/feed_arrangements.h"
 #include "crafts/tubes/tube.h"
 

@@ -4,12 +4,15 @@
 #pragma once
 
 #include "circuit/feed_loads.h"
-#include "coil/advice.h"
 #include "coil/geometry.h"
-#include "coil/kind.h"
-#include "coil/power.h"
-#include "coil/tank_duty.h"
+#include "coil/tapped_primary.h"
+#include "craft/kind.h"
 #include "crafts/tubes/tube_run.h"
+#include "simulation/advice.h"
+#include "simulation/power.h"
+#include "simulation/stores.h"
+#include "simulation/tank_duty.h"
+#include "simulation/tried_map.h"
 #include "timing/interrupter.h"
 
 #include <algorithm>
@@ -42,6 +45,9 @@ TubeCircuit tube_circuit(const Design& design, const Analysis& analysis, bool lu
 
 /// Whether the design's kind is the flame coil: plate coil and resonator joined, no tank.
 bool is_flame(const Design& design);
+
+/// Volts of a direct supply that stands for the feed; empty where none is entered.
+std::optional<double> direct_supply_v(const Design& design);
 
 /// The circuit of a flame coil. Plate coil and resonator share no field (they stand apart); the resonator is its
 /// first mode, driven at its foot. Throws std::invalid_argument with what is missing.
@@ -88,29 +94,6 @@ struct TubeSweep {
   std::vector<TubePoint> points;
 };
 
-/// Two numbers swept against each other.
-struct TubeMap {
-  struct Axis {
-    std::string key, title;
-    Dimension dimension = Dimension::number;
-    double now = 0;
-    std::vector<double> values; // evenly spaced
-  };
-  Axis across, up;
-  std::vector<TubePoint> points; // by `up`, then by `across`; value is that of `across`
-  /// Sets both, as near as the parts of the design allow; empty where one of them cannot be set.
-  std::function<void(Design&, double across, double up)> apply;
-};
-
-struct TubeChange {
-  std::string title;
-  double output_ratio, plate_ratio; // power in resonator and arc, heat in the plate, against now
-  double merit;
-  std::function<void(Design&)> apply;
-  std::string stop = {}; // that it would bring
-  bool offered = false;  // it helps, and brings none
-};
-
 /// What a thyristor's firings come to.
 struct Firings {
   int fired = 0;
@@ -138,7 +121,10 @@ struct TubeMeters {
 };
 
 struct TubePower : KindPart {
-  std::string problem; // why there is no simulation
+  void simulate(const Design& design, const Analysis& analysis, const PowerOptions& options, UnitSystem units,
+                const Work& work) override;
+  Drive drive(const Design& design, const Analysis& analysis) const override;
+  std::vector<Finding> findings(const Design& design, const Analysis& analysis, UnitSystem units) const override;
   TubeCircuit circuit;
   double crest_v = 0; // of the supply, unloaded
   TubeStart start;    // there
@@ -167,7 +153,6 @@ struct TubePower : KindPart {
   std::string unsolved(const Design& design) const override {
     return !problem.empty() || design.feed.empty() ? problem : mains_problem;
   }
-  std::vector<TubeChange> changes; // best first
   /// What wastes the most where little of the input comes out, by the balance with that one thing put right.
   struct Waste {
     std::string cause, cure; // "the tank is 30 % off", "tap at turn 29"
@@ -190,7 +175,7 @@ struct TubePower : KindPart {
   };
   std::optional<BetterShifter> better_shifter;
   std::vector<TubeSweep> sweeps;
-  std::vector<TubeMap> maps;
+  std::vector<TriedMap> maps;
   std::optional<double> other_pole_hz; // which it may take as well within the bands of its parts; not in `band`
 };
 
@@ -219,10 +204,12 @@ void suit_tube_to_feed(Design& design);
 std::optional<QuickDrive> quick_drive(const Design& design, const Analysis& analysis);
 std::span<const FindingRule> tube_rules();
 std::span<const struct Figure> tube_figures();
-PowerAnalysis simulate_tube_coil(const Design& design, const Analysis& analysis, const PowerOptions& options,
-                                 UnitSystem units, const Work& work);
-std::vector<Finding> tube_findings(const Design& design, const Analysis& analysis, const TubePower& tube,
-                                   UnitSystem units);
+/// The craft's rows in the tables that all kinds share.
+std::span<const FieldSpec> tube_fields();
+std::span<const ChoiceSpec> tube_choices();
+std::span<const struct RunField> tube_run_fields();
+/// What tube and flame coils have in their rows.
+CoilKind row_of_tubes();
 std::vector<CheckItem> tube_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                    UnitSystem units);
 std::vector<std::string> tube_steps_after(const Design& design, const Analysis& analysis,

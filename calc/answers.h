@@ -1,0 +1,39 @@
+// What high-arc-calc was asked, and its answers on standard output.
+#pragma once
+
+#include "quantity/json_text.h"
+#include "workshop/bank_search.h"
+
+#include <map>
+#include <set>
+#include <string>
+
+// Read, but nothing can be done; the answer on standard output says why. Exit code 3.
+struct NotPossible {};
+
+// What the command line said.
+struct Request {
+  std::string file;
+  bool no_trials = false;
+  std::string capacitance, voltage, order;
+  arc::BankWish wish;
+  double tolerance = 0;                       // of parts that state none
+  std::set<std::string> ways;                 // flags of the kinds' ways to simulate
+  std::map<std::string, std::string> options; // theirs, as typed; a switch that is set holds something
+  std::string csv_path;
+  std::string import_path, take;  // a table of runs; whose word counts where a run changed on both sides
+  std::string duration = "100ms"; // of pulses to print
+  bool deck = false;              // print the circuit, not the results
+  std::string mains = "230", frequency = "50", feed; // of a new design; the feed by its key
+};
+
+// Each prints its answer. What cannot be used throws std::exception with the reason.
+void print_analysis(const Request& request);
+void print_runs(const Request& request);
+void print_current_version(const Request& request);
+void print_new(const Request& request);
+void print_power(const Request& request);
+void print_interrupter(const Request& request);
+void print_banks(const Request& request);
+void simulate(const Request& request);
+void print_steps(const Request& request);
