@@ -168,10 +168,22 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   const auto analysis = workspace_.document.analysis();
   if (analysis && analysis->has_tank) painter.drawText(20, 48, "drag the tank mark:");
   if (!analysis) return;
+  paint_scale(painter);
+  std::vector<Span> taken; // by the coil's own marks, at the height of the tank's label
+  if (analysis->resonator) paint_coil(painter, *analysis, taken);
+  paint_measured(painter, taken);
+  paint_poles(painter);
+  const Span room{left_margin - 4, width() - 8.0};
+  if (!analysis->has_tank)
+    paint_driven(painter, [&](double x, double text) { return beside(x, text, room, taken); });
+  else if (analysis->tank_hz > 0)
+    paint_tank(painter, *analysis, taken);
+}
 
-  const double left = left_margin, right = width() - right_margin;
+void ResonanceRuler::paint_scale(QPainter& painter) {
+  const Theme& t = workspace_.theme();
   painter.setPen(QPen(t.ink, 1.2));
-  painter.drawLine(QPointF(left, axis_y), QPointF(right, axis_y));
+  painter.drawLine(QPointF(left_margin, axis_y), QPointF(width() - right_margin, axis_y));
   // Ticks on round numbers: 1-2-5 labelled steps chosen by the span, five small ones between.
   const double raw = (high_hz_ - low_hz_) / 9;
   const double decade = std::pow(10, std::floor(std::log10(raw)));
@@ -191,30 +203,34 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.setPen(t.second);
     painter.drawText(QRectF(x - 40, axis_y + 12, 80, 18), Qt::AlignCenter, hertz(hz, 3));
   }
+}
 
-  std::vector<Span> taken; // by the coil's own marks, at the height of the tank's label
-  if (analysis->resonator) {
-    const double f = coil_hz(*analysis);
-    const QRectF loaded(x_of(analysis->loaded_hz.low), axis_y - 20,
-                        x_of(analysis->loaded_hz.high) - x_of(analysis->loaded_hz.low), 20);
-    const auto found = analysis->band.find("best_mode_1_hz");
-    const double band = found != analysis->band.end() ? found->second : 0;
-    const Span own{std::min(x_of(f - band), x_of(f) - 1), std::max(x_of(f + band), x_of(f) + 1)};
-    taken.push_back(own);
-    if (analysis->loaded_hz.low > 0) {
-      painter.fillRect(loaded, t.arc_fill);
-      taken.push_back({loaded.left(), loaded.right()});
-      painter.setPen(t.arc);
-      const double half = painter.fontMetrics().horizontalAdvance("with arcs") / 2.0;
-      const double middle = std::min(loaded.center().x(), own.low - 6 - half); // left of the coil's line
-      painter.drawText(QRectF(middle - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
-    }
-    painter.fillRect(QRectF(own.low, axis_y - 24, own.high - own.low, 24), t.copper_fill);
-    painter.setPen(QPen(t.copper, 2));
-    painter.drawLine(QPointF(x_of(f), axis_y - 28), QPointF(x_of(f), axis_y));
-    painter.setFont(type::font(type::caption, QFont::DemiBold));
-    painter.drawText(QRectF(x_of(f) - 80, axis_y - 56, 160, 16), Qt::AlignCenter, "coil " + hertz(f));
+void ResonanceRuler::paint_coil(QPainter& painter, const arc::Analysis& analysis, std::vector<Span>& taken) {
+  const Theme& t = workspace_.theme();
+  const double f = coil_hz(analysis);
+  const QRectF loaded(x_of(analysis.loaded_hz.low), axis_y - 20,
+                      x_of(analysis.loaded_hz.high) - x_of(analysis.loaded_hz.low), 20);
+  const auto found = analysis.band.find("best_mode_1_hz");
+  const double band = found != analysis.band.end() ? found->second : 0;
+  const Span own{std::min(x_of(f - band), x_of(f) - 1), std::max(x_of(f + band), x_of(f) + 1)};
+  taken.push_back(own);
+  if (analysis.loaded_hz.low > 0) {
+    painter.fillRect(loaded, t.arc_fill);
+    taken.push_back({loaded.left(), loaded.right()});
+    painter.setPen(t.arc);
+    const double half = painter.fontMetrics().horizontalAdvance("with arcs") / 2.0;
+    const double middle = std::min(loaded.center().x(), own.low - 6 - half); // left of the coil's line
+    painter.drawText(QRectF(middle - 80, axis_y - 38, 160, 16), Qt::AlignCenter, "with arcs");
   }
+  painter.fillRect(QRectF(own.low, axis_y - 24, own.high - own.low, 24), t.copper_fill);
+  painter.setPen(QPen(t.copper, 2));
+  painter.drawLine(QPointF(x_of(f), axis_y - 28), QPointF(x_of(f), axis_y));
+  painter.setFont(type::font(type::caption, QFont::DemiBold));
+  painter.drawText(QRectF(x_of(f) - 80, axis_y - 56, 160, 16), Qt::AlignCenter, "coil " + hertz(f));
+}
+
+void ResonanceRuler::paint_measured(QPainter& painter, std::vector<Span>& taken) {
+  const Theme& t = workspace_.theme();
   for (const arc::Measurement& m : workspace_.document.design().measurements) {
     const arc::MeasuredMark mark = arc::measurement_kind(m.kind)->mark;
     if (mark == arc::MeasuredMark::none || m.frequency_hz < low_hz_ || m.frequency_hz > high_hz_) continue;
@@ -225,17 +241,15 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
     painter.setBrush(mark == arc::MeasuredMark::coil ? t.settled : t.paper);
     painter.drawEllipse(at, 3.6, 3.6);
   }
-  paint_poles(painter);
-  if (!analysis->has_tank) {
-    paint_driven(painter, [&](double x, double text) { return beside(x, text, {left - 4, width() - 8.0}, taken); });
-    return;
-  }
-  if (!(analysis->tank_hz > 0)) return;
-  const QPointF tank(x_of(analysis->tank_hz), axis_y);
-  if (analysis->target_hz > low_hz_ && analysis->target_hz < high_hz_) { // what its offset is counted from
+}
+
+void ResonanceRuler::paint_tank(QPainter& painter, const arc::Analysis& analysis, std::vector<Span>& taken) {
+  const Theme& t = workspace_.theme();
+  const QPointF tank(x_of(analysis.tank_hz), axis_y);
+  if (analysis.target_hz > low_hz_ && analysis.target_hz < high_hz_) { // what its offset is counted from
     painter.setPen(QPen(t.second, 1.2, Qt::DashLine));
-    painter.drawLine(QPointF(x_of(analysis->target_hz), axis_y - 26), QPointF(x_of(analysis->target_hz), axis_y));
-    taken.push_back({x_of(analysis->target_hz) - 2, x_of(analysis->target_hz) + 2});
+    painter.drawLine(QPointF(x_of(analysis.target_hz), axis_y - 26), QPointF(x_of(analysis.target_hz), axis_y));
+    taken.push_back({x_of(analysis.target_hz) - 2, x_of(analysis.target_hz) + 2});
   }
   const bool strong = dragging_ || hover_ || hasFocus();
   painter.setPen(QPen(strong ? t.arc : t.ink, 1.4));
@@ -247,12 +261,12 @@ void ResonanceRuler::paintEvent(QPaintEvent*) {
   }
   painter.setFont(type::font(type::caption, QFont::DemiBold));
   painter.setPen(strong ? t.arc : t.ink);
-  const QString label = QString("tank %1").arg(hertz(analysis->tank_hz));
+  const QString label = QString("tank %1").arg(hertz(analysis.tank_hz));
   const QString detail = offset_sentence();
   const double label_width = painter.fontMetrics().horizontalAdvance(label);
   const double detail_width = QFontMetrics(type::font(type::caption)).horizontalAdvance(detail);
   const double whole = label_width + 10 + detail_width;
-  const double x = beside(tank.x(), whole, {left - 4, width() - 8.0}, taken);
+  const double x = beside(tank.x(), whole, {left_margin - 4, width() - 8.0}, taken);
   painter.drawText(QPointF(x, axis_y - 8), label);
   painter.setFont(type::font(type::caption));
   painter.setPen(t.second);

@@ -52,6 +52,10 @@ class ResonanceRuler : public QWidget, public SpokenDrawing {
   std::vector<double> poles_hz() const; // of the latest simulation; empty below two
   QString poles_sentence() const;
   void paint_poles(QPainter& painter);
+  void paint_scale(QPainter& painter);
+  void paint_coil(QPainter& painter, const arc::Analysis& analysis, std::vector<Span>& taken);
+  void paint_measured(QPainter& painter, std::vector<Span>& taken);
+  void paint_tank(QPainter& painter, const arc::Analysis& analysis, std::vector<Span>& taken);
 
   Workspace& workspace_;
   Follows follows_ = Follows::clip;

@@ -129,8 +129,17 @@ QWidget* ToploadEditor::row(std::size_t index) {
   layout->setSpacing(space::small);
   lines->addLayout(first);
   lines->addLayout(layout);
-  const arc::ToploadPart& part = workspace_.document.design().topload[index];
+  add_shape(index, box, first);
+  add_lengths(index, box, layout);
+  add_links(index, box, first);
+  add_remove(index, box, first);
+  first->addStretch();
+  layout->addStretch();
+  return box;
+}
 
+void ToploadEditor::add_shape(std::size_t index, QWidget* box, QHBoxLayout* first) {
+  const arc::ToploadPart& part = workspace_.document.design().topload[index];
   auto* shape_label = make_text(index == 0 ? "Topload" : QString("Part %1").arg(index + 1), box);
   shape_label->setProperty("caption", true);
   shape_label->setFont(type::font(type::caption));
@@ -150,7 +159,10 @@ QWidget* ToploadEditor::row(std::size_t index) {
   });
   first->addWidget(shape_label);
   first->addWidget(shape);
+}
 
+void ToploadEditor::add_lengths(std::size_t index, QWidget* box, QHBoxLayout* layout) {
+  const arc::ToploadPart& part = workspace_.document.design().topload[index];
   const auto add_length = [&](const QString& key, const QString& label, double arc::ToploadPart::*member,
                               double low, double high) {
     QuantityRole role;
@@ -180,7 +192,10 @@ QWidget* ToploadEditor::row(std::size_t index) {
                arc::most_topload_length_m);
   add_length("centre_above_winding_m", "Above winding", &arc::ToploadPart::centre_above_winding_m,
              -arc::most_topload_length_m, arc::most_topload_length_m);
+}
 
+void ToploadEditor::add_links(std::size_t index, QWidget* box, QHBoxLayout* first) {
+  const arc::ToploadPart& part = workspace_.document.design().topload[index];
   const auto add_link = [&](const QString& name, const QString& text, const QString& tip, auto action) {
     auto* button = new QPushButton(text, box);
     button->setObjectName(name + QString(" %1").arg(index + 1));
@@ -205,7 +220,9 @@ QWidget* ToploadEditor::row(std::size_t index) {
         upper.centre_above_winding_m += arc::lift_to_clear(lower, upper);
       });
     });
+}
 
+void ToploadEditor::add_remove(std::size_t index, QWidget* box, QHBoxLayout* first) {
   auto* remove = new QPushButton("×", box);
   remove->setObjectName(QString("remove topload %1").arg(index + 1));
   remove->setAccessibleName(QString("Remove topload part %1").arg(index + 1));
@@ -220,7 +237,4 @@ QWidget* ToploadEditor::row(std::size_t index) {
     });
   });
   first->addWidget(remove);
-  first->addStretch();
-  layout->addStretch();
-  return box;
 }

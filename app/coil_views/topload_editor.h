@@ -6,6 +6,8 @@
 #include <QVBoxLayout>
 #include <QWidget>
 
+class QHBoxLayout;
+
 class ToploadEditor : public QWidget {
   Q_OBJECT
  public:
@@ -14,6 +16,10 @@ class ToploadEditor : public QWidget {
  private:
   void rebuild_if_needed();
   QWidget* row(std::size_t index);
+  void add_shape(std::size_t index, QWidget* box, QHBoxLayout* first);
+  void add_lengths(std::size_t index, QWidget* box, QHBoxLayout* layout);
+  void add_links(std::size_t index, QWidget* box, QHBoxLayout* first);
+  void add_remove(std::size_t index, QWidget* box, QHBoxLayout* first);
   void read_profile(std::size_t index);
 
   Workspace& workspace_;

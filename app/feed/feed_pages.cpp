@@ -184,7 +184,7 @@ QWidget* FeedStrip::make_shelf_button(QWidget* box, std::size_t index) {
         loads ? loads->joints[index].peak_v : arc::unloaded_bus_v(design.feed, design.site.mains_voltage_v);
     const auto offers = arc::reservoir_offers(workspace_.shelf.shelf(), volts);
     for (const arc::ReservoirOffer& offer : offers) {
-      const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
+      const Print print{workspace_};
       auto* action = menu->addAction(QString("%1 for %2: %3 of %4, %5 in series, %6 side by side")
                                          .arg(print(offer.capacitance_f, arc::Dimension::capacitance),
                                               print(offer.limit_v, arc::Dimension::voltage))

@@ -228,7 +228,7 @@ FeedStrip::JointText FeedStrip::joint_text(std::size_t index) const {
   const auto& feed = workspace_.document.design().feed;
   if (!loads) return {"–\n–", "not simulated yet"};
   const arc::JointLoad& j = loads->joints[index];
-  const auto print = [&](double si, arc::Dimension d) { return quantity_text(si, d, workspace_.units(), 3); };
+  const Print print{workspace_};
   double used = j.used();
   QString of = "of its limit";
   if (index < feed.size() && arc::block_kind(feed[index].kind)->diode_strings > 0)

@@ -20,9 +20,6 @@ class FeedView : public QWidget {
   virtual void refresh() = 0;
 
  protected:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
   void say_nothing_yet() {
     head_.verdict->setText("Being simulated…");
     head_.reason->clear();
@@ -36,6 +33,7 @@ class FeedView : public QWidget {
   QString breaker_words(const arc::FeedLoads& loads) const;
 
   Workspace& workspace_;
+  const Print print{workspace_};
   StageHead head_;
   QVBoxLayout* column_;
 };

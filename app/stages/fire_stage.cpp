@@ -133,14 +133,38 @@ class FireStage : public QWidget {
     auto* row = new QHBoxLayout(page);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(space::large);
+    row->addLayout(make_checks(page), 3);
+    auto* right = new QVBoxLayout;
+    right->setSpacing(4);
+    right->addLayout(make_buttons(page));
+    right->addWidget(heading("After power", page));
+    after_ = new WholeText(page);
+    after_->setObjectName("after power");
+    right->addWidget(after_);
+    right->addWidget(heading("Observed", page));
+    right->addLayout(make_observed(page));
+    make_notes(page);
+    right->addWidget(failed_);
+    auto* below = new QHBoxLayout;
+    below->addWidget(notes_, 1);
+    below->addLayout(make_ends(page));
+    right->addLayout(below, 1);
+    row->addLayout(right, 4);
+    return page;
+  }
 
+  static QLabel* heading(const QString& words, QWidget* page) {
+    auto* title = make_text(words, page);
+    title->setFont(type::font(type::strong, QFont::DemiBold));
+    return title;
+  }
+
+  QLayout* make_checks(QWidget* page) {
     auto* left = new QVBoxLayout;
     left->setSpacing(space::small);
     banner_ = new StateBanner(workspace_, page);
     left->addWidget(banner_);
-    auto* title = make_text("Before power", page);
-    title->setFont(type::font(type::strong, QFont::DemiBold));
-    left->addWidget(title);
+    left->addWidget(heading("Before power", page));
     auto* scroll = new QScrollArea(page);
     scroll->setWidgetResizable(true);
     scroll->setFocusPolicy(Qt::NoFocus);
@@ -151,10 +175,10 @@ class FireStage : public QWidget {
     checks_->setSpacing(space::hair);
     scroll->setWidget(holder);
     left->addWidget(scroll, 1);
-    row->addLayout(left, 3);
+    return left;
+  }
 
-    auto* right = new QVBoxLayout;
-    right->setSpacing(4);
+  QLayout* make_buttons(QWidget* page) {
     auto* buttons = new QGridLayout;
     buttons->setSpacing(space::small);
     const auto add_button = [&](const char* name, const char* text, const char* look, int r, int c,
@@ -171,17 +195,10 @@ class FireStage : public QWidget {
     start_ = add_button("start run", "Start the run", "primary", 0, 1, &FireStage::start_run);
     stop_ = add_button("stop run", "Stop", "primary", 0, 2, &FireStage::stop_run);
     disarm_ = add_button("disarm", "Disarm", "", 0, 3, &FireStage::disarm);
-    right->addLayout(buttons);
-    auto* after_title = make_text("After power", page);
-    after_title->setFont(type::font(type::strong, QFont::DemiBold));
-    right->addWidget(after_title);
-    after_ = new WholeText(page);
-    after_->setObjectName("after power");
-    right->addWidget(after_);
+    return buttons;
+  }
 
-    auto* observed = make_text("Observed", page);
-    observed->setFont(type::font(type::strong, QFont::DemiBold));
-    right->addWidget(observed);
+  QLayout* make_observed(QWidget* page) {
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(space::medium);
     grid->setVerticalSpacing(6);
@@ -202,22 +219,25 @@ class FireStage : public QWidget {
       keep_together(observations_.back().second);
     }
     observed_grid_ = grid;
-    right->addLayout(grid);
+    return grid;
+  }
+
+  void make_notes(QWidget* page) {
     failed_ = new QLineEdit(page);
     failed_->setObjectName("observed failed");
     failed_->setAccessibleName("What tripped, smelt or died");
     failed_->setPlaceholderText("what tripped, smelt or died");
-    right->addWidget(failed_);
     notes_ = new QPlainTextEdit(page);
     notes_->setObjectName("observed notes");
     notes_->setAccessibleName("Notes");
     notes_->setPlaceholderText("notes: what was changed, heard and seen");
     notes_->setTabChangesFocus(true);
     notes_->setMinimumHeight(34);
-    auto* below = new QHBoxLayout;
-    below->addWidget(notes_, 1);
     connect(failed_, &QLineEdit::textEdited, this, &FireStage::note);
     connect(notes_, &QPlainTextEdit::textChanged, this, &FireStage::note);
+  }
+
+  QLayout* make_ends(QWidget* page) {
     auto* ends = new QVBoxLayout;
     ends->setSpacing(space::hair);
     ends->addStretch();
@@ -233,10 +253,7 @@ class FireStage : public QWidget {
     log_->setObjectName("log run");
     connect(log_, &QPushButton::clicked, this, &FireStage::log_run);
     ends->addWidget(log_);
-    below->addLayout(ends);
-    right->addLayout(below, 1);
-    row->addLayout(right, 4);
-    return page;
+    return ends;
   }
 
   // What is observed of this kind of coil; the checks are made anew.

@@ -48,10 +48,6 @@ class SimulatedStage : public QWidget {
     for (QWidget* part : parts) grey_while_stale(workspace_, part);
   }
 
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
     refresh();
@@ -63,6 +59,7 @@ class SimulatedStage : public QWidget {
   }
 
   Workspace& workspace_;
+  const Print print{workspace_};
   QVBoxLayout *column_, *upper_; // the whole stage; what stands above its panel
   StageHead head_{};
   QWidget* side_ = nullptr;

@@ -99,10 +99,6 @@ class TankStage : public QWidget {
   }
 
  private:
-  QString print(double si, arc::Dimension dimension, int digits = 3) const {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  }
-
   QWidget* make_tray() {
     auto* box = new QWidget(this);
     auto* column = new QVBoxLayout(box);
@@ -413,6 +409,7 @@ class TankStage : public QWidget {
   }
 
   Workspace& workspace_;
+  const Print print{workspace_};
   QWidget* tray_box_ = nullptr;
   std::vector<ReadingButton*> readings_;
   std::vector<std::pair<const arc::CoilKind*, QWidget*>> of_kind_; // fields of what drives the tank

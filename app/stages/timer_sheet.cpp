@@ -131,10 +131,6 @@ class TimerSheet : public QDialog {
     row->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this), 1);
   }
 
-  QString print(double si, arc::Dimension dimension) const {
-    return quantity_text(si, dimension, workspace_.units(), 3);
-  }
-
   void refresh() {
     circuit_.reset();
     try {
@@ -178,6 +174,7 @@ class TimerSheet : public QDialog {
   }
 
   Workspace& workspace_;
+  const Print print{workspace_};
   arc::TimerTask task_;
   std::optional<arc::TimerCircuit> circuit_;
   QComboBox* which_ = nullptr;

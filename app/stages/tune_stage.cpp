@@ -5,6 +5,7 @@
 #include "laws/circuit.h"
 #include "model/fields.h"
 #include "stages/stage.h"
+#include "stages/tuning_plot.h"
 #include "toolkit/common.h"
 #include "toolkit/plot.h"
 #include "toolkit/quantity_field.h"
@@ -124,6 +125,31 @@ class TuneStage : public QWidget {
     auto* column = new QVBoxLayout(panel);
     column->setContentsMargins(space::large, 10, space::medium, 10);
     column->setSpacing(6);
+    column->addLayout(make_entry(panel));
+    problem_ = make_text(panel);
+    problem_->setProperty("problem", true);
+    problem_->setFont(type::font(type::caption));
+    column->addWidget(problem_);
+    meant_ = new QPushButton(panel);
+    meant_->setObjectName("meant measured");
+    meant_->setProperty("link", true);
+    meant_->hide();
+    connect(meant_, &QPushButton::clicked, this, [this] {
+      if (asked_) asked_->take_meant();
+    });
+    column->addWidget(meant_, 0, Qt::AlignLeft);
+    measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
+    wrap_column(measured_, 4);                                                    // long meanings take two lines
+    measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch); // and notes as much as they
+    measured_->setFixedHeight(102);
+    column->addWidget(measured_);
+    column->addLayout(make_below(panel));
+    update_add();
+    return panel;
+  }
+
+  // What was measured, its numbers, a note.
+  QLayout* make_entry(QWidget* panel) {
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
     auto* title = make_text("Measured", panel);
@@ -150,24 +176,11 @@ class TuneStage : public QWidget {
     connect(kind_, &QComboBox::currentIndexChanged, this, &TuneStage::update_add);
     connect(note_, &QLineEdit::returnPressed, add_, &QAbstractButton::click);
     row->addWidget(add_);
-    column->addLayout(row);
-    problem_ = make_text(panel);
-    problem_->setProperty("problem", true);
-    problem_->setFont(type::font(type::caption));
-    column->addWidget(problem_);
-    meant_ = new QPushButton(panel);
-    meant_->setObjectName("meant measured");
-    meant_->setProperty("link", true);
-    meant_->hide();
-    connect(meant_, &QPushButton::clicked, this, [this] {
-      if (asked_) asked_->take_meant();
-    });
-    column->addWidget(meant_, 0, Qt::AlignLeft);
-    measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
-    wrap_column(measured_, 4);                                                    // long meanings take two lines
-    measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch); // and notes as much as they
-    measured_->setFixedHeight(102);
-    column->addWidget(measured_);
+    return row;
+  }
+
+  // What can be done with those that are there.
+  QLayout* make_below(QWidget* panel) {
     remove_ = new QPushButton("Remove the selected measurement", panel);
     remove_->setObjectName("remove measurement");
     remove_->setProperty("link", true);
@@ -197,9 +210,7 @@ class TuneStage : public QWidget {
     });
     below->addWidget(leads_);
     below->addStretch();
-    column->addLayout(below);
-    update_add();
-    return panel;
+    return below;
   }
 
   // One entry field for each number that some kind of measurement needs; those of the chosen kind are shown.
@@ -348,7 +359,7 @@ class TuneStage : public QWidget {
     }
     show_verdict(*analysis);
     fill_taps(*analysis);
-    draw(*analysis);
+    draw_tuning_plot(*plot_, workspace_, *analysis);
   }
 
   // Without a tank there is nothing to tune: what is left is to measure the coil.
@@ -493,93 +504,6 @@ class TuneStage : public QWidget {
     }
     if (selected >= 0 && selected < measured_->rowCount()) measured_->selectRow(selected);
     update_remove();
-  }
-
-  void draw(const arc::Analysis& analysis) {
-    const Theme& t = workspace_.theme();
-    plot_->clearPlottables();
-    plot_->clearItems();
-    plot_->clearGraphs();
-    style_plot(*plot_, t);
-    const AxisUnit unit = axis_unit(analysis.target_hz > 0 ? analysis.target_hz : analysis.tank_hz,
-                                    arc::Dimension::frequency, workspace_.units());
-    plot_->xAxis->setLabel("Clip at turn");
-    plot_->yAxis->setLabel(QString("Tank frequency, %1").arg(unit.symbol));
-    QVector<double> x, y;
-    for (const arc::TapPoint& point : analysis.tap_curve) {
-      x << point.turns;
-      y << point.tank_hz / unit.factor;
-    }
-    if (x.isEmpty()) return;
-    const double middle = analysis.target_hz > 0 ? analysis.target_hz : analysis.tank_hz;
-    plot_->xAxis->setRange(0, x.last() + 0.5);
-    plot_->yAxis->setRange(middle * 0.6 / unit.factor, middle * 1.9 / unit.factor);
-    const auto band = [&](double low, double high, const QColor& colour, const QString& text) {
-      auto* rect = new QCPItemRect(plot_);
-      rect->topLeft->setCoords(0, high / unit.factor);
-      rect->bottomRight->setCoords(x.last() + 0.5, low / unit.factor);
-      rect->setPen(Qt::NoPen);
-      rect->setBrush(colour);
-      auto* label = new QCPItemText(plot_);
-      label->position->setCoords(x.last() * 0.02, low / unit.factor);
-      label->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
-      label->setText(text);
-      label->setFont(type::font(type::caption));
-      label->setColor(t.second);
-    };
-    if (analysis.resonator) {
-      const auto half = analysis.band.find("best_mode_1_hz");
-      const double f = coil_hz(analysis);
-      const double h = half == analysis.band.end() ? 0 : half->second;
-      band(f - h, f + h, t.copper_fill, {});
-      band(analysis.loaded_hz.low, analysis.loaded_hz.high, t.arc_fill,
-           QString("coil %1 ± %2")
-               .arg(print(f, arc::Dimension::frequency),
-                    QString::fromStdString(arc::format_like(h, f, arc::Dimension::frequency, workspace_.units()))));
-    }
-    auto* curve = plot_->addGraph();
-    curve->setData(x, y, true);
-    curve->setPen(QPen(t.copper, 2));
-    const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
-    if (power && power->part && power->part->poles_hz().size() > 1 && analysis.resonator) {
-      std::array<QVector<double>, 2> both;
-      for (const arc::TapPoint& point : analysis.tap_curve) {
-        const arc::CoupledPoles poles =
-            arc::coupled_poles(point.tank_hz, coil_hz(analysis), analysis.circuit.coupling);
-        both[0] << poles.lower_hz / unit.factor;
-        both[1] << poles.upper_hz / unit.factor;
-      }
-      for (const QVector<double>& pole : both) {
-        auto* line = plot_->addGraph();
-        line->setData(x, pole, true);
-        line->setPen(QPen(t.second, 1.2, Qt::DashDotLine));
-      }
-      auto* ridden = plot_->addGraph();
-      ridden->setLineStyle(QCPGraph::lsNone);
-      ridden->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangle, t.ink, t.paper, 10));
-      if (power->drive.frequency_hz > 0)
-        ridden->addData(arc::used_turns(workspace_.document.design()), power->drive.frequency_hz / unit.factor);
-    }
-    auto* now = plot_->addGraph();
-    now->setLineStyle(QCPGraph::lsNone);
-    now->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssTriangleInverted, t.ink, t.ink, 11));
-    now->addData(arc::used_turns(workspace_.document.design()), analysis.tank_hz / unit.factor);
-    auto* measured = plot_->addGraph();
-    measured->setLineStyle(QCPGraph::lsNone);
-    measured->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, t.settled, t.settled, 8));
-    for (const arc::Measurement& m : workspace_.document.design().measurements) {
-      const arc::MeasuredMark mark = arc::measurement_kind(m.kind)->mark;
-      if (mark == arc::MeasuredMark::none) continue; // not a frequency of the coil as it stands
-      if (mark == arc::MeasuredMark::tank) {
-        measured->addData(m.tap_turns, m.frequency_hz / unit.factor);
-        continue;
-      }
-      auto* line = new QCPItemStraightLine(plot_);
-      line->point1->setCoords(0, m.frequency_hz / unit.factor);
-      line->point2->setCoords(1, m.frequency_hz / unit.factor);
-      line->setPen(QPen(t.settled, 1.4, mark == arc::MeasuredMark::coil_apart ? Qt::DotLine : Qt::DashLine));
-    }
-    plot_->replot(QCustomPlot::rpQueuedReplot);
   }
 
   Workspace& workspace_;

@@ -1,6 +1,8 @@
 // Shared small things; described in the header.
 #include "toolkit/common.h"
 
+#include "base/workspace.h"
+
 #include "toolkit/number_columns.h"
 #include "toolkit/text.h"
 
@@ -14,6 +16,10 @@ QString text_of(std::string_view view) {
 
 QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units, int digits) {
   return QString::fromStdString(arc::format_quantity(si, dimension, units, digits));
+}
+
+QString Print::operator()(double si, arc::Dimension dimension, int digits) const {
+  return quantity_text(si, dimension, workspace.units(), digits);
 }
 
 QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,

@@ -23,6 +23,11 @@ QString text_of(std::string_view view);
 
 /// A quantity as shown everywhere in the window.
 QString quantity_text(double si, arc::Dimension dimension, arc::UnitSystem units, int digits = 4);
+/// The same in the units of a workspace, for sentences: `const Print print{workspace};`, then print(0.12, length).
+struct Print {
+  const Workspace& workspace;
+  QString operator()(double si, arc::Dimension dimension, int digits = 3) const;
+};
 
 /// The same with "± 21" in its unit, when a band of that key is known.
 QString banded_text(double si, arc::Dimension dimension, arc::UnitSystem units,

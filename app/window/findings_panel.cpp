@@ -164,16 +164,7 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   auto* layout = new QVBoxLayout(this);
   layout->setContentsMargins(space::large, 14, space::small, space::medium);
   layout->setSpacing(space::small);
-  auto* head = new QHBoxLayout;
-  auto* title = make_text("Findings", this);
-  title->setFont(type::font(type::strong, QFont::DemiBold));
-  count_ = make_text(this);
-  count_->setProperty("caption", true);
-  count_->setContentsMargins(0, 0, space::medium, 0);
-  head->addWidget(title);
-  head->addStretch();
-  head->addWidget(count_);
-  layout->addLayout(head);
+  layout->addLayout(make_head());
   auto* scroll = new QScrollArea(this);
   scroll->setWidgetResizable(true);
   scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -184,7 +175,42 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   cards_->setSpacing(space::small);
   scroll->setWidget(list_);
   layout->addWidget(scroll, 1);
-  // Most designs take tenths of a second; what takes longer is said, and can be ended.
+  layout->addWidget(make_waiting());
+  next_title_ = make_text("Measure next", this);
+  next_title_->setFont(type::font(type::body, QFont::DemiBold));
+  layout->addWidget(next_title_);
+  next_ = make_text(this);
+  next_->setObjectName("measure next");
+  next_->setWordWrap(true);
+  next_->setProperty("caption", true);
+  next_->setFont(type::font(type::caption));
+  next_->setContentsMargins(0, 0, space::medium, 0);
+  layout->addWidget(next_);
+  layout->addLayout(make_links());
+  connect(&workspace_.document, &Document::analysis_changed, this, &FindingsPanel::refresh);
+  connect(&workspace_.document, &Document::power_changed, this, &FindingsPanel::refresh);
+  connect(&workspace_.document, &Document::design_changed, this, [this] {
+    for (FindingCard* card : shown_) card->show_age();
+  });
+  connect(&workspace_, &Workspace::theme_changed, this, &FindingsPanel::refresh);
+  refresh();
+}
+
+QLayout* FindingsPanel::make_head() {
+  auto* head = new QHBoxLayout;
+  auto* title = make_text("Findings", this);
+  title->setFont(type::font(type::strong, QFont::DemiBold));
+  count_ = make_text(this);
+  count_->setProperty("caption", true);
+  count_->setContentsMargins(0, 0, space::medium, 0);
+  head->addWidget(title);
+  head->addStretch();
+  head->addWidget(count_);
+  return head;
+}
+
+// Most designs take tenths of a second; what takes longer is said, and can be ended.
+QWidget* FindingsPanel::make_waiting() {
   waiting_ = new QWidget(this);
   auto* wait_row = new QHBoxLayout(waiting_);
   wait_row->setContentsMargins(0, 0, space::medium, 0);
@@ -200,23 +226,16 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   connect(cancel, &QPushButton::clicked, this, [this] { workspace_.document.cancel_simulation(); });
   wait_row->addWidget(cancel);
   waiting_->hide();
-  layout->addWidget(waiting_);
   late_.setInterval(1000);
   connect(&late_, &QTimer::timeout, this, [this] {
     const auto done = static_cast<int>(100 * workspace_.document.simulation_progress());
     wait_text_->setText(QString("The coil is being simulated, %1 % done").arg(done));
     waiting_->show();
   });
-  next_title_ = make_text("Measure next", this);
-  next_title_->setFont(type::font(type::body, QFont::DemiBold));
-  layout->addWidget(next_title_);
-  next_ = make_text(this);
-  next_->setObjectName("measure next");
-  next_->setWordWrap(true);
-  next_->setProperty("caption", true);
-  next_->setFont(type::font(type::caption));
-  next_->setContentsMargins(0, 0, space::medium, 0);
-  layout->addWidget(next_);
+  return waiting_;
+}
+
+QLayout* FindingsPanel::make_links() {
   auto* cautions = new QPushButton("Cautions", this);
   cautions->setObjectName("cautions");
   cautions->setProperty("link", true);
@@ -232,14 +251,7 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
   links->addStretch();
   links->addWidget(about);
   links->setContentsMargins(0, 0, space::medium, 0);
-  layout->addLayout(links);
-  connect(&workspace_.document, &Document::analysis_changed, this, &FindingsPanel::refresh);
-  connect(&workspace_.document, &Document::power_changed, this, &FindingsPanel::refresh);
-  connect(&workspace_.document, &Document::design_changed, this, [this] {
-    for (FindingCard* card : shown_) card->show_age();
-  });
-  connect(&workspace_, &Workspace::theme_changed, this, &FindingsPanel::refresh);
-  refresh();
+  return links;
 }
 
 void FindingsPanel::refresh() {

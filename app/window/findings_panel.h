@@ -21,6 +21,9 @@ class FindingsPanel : public QWidget {
   void about_requested();
 
  private:
+  QLayout* make_head();
+  QWidget* make_waiting();
+  QLayout* make_links();
   void refresh();
   void show_cards(const std::vector<arc::Finding>& findings);
 

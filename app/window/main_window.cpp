@@ -74,6 +74,23 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   setObjectName("main window");
   install_spoken_drawings();
   install_plain_tooltips();
+  setCentralWidget(make_centre());
+  make_follows();
+  make_actions();
+  listen();
+  take_settings();
+  setAcceptDrops(true);
+  qApp->installEventFilter(this);
+  show_stage(0);
+  canvas_->setFocus();
+  refresh_title();
+  refresh_kind();
+  say_what_was_unreadable(data_folder);
+  if (document().recoverable().empty()) offer_first_steps();
+}
+
+// Everything below the title: bars, the rail, the stage, findings, the ruler.
+QWidget* MainWindow::make_centre() {
   auto* centre = new QWidget(this);
   auto* column = new QVBoxLayout(centre);
   column->setContentsMargins(0, 0, 0, 0);
@@ -104,6 +121,11 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   column->addWidget(horizontal_rule(centre));
   ruler_ = new ResonanceRuler(workspace_, centre);
   column->addWidget(ruler_);
+  return centre;
+}
+
+// The button on the ruler that says what the tank mark moves.
+void MainWindow::make_follows() {
   follows_ = new QPushButton("moves the clip", ruler_);
   auto* follows = follows_;
   follows->setObjectName("ruler follows");
@@ -118,8 +140,9 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
     follows->setText(ruler_->follows() == ResonanceRuler::Follows::clip ? "moves the clip" : "changes capacitance");
     follows->adjustSize();
   });
-  setCentralWidget(centre);
-  make_actions();
+}
+
+void MainWindow::listen() {
   connect(rail_, &StageRail::chosen, this, &MainWindow::show_stage);
   connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
   connect(findings_, &FindingsPanel::about_requested, this, &MainWindow::show_about_stage);
@@ -142,27 +165,25 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
   });
   connect(&workspace_.shelf, &ShelfStore::trouble, this, &MainWindow::notify);
   connect(&document().history(), &QUndoStack::indexChanged, this, &MainWindow::refresh_title);
+}
 
+void MainWindow::take_settings() {
   file_dialogs::set_folder(settings_.value("folder").toString());
   set_dark(settings_.value("dark", false).toBool());
   set_units(settings_.value("units", "metric").toString() == "inch" ? arc::UnitSystem::inch
                                                                     : arc::UnitSystem::metric);
-  setAcceptDrops(true);
   resize(1280, 800);
   restoreGeometry(settings_.value("geometry").toByteArray());
   fit_to_screen();
-  qApp->installEventFilter(this);
-  show_stage(0);
-  canvas_->setFocus();
-  refresh_title();
-  refresh_kind();
+}
+
+void MainWindow::say_what_was_unreadable(const QString& data_folder) {
   if (!workspace_.shelf.problem().isEmpty())
     notify("The kept shelf could not be read: " + workspace_.shelf.problem() +
            ". It lies beside the new one as “unreadable”; the starter shelf stands in.");
   else if (QFileInfo::exists(data_folder + "/settings.ini.unreadable") &&
            !settings_.contains("geometry")) // said until a window has closed with the new ones
     notify("The settings could not be read and are set aside; the usual ones stand in.");
-  if (document().recoverable().empty()) offer_first_steps();
 }
 
 MainWindow::~MainWindow() {

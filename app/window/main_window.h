@@ -70,6 +70,11 @@ class MainWindow : public QMainWindow {
 
  private:
   QWidget* make_top_bar();
+  QWidget* make_centre();
+  void make_follows();
+  void listen();
+  void take_settings();
+  void say_what_was_unreadable(const QString& data_folder);
   QWidget* make_notice();
   void make_actions();
   QAction* add_action(const QString& name, const QString& text, const QKeySequence& shortcut,

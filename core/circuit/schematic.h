@@ -82,8 +82,8 @@ struct SchematicPart {
 };
 
 struct Schematic {
-  double width, height;
-  std::string title;
+  double width = 1, height = 1;
+  std::string title = {};
   std::vector<SchematicWire> wires = {};
   std::vector<SchematicSymbol> symbols = {};
   std::vector<SchematicText> texts = {};

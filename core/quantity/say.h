@@ -7,7 +7,9 @@ namespace arc {
 
 struct Say {
   UnitSystem units;
-  std::string operator()(double si, Dimension dimension, int digits = 3) const {
+  int usual_digits = 3;
+  std::string operator()(double si, Dimension dimension) const { return (*this)(si, dimension, usual_digits); }
+  std::string operator()(double si, Dimension dimension, int digits) const {
     return format_quantity(si, dimension, units, digits);
   }
   std::string length(double m) const { return (*this)(m, Dimension::length); }

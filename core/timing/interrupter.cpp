@@ -1,5 +1,6 @@
 // Limits, and the train that is left.
 #include "timing/interrupter.h"
+#include "quantity/say.h"
 
 #include <algorithm>
 #include <cmath>
@@ -29,7 +30,7 @@ double mains_beat_hz(double rate_hz, double mains_hz) {
 PulsePlan plan_pulses(const Interrupter& asked, double mains_hz, UnitSystem units,
                       const std::function<double(double)>& burst_j) {
   PulsePlan out;
-  const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
+  const Say print{units};
   const auto hit = [&](PulseLimit limit, const char* what, double from, double to, Dimension dimension,
                        const char* why) {
     out.hits.push_back(

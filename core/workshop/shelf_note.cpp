@@ -3,6 +3,7 @@
 
 #include "craft/kind.h"
 #include "parts/bank.h"
+#include "quantity/say.h"
 
 #include <cmath>
 #include <fmt/format.h>
@@ -31,7 +32,7 @@ std::string shelf_note(const Design& before, const Design& after, const Shelf& s
   if (tank_given(after.tank) != TankGiven::equal_units || !after.tank.unit_capacitance_f ||
       pieces(after.tank) <= pieces(before.tank))
     return {};
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
+  const Say print{units};
   const int owned = on_hand(after.tank, shelf);
   std::string out = fmt::format("It takes {:.0f} of {}", pieces(after.tank),
                                 print(*after.tank.unit_capacitance_f, Dimension::capacitance));

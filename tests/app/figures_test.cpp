@@ -34,7 +34,7 @@ TEST_F(FiguresSeen, every_one_with_a_value_stands_on_its_stage_as_the_table_says
       const arc::PowerView view{document().design(), *document().analysis(), *document().power()};
       const std::vector<FigureList*> on_stage = lists();
       for (const arc::Figure& figure : arc::figures_of(document().design())) {
-        if (!arc::listed_on(figure, stage.key.toStdString())) continue;
+        if (figure.needs != arc::Needs::power || !arc::listed_on(figure, stage.key.toStdString())) continue;
         const std::string text = arc::figure_text(figure, view, document().units());
         if (text.empty()) continue;
         ASSERT_EQ(on_stage.size(), 1u) << kind << " " << stage.key.toStdString();
@@ -52,10 +52,36 @@ TEST_F(FiguresSeen, every_one_with_a_value_stands_on_its_stage_as_the_table_says
     }
     const arc::PowerView view{document().design(), *document().analysis(), *document().power()};
     for (const arc::Figure& figure : arc::figures_of(document().design()))
-      EXPECT_TRUE(arc::figure_text(figure, view, document().units()).empty() ||
+      EXPECT_TRUE(figure.needs != arc::Needs::power || arc::figure_text(figure, view, document().units()).empty() ||
                   shown.contains(std::string(figure.group) + std::string(figure.key)))
           << kind << " " << figure.key << " is on no stage";
     EXPECT_GE(shown.size(), 20u) << kind;
+  }
+}
+
+TEST_F(FiguresSeen, every_one_at_rest_stands_in_the_sheet_of_all_and_says_why) {
+  for (const std::string& kind : kinds()) {
+    open_kind(kind);
+    show_stage("resonator");
+    press("all figures");
+    auto& list = get<FigureList>("figures at rest");
+    const arc::PowerView view = arc::at_rest(document().design(), analysis());
+    int row = 0;
+    for (const arc::Figure* figure : arc::figures_at_rest(arc::kind_of(document().design()))) {
+      if (!arc::figure_value(*figure, view)) continue;
+      ASSERT_LT(row, list.rowCount()) << kind << " " << figure->key;
+      EXPECT_EQ(list.item(row, 0)->text().toStdString(), figure->title);
+      EXPECT_EQ(list.item(row++, 1)->text().toStdString(), arc::figure_text(*figure, view, document().units()));
+    }
+    EXPECT_EQ(list.rowCount(), row) << kind;
+    list.setCurrentCell(0, 0);
+    list.setFocus();
+    QTest::keyClick(&list, Qt::Key_Return);
+    auto* why = window().findChild<QDialog*>("why");
+    ASSERT_NE(why, nullptr) << kind;
+    why->close();
+    press("close figures");
+    QApplication::sendPostedEvents(nullptr, QEvent::DeferredDelete);
   }
 }
 

@@ -38,9 +38,7 @@ BridgePath::BridgePath(Workspace& workspace, QWidget* parent) : QWidget(parent),
 void BridgePath::show(const arc::BridgeAnalysis* b) {
   const arc::Design& d = workspace_.document.design();
   const arc::Bridge& s = d.bridge;
-  const auto print = [&](double si, arc::Dimension dimension, int digits = 3) {
-    return quantity_text(si, dimension, workspace_.units(), digits);
-  };
+  const Print print{workspace_};
   const auto choice = [&](const char* key) {
     const arc::ChoiceSpec& spec = arc::design_choice(key);
     return text_of(spec.choices[spec.get(d)].title);

@@ -54,9 +54,7 @@ QString PulseView::readings() const {
   if (!(plan_.rate_hz > 0)) return "no bursts";
   const arc::Design& d = workspace_.document.design();
   const arc::Interrupter& i = d.interrupter;
-  const auto print = [this](double si, arc::Dimension dimension) {
-    return quantity_text(si, dimension, workspace_.units(), 3);
-  };
+  const Print print{workspace_};
   QStringList out{QString("bursts of %1, %2 apart, over %3 mains cycles")
                       .arg(print(plan_.on_s, arc::Dimension::time), print(1 / plan_.rate_hz, arc::Dimension::time))
                       .arg(cycles_)};

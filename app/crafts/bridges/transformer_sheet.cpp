@@ -50,9 +50,7 @@ class TransformerSheet : public NumberSheet {
                         : "Being simulated…");
       return;
     }
-    const auto print = [&](double si, arc::Dimension dimension) {
-      return quantity_text(si, dimension, workspace_.units(), 3);
-    };
+    const Print print{workspace_};
     std::vector<std::pair<QString, QString>> rows{
         {t->of_foot ? "Through it, from the foot" : "Through it, of the primary",
          print(t->primary_peak_a, current)},

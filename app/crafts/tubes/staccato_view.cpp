@@ -35,9 +35,7 @@ void StaccatoView::show(std::shared_ptr<const arc::TubePower> tube) {
 
 QString StaccatoView::readings() const {
   const arc::Design& d = workspace_.document.design();
-  const auto print = [this](double si, arc::Dimension dimension) {
-    return quantity_text(si, dimension, workspace_.units(), 3);
-  };
+  const Print print{workspace_};
   QStringList out;
   if (d.tube.staccato)
     out << (d.interrupter.locked ? QString("asked: a pulse of %1 every %2 mains cycles, %3° after the supply rises")

@@ -185,9 +185,7 @@ class FilamentSheet : public NumberSheet {
   void refresh() {
     const arc::Design& d = workspace_.document.design();
     const arc::FilamentPlan plan = arc::filament_plan(d);
-    const auto print = [&](double si, arc::Dimension dimension) {
-      return quantity_text(si, dimension, workspace_.units(), 3);
-    };
+    const Print print{workspace_};
     QStringList lines;
     if (plan.assumed)
       lines << QString("No winding entered: it must give %1 through this wiring; %2 when hot.")
@@ -295,9 +293,7 @@ class GateDriveSheet : public NumberSheet {
     wires_->clear();
     task_.stands_off_v = arc::gate_stands_off_v(workspace_.document.design(),
                                                 arc::part_of<arc::TubePower>(workspace_.document.power().get()));
-    const auto print = [&](double si, arc::Dimension dimension) {
-      return quantity_text(si, dimension, workspace_.units(), 3);
-    };
+    const Print print{workspace_};
     try {
       const arc::GateDrive drive = arc::gate_drive(task_);
       words_->setText(QString("%1 through the diode, %2 into the gate: twice what triggers it.%3 Between the two "

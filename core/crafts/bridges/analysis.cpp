@@ -8,6 +8,7 @@
 #include "laws/circuit.h"
 #include "parts/bank.h"
 #include "quantity/parallel.h"
+#include "quantity/say.h"
 #include "simulation/feed_findings.h"
 #include "simulation/ideas.h"
 #include "simulation/one_at_a_time.h"
@@ -53,7 +54,7 @@ void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) 
 
 std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& now, UnitSystem units) {
   std::vector<Idea> out = primary_ideas(d, !is_dual_resonant(d), units);
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  const Say print{units, 2};
   add_tank_ideas(d, a, out);
   const Bridge& b = d.bridge;
   if (b.feedback != Feedback::fixed) {

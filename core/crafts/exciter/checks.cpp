@@ -1,5 +1,6 @@
 // What to check before an exciter is switched on, and after. Common practice of builders (no source).
 #include "crafts/exciter/exciter.h"
+#include "quantity/say.h"
 #include "simulation/advice.h"
 
 #include <fmt/format.h>
@@ -9,7 +10,7 @@ namespace arc {
 std::vector<CheckItem> exciter_checks(const Design& design, const Analysis&, const PowerAnalysis*,
                                       UnitSystem units) {
   const Exciter& e = design.exciter;
-  const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
+  const Say print{units};
   const bool mos = e.transistor.type == TransistorType::mos;
   return {
       {"people", "Nobody with a pacemaker or implant near; the hot end and the primary burn at a touch"},

@@ -5,6 +5,7 @@
 #include "file/validity.h"
 #include "parts/topload.h"
 #include "quantity/parallel.h"
+#include "quantity/say.h"
 #include "simulation/ideas.h"
 #include "simulation/one_at_a_time.h"
 #include "simulation/power.h"
@@ -70,7 +71,7 @@ std::vector<double> supplies(const Exciter& e, const OscillationResult& now) {
 std::vector<Idea> ideas(const Design& d, UnitSystem units) {
   std::vector<Idea> out;
   const Exciter& e = d.exciter;
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  const Say print{units, 2};
   for (const double factor : {0.5, 2.0}) {
     const double ohm = round_significant(e.bias_resistance_ohm * factor, 2);
     out.push_back({fmt::format("Bias resistor of {}", print(ohm, Dimension::resistance)),

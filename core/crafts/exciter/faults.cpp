@@ -1,5 +1,6 @@
 // Where to look when an exciter does not start: the order of practitioners (common practice, no source).
 #include "crafts/exciter/exciter.h"
+#include "quantity/say.h"
 #include "simulation/advice.h"
 
 #include <array>
@@ -11,7 +12,7 @@ namespace {
 
 std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const PowerAnalysis* power,
                                       UnitSystem units) {
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
+  const Say print{units};
   const Exciter& e = d.exciter;
   const bool mos = e.transistor.type == TransistorType::mos;
   const ExciterAnalysis* p = part_of<ExciterAnalysis>(power);
@@ -83,7 +84,7 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
 }
 
 std::vector<FaultStep> runs_hot(const Design& d, const Analysis&, const PowerAnalysis* power, UnitSystem units) {
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 3); };
+  const Say print{units};
   const ExciterAnalysis* p = part_of<ExciterAnalysis>(power);
   const bool known = p && p->problem.empty();
   std::vector<FaultStep> out;

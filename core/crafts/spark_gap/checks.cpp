@@ -2,6 +2,7 @@
 #include "crafts/spark_gap/spark_gap.h"
 
 #include "parts/bank.h"
+#include "quantity/say.h"
 #include "simulation/stores.h"
 
 #include <algorithm>
@@ -20,7 +21,7 @@ void spark_gap_stores(const Design& design, const Analysis&, const PowerAnalysis
 
 std::vector<CheckItem> spark_gap_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                         UnitSystem units) {
-  const auto print = [&](double si, Dimension d) { return format_quantity(si, d, units, 3); };
+  const Say print{units};
   const Distances away = distances_of(design, analysis, power);
   std::string bleeders =
       analysis.bleed_time_s

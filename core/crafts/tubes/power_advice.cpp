@@ -10,6 +10,7 @@
 #include "model/fields.h"
 #include "parts/bank.h"
 #include "quantity/parallel.h"
+#include "quantity/say.h"
 #include "simulation/feed_findings.h"
 #include "simulation/ideas.h"
 #include "simulation/one_at_a_time.h"
@@ -46,7 +47,7 @@ void add_tank_ideas(const Design& d, std::vector<Idea>& out) {
 
 std::vector<Idea> flame_ideas(const Design& d, UnitSystem units) {
   std::vector<Idea> out;
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  const Say print{units, 2};
   for (const double factor : {0.5, 0.7, 1.4, 2.0}) {
     const double farad = round_significant(d.flame.feedback_f * factor, 2),
                  ohm = round_significant(d.flame.grid_resistor_ohm * factor, 2);
@@ -67,7 +68,7 @@ std::vector<Idea> ideas(const Design& d, UnitSystem units) {
   if (is_flame(d)) return flame_ideas(d, units);
   std::vector<Idea> out;
   const TubeOscillator& t = d.tube;
-  const auto print = [&](double si, Dimension dimension) { return format_quantity(si, dimension, units, 2); };
+  const Say print{units, 2};
   if (t.reversed) out.push_back({"Swap the feedback winding's ends", [](Design& x) { x.tube.reversed = false; }});
   add_tank_ideas(d, out);
   if (!d.equivalent.feedback_inductance_h)
