@@ -987,7 +987,10 @@ TEST(tube_kind, circuits_hold_together_whatever_is_wired) {
             d.tube.staccato = staccato;
             d.tube.lamp_hot_ohm = lamp_ohm;
             const Schematic s = tube_schematic(d, nullptr, nullptr, UnitSystem::metric);
-            EXPECT_EQ(loose_ends(s), "") << file << pair << staccato;
+            const auto open = [](SchematicPoint p) { // the supply's words; the edges of the feedback plate
+              return p == SchematicPoint{96, 40} || p == SchematicPoint{124, 146} || p == SchematicPoint{148, 146};
+            };
+            EXPECT_EQ(loose_ends(s, open), "") << file << pair << staccato;
             std::set<std::string> keys;
             for (const SchematicPart& part : s.parts) {
               EXPECT_TRUE(keys.insert(part.key).second) << part.key;

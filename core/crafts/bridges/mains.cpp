@@ -2,7 +2,7 @@
 #include "crafts/bridges/mains.h"
 
 #include "circuit/deck.h"
-#include "circuit/feed_meter.h"
+#include "circuit/feed_run.h"
 #include "circuit/waves.h"
 #include "crafts/bridges/bridge.h"
 
@@ -60,7 +60,7 @@ class MainsRun {
   MainsRun(const std::vector<FeedBlock>& blocks, const Site& site, const MainsLoad& load)
       : blocks_(blocks), site_(site), load_(load), all_(mains_network(blocks, site, load)), feed_(all_.feed),
         cycle_s_(1 / site.mains_frequency_hz), step_s_(cycle_s_ / steps_in_mains_cycle),
-        motion_(feed_.network, step_s_), meter_(feed_, site) {
+        run_(feed_, site, step_s_) {
     out_.unloaded_v = unloaded_bus_v(blocks, site.mains_voltage_v);
     if (feed_.limiter) limiter_ohm_ = feed_.network.resistors[feed_.limiter->resistor_index].ohm;
   }
@@ -77,42 +77,22 @@ class MainsRun {
   // To `until_s`, which may lie within a step.
   void go_to(double until_s) {
     while (motion_.time_s() < until_s - step_s_ * 1e-6) {
-      const auto event = [&](const Motion& m) { return m.time_s() - until_s; };
-      const bool early = motion_.advance(event);
-      dimmer();
+      const bool early = run_.advance([&](const Motion& m) { return m.time_s() - until_s; });
       gather();
       if (early) return;
     }
   }
 
-  void dimmer() {
-    if (!feed_.dimmer) return;
-    // Fired from its angle on, held until the current has passed zero: to a step.
-    const double half = 2 * motion_.time_s() / cycle_s_, place = half - std::floor(half);
-    const auto& s = feed_.network.switches[feed_.dimmer->switch_index];
-    const double amps = motion_.switch_a(feed_.dimmer->switch_index, motion_.node_v(s.a) - motion_.node_v(s.b));
-    if (!lit_ && place >= feed_.dimmer->angle_share && place <= feed_.dimmer->angle_share + triac_pulse_share)
-      lit_ = true;
-    else if (lit_ && place > triac_pulse_share && place < feed_.dimmer->angle_share &&
-             std::abs(amps) < feed_.dimmer->holds_a)
-      lit_ = false;
-    motion_.set_switch(feed_.dimmer->switch_index, lit_);
-  }
-
   // At the end of a step, and not within one.
   void gather() {
-    const double steps = motion_.time_s() / step_s_;
-    const auto step = static_cast<std::int64_t>(std::llround(steps));
-    if (std::abs(steps - static_cast<double>(step)) > 1e-6 || step == gathered_) return;
+    const auto step = static_cast<std::int64_t>(std::llround(motion_.time_s() / step_s_));
+    if (!run_.at_step() || step == gathered_) return;
     gathered_ = step;
     const Eigen::VectorXd& at = motion_.node_voltages();
     const double line_a = meter_.line_a(motion_, at), bus = at(static_cast<Eigen::Index>(feed_.end));
     out_.samples.push_back({motion_.time_s(), meter_.line_v(motion_, at), line_a, bus});
     if (counts_) {
-      meter_.gather_joints(motion_, at, true);
-      meter_.gather_diodes(motion_, at, true);
-      meter_.gather_line(motion_, at);
-      meter_.gather_capacitors(motion_);
+      run_.gather();
       bus_sum_ += bus;
       ++counted_;
     }
@@ -223,7 +203,7 @@ class MainsRun {
       settle_limiter(std::sqrt(square / std::max(1.0, static_cast<double>(out_.samples.size() - first))));
     }
     counts_ = true;
-    stored_j_ = motion_.stored_j();
+    run_.begin_books();
     bus_least_ = bus_most_ = bus_v();
     out_.counts_from_s = until_s;
     run_until(out_.ends_s = until_s + half_s, cancelled);
@@ -276,7 +256,7 @@ class MainsRun {
   }
 
   void conclude() {
-    static_cast<FeedLoads&>(out_) = meter_.conclude(step_s_, motion_.stored_j() - stored_j_);
+    static_cast<FeedLoads&>(out_) = run_.conclude();
     out_.bus_v = counted_ > 0 ? bus_sum_ / static_cast<double>(counted_) : bus_v();
     out_.bus_least_v = bus_least_;
     out_.ripple_v = bus_most_ - bus_least_;
@@ -311,15 +291,15 @@ class MainsRun {
   const MainsNetwork all_;
   const FeedNetwork& feed_;
   const double cycle_s_, step_s_;
-  Motion motion_;
-  FeedMeter meter_;
-  bool lit_ = false;           // the dimmer's triac
+  FeedRun run_;
+  Motion& motion_ = run_.motion;
+  FeedMeter& meter_ = run_.meter;
   bool charged_phase_ = false; // the inrush is over
   bool counts_ = false;        // the later half of the bursts
   double limiter_ohm_ = 0;     // in the network
   double thermistor_c_ = thermistor_cold_c;
   double next_s_ = 0; // of the bursts
-  double limiter_sum_w_ = 0, stored_j_ = 0, bus_sum_ = 0, bus_most_ = 0, bus_least_ = 0, last_end_ = 0;
+  double limiter_sum_w_ = 0, bus_sum_ = 0, bus_most_ = 0, bus_least_ = 0, last_end_ = 0;
   std::size_t counted_ = 0, relay_sample_ = 0;
   std::int64_t gathered_ = 0; // the last step
   double last_limiter_w_ = 0;
@@ -359,12 +339,32 @@ std::shared_ptr<const MainsResult> simulate_mains(Kept& kept, const Design& desi
   return kept.get(step, cancelled, [&] { return simulate_mains(step.feed, step.site, step.load, cancelled); });
 }
 
+namespace {
+
+// A thermistor in the line, its kelvin over the air as volts; empty without one.
+std::string deck_thermistor(const FeedNetwork& feed, const MainsResult& result) {
+  const FeedLimiter& l = *feed.limiter;
+  if (!l.thermistor) return {};
+  std::string out;
+  const auto& r = feed.network.resistors[l.resistor_index];
+  const double square = std::pow(l.scale, 2);
+  // Once the bursts begin it is what long running makes of it, as simulated.
+  const std::string ohm =
+      fmt::format("(time < {:.9g} ? {:.10g}*exp({}*(1/(v(warm)+{})-1/{})) : {:.10g})", result.bursts_from_s,
+                  l.thermistor->cold_ohm * square, thermistor_b_k, 273.15 + thermistor_cold_c,
+                  273.15 + thermistor_cold_c, result.limiter_ohm * square);
+  out += fmt::format("Bwarm n{0} n{1} I=(v(n{0})-v(n{1}))/{2}\n", r.a, r.b, ohm);
+  out += fmt::format("Bheat 0 warm I=(v(n{0})-v(n{1}))*(v(n{0})-v(n{1}))/{2}\n", r.a, r.b, ohm);
+  out += fmt::format("Cwarm warm 0 {:.8g} ic=0\n", l.thermistor->heat_j_per_k);
+  out += fmt::format("Rwarm warm 0 {:.8g}\n", 1 / l.thermistor->dissipation_w_per_k);
+  return out;
+}
+
+} // namespace
+
 std::string mains_netlist(const Design& design, const MainsLoad& load, const MainsResult& result) {
   const MainsNetwork all = mains_network(design.feed, design.site, load);
   const FeedNetwork& feed = all.feed;
-  if (feed.dimmer)
-    throw std::invalid_argument(
-        "a feed with a dimmer cannot be exported as a deck: its triac is simulated here only");
   const Network& n = feed.network;
   const double cycle_s = 1 / n.source_hz, closed_s = cycle_s / 4;
   const double from_s = result.bursts_from_s, half_s = result.counts_from_s, end_s = result.ends_s;
@@ -372,8 +372,7 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
   };
-  const auto& source = n.sources.front();
-  line("Vmains n{} n{} sin(0 {:.10g} {:.8g})", source.a, source.b, source.amplitude_v, n.source_hz);
+  deck += deck_source(feed);
   std::vector<std::size_t> own;
   if (feed.limiter && feed.limiter->thermistor) own.push_back(feed.limiter->resistor_index);
   deck += deck_parts(n, own, {});
@@ -387,22 +386,9 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
   const std::string not_at_all = "0";
   commanded("closes", n.switches[*feed.line_switch], from(closed_s));
   if (feed.limiter) {
-    const FeedLimiter& l = *feed.limiter;
     const double relay_s = relay_after_s(feed, cycle_s);
-    commanded("relay", n.switches[l.relay_index], relay_s > 0 ? from(closed_s + relay_s) : not_at_all);
-    if (l.thermistor) { // its kelvin over the air as volts
-      const auto& r = n.resistors[l.resistor_index];
-      const double square = std::pow(l.scale, 2);
-      // Once the bursts begin it is what long running makes of it, as simulated.
-      const std::string ohm =
-          fmt::format("(time < {:.9g} ? {:.10g}*exp({}*(1/(v(warm)+{})-1/{})) : {:.10g})", from_s,
-                      l.thermistor->cold_ohm * square, thermistor_b_k, 273.15 + thermistor_cold_c,
-                      273.15 + thermistor_cold_c, result.limiter_ohm * square);
-      line("Bwarm n{0} n{1} I=(v(n{0})-v(n{1}))/{2}", r.a, r.b, ohm);
-      line("Bheat 0 warm I=(v(n{0})-v(n{1}))*(v(n{0})-v(n{1}))/{2}", r.a, r.b, ohm);
-      line("Cwarm warm 0 {:.8g} ic=0", l.thermistor->heat_j_per_k);
-      line("Rwarm warm 0 {:.8g}", 1 / l.thermistor->dissipation_w_per_k);
-    }
+    commanded("relay", n.switches[feed.limiter->relay_index], relay_s > 0 ? from(closed_s + relay_s) : not_at_all);
+    deck += deck_thermistor(feed, result);
   }
   const double pull_s = result.pull_to_s - result.pull_from_s;
   commanded("pull", n.switches[all.pull],
@@ -413,13 +399,11 @@ std::string mains_netlist(const Design& design, const MainsLoad& load, const Mai
                                                                 from_s + load.first_s, load.on_s, 1 / load.rate_hz)
                                                   : not_at_all);
   line("Vzero n0 0 0");
-  line("Bline line 0 V=abs(i(Vmains))*{:.10g}", feed.ratio);
-  line("Bpower power 0 V=-i(Vmains)*(v(n{})-v(n{}))", source.a, source.b);
   line(".options reltol=1e-4 method=trap");
   line(".tran {:.6g} {:.8g} 0 {:.6g} uic", 50e-6, end_s, 25e-6);
-  line(".meas tran inrush_peak_a max v(line) from={:.8g} to={:.8g}", closed_s, from_s);
-  line(".meas tran line_current_a rms v(line) from={:.8g} to={:.8g}", half_s, end_s);
-  line(".meas tran input_power_w avg v(power) from={:.8g} to={:.8g}", half_s, end_s);
+  line("Binrush inrush 0 V=abs(i(Vmains))*{:.10g}", feed.ratio);
+  line(".meas tran inrush_peak_a max v(inrush) from={:.8g} to={:.8g}", closed_s, from_s);
+  deck += deck_line(feed, half_s, end_s);
   line(".meas tran bus_v avg v(n{}) from={:.8g} to={:.8g}", feed.end, half_s, end_s);
   line(".meas tran bus_least_v min v(n{}) from={:.8g} to={:.8g}", feed.end, half_s, end_s);
   line(".meas tran bus_most_v max v(n{}) from={:.8g} to={:.8g}", feed.end, half_s, end_s);

@@ -3,7 +3,7 @@
 
 #include "circuit/deck.h"
 #include "circuit/feed.h"
-#include "circuit/feed_meter.h"
+#include "circuit/feed_run.h"
 #include "circuit/waves.h"
 #include "parts/bank.h"
 #include "parts/gap.h"
@@ -72,8 +72,7 @@ class ChargingRun {
       : design_(design), options_(options), all_(charging_network(design)), feed_(all_.feed),
         model_(gap_model(design.gap, design.site)), mains_hz_(design.site.mains_frequency_hz),
         duration_s_(options.cycles / mains_hz_), step_s_(charging_step_s(options, model_, duration_s_)),
-        settled_s_(std::floor(options.cycles / 2.0) / mains_hz_), motion_(feed_.network, step_s_),
-        meter_(feed_, design.site) {
+        settled_s_(std::floor(options.cycles / 2.0) / mains_hz_), run_(feed_, design.site, step_s_) {
     gaps_.push_back({all_.gap, false, 0});
     for (const FeedGap& gap : feed_.safety_gaps) gaps_.push_back({gap, false, 0});
   }
@@ -83,7 +82,7 @@ class ChargingRun {
     const auto steps_each_cycle = std::max<std::size_t>(1, steps / static_cast<std::size_t>(options_.cycles));
     out_.samples.reserve(steps + 1);
     out_.samples.push_back(sample(motion_.node_voltages()));
-    stored_at_settled_j_ = motion_.stored_j();
+    run_.begin_books();
     for (std::size_t k = 1; k <= steps && !cancelled; ++k) {
       step(cancelled);
       gather();
@@ -98,25 +97,17 @@ class ChargingRun {
 
   void step(const std::atomic<bool>& cancelled) {
     const auto event = [this](const Motion& m) { return tension(m); };
-    while (!cancelled && motion_.advance(event)) {
+    while (!cancelled && run_.advance(event)) {
       if (++events_ > most_gap_events) refuse_endless(design_, motion_.time_s(), out_.break_times_s.size());
       for (std::size_t g = 0; g < gaps_.size(); ++g)
         if (gap_tension(motion_, g) >= 0) turn(g);
-      if (feed_.dimmer && triac_tension(motion_) >= 0) {
-        lit_ = !lit_;
-        lit_sign_ = 0;
-        motion_.set_switch(feed_.dimmer->switch_index, lit_);
-      }
     }
-    if (lit_ && lit_sign_ == 0) // which way it carries shows after a step; a current that never came lets it go out
-      if (const double a = triac_a(motion_); std::abs(a) > feed_.dimmer->holds_a) lit_sign_ = a > 0 ? 1 : -1;
   }
 
-  // Above zero when a gap or the triac fires or goes out; the one that is furthest.
+  // Above zero when a gap fires or goes out; the one that is furthest.
   double tension(const Motion& m) const {
     double most = gap_tension(m, 0);
     for (std::size_t k = 1; k < gaps_.size(); ++k) most = std::max(most, gap_tension(m, k));
-    if (feed_.dimmer) most = std::max(most, triac_tension(m));
     return most;
   }
 
@@ -125,19 +116,6 @@ class ChargingRun {
     const double v = k == 0 ? std::abs(m.capacitor_v(all_.tank)) : std::abs(m.node_v(g.gap.a) - m.node_v(g.gap.b));
     if (g.burns) return 1 - v / g.gap.opens_v;
     return v / (k == 0 ? model_.threshold_v(m.time_s()) : g.gap.firing_v) - 1;
-  }
-
-  // Amperes through the dimmer's triac; it goes out when they pass zero.
-  double triac_a(const Motion& m) const {
-    const auto& s = feed_.network.switches[feed_.dimmer->switch_index];
-    return m.switch_a(feed_.dimmer->switch_index, m.node_v(s.a) - m.node_v(s.b));
-  }
-
-  double triac_tension(const Motion& m) const {
-    if (lit_) return lit_sign_ == 0 ? -1.0 : -lit_sign_ * triac_a(m) / feed_.dimmer->holds_a - 1e-3;
-    const double half = 2 * mains_hz_ * m.time_s();
-    const double place = half - std::floor(half);
-    return place < feed_.dimmer->angle_share || place > feed_.dimmer->angle_share + triac_pulse_share ? -1.0 : 1.0;
   }
 
   void turn(std::size_t k) { // a gap changes its state
@@ -170,7 +148,7 @@ class ChargingRun {
     const bool late = s.time_s > settled_s_;
     if (late && out_.samples.back().time_s <= settled_s_) {
       for (Burning& g : gaps_) g.firings += g.burns; // those that burn on without end
-      stored_at_settled_j_ = motion_.stored_j();
+      run_.begin_books();
     }
     out_.tank_peak_v = std::max(out_.tank_peak_v, std::abs(s.tank_v));
     // While the gap burns the joints carry the rush out of the last filter: that is the shot's, not charging.
@@ -186,7 +164,7 @@ class ChargingRun {
 
   void conclude() {
     for (const double v : out_.break_voltages_v) out_.tank_peak_v = std::max(out_.tank_peak_v, std::abs(v));
-    static_cast<FeedLoads&>(out_) = meter_.conclude(step_s_, motion_.stored_j() - stored_at_settled_j_);
+    static_cast<FeedLoads&>(out_) = run_.conclude();
     out_.joints.back().peak_v = out_.tank_peak_v; // the gap fires between samples
     const double span = duration_s_ - settled_s_;
     out_.break_rate_hz = late_breaks_ / span;
@@ -208,15 +186,13 @@ class ChargingRun {
   const FeedNetwork& feed_;
   const GapModel model_;
   const double mains_hz_, duration_s_, step_s_, settled_s_;
-  Motion motion_;
+  FeedRun run_;
+  Motion& motion_ = run_.motion;
+  FeedMeter& meter_ = run_.meter;
   std::vector<Burning> gaps_; // the main one, then the safety gaps
-  bool lit_ = false;          // the dimmer's triac
-  double lit_sign_ = 0;
   int events_ = 0;
   double energy_j_ = 0, volts_of_breaks_ = 0; // of the breaks of the later half
   int late_breaks_ = 0;
-  FeedMeter meter_;
-  double stored_at_settled_j_ = 0;
   ChargingResult out_;
 };
 
@@ -264,20 +240,14 @@ std::shared_ptr<const ChargingResult> charging_figures(Kept& kept, const Design&
 std::string charging_netlist(const Design& design, const ChargingOptions& options) {
   const ChargingNetwork all = charging_network(design);
   const FeedNetwork& feed = all.feed;
-  if (feed.dimmer)
-    throw std::invalid_argument(
-        "a feed with a dimmer cannot be exported as a deck: its triac is simulated here only");
   const GapModel model = gap_model(design.gap, design.site);
   const Network& n = feed.network;
   std::string deck = deck_title(design.name, "charging, referred to the source's output");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
   };
-  const auto& source = n.sources.front();
-  if (feed.driver)
-    line("Vmains n{} n{} {:.10g}", source.a, source.b, source.dc_v);
-  else
-    line("Vmains n{} n{} sin(0 {:.10g} {:.8g})", source.a, source.b, source.amplitude_v, n.source_hz);
+  const Network::Source& source = n.sources.front();
+  deck += deck_source(feed);
   deck += deck_parts(n, {}, {all.tank});
   // The tank's current is sensed at its foot.
   line("Ctank n{} tankfoot {:.10g} ic=0", n.capacitors[all.tank].a, n.capacitors[all.tank].farad);
@@ -322,10 +292,7 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
          feed.driver->power_factor * design.site.mains_voltage_v);
     line(".meas tran power_factor param='{:.6g}'", feed.driver->power_factor);
   } else {
-    line("Bline line 0 V=-i(Vmains)*{:.10g}", feed.ratio);
-    line("Bpower power 0 V=-i(Vmains)*(v(n{})-v(n{}))", source.a, source.b);
-    line(".meas tran line_current_a rms v(line) from={:.8g} to={:.8g}", settled, duration);
-    line(".meas tran input_power_w avg v(power) from={:.8g} to={:.8g}", settled, duration);
+    deck += deck_line(feed, settled, duration);
     line(".meas tran power_factor param='input_power_w/(line_current_a*{:.8g})'",
          source.amplitude_v / std::numbers::sqrt2 / feed.ratio);
   }

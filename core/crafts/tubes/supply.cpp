@@ -1,7 +1,7 @@
 // What the path from the wall carries while the oscillator runs: its load as a resistor of equal power. The
 // oscillator draws in proportion to its rail as far as that is high enough, so that the line's current is right
 // within some per cent; what its radio frequency does to the rail stays with the full run.
-#include "circuit/feed_meter.h"
+#include "circuit/feed_run.h"
 #include "crafts/tubes/tube.h"
 
 #include <cmath>
@@ -23,20 +23,13 @@ FeedLoads simulate_plate_feed(const std::vector<FeedBlock>& blocks, const Site& 
   n.resistors.push_back({feed.end, bypass, 0.5});
   n.capacitors.push_back({"bypass", bypass, 0, bypass_f});
   const double step_s = 1 / site.mains_frequency_hz / steps_in_cycle;
-  Motion motion(n, step_s);
-  FeedMeter meter(feed, site);
-  double stored_j = 0;
+  FeedRun run(feed, site, step_s);
   for (int i = 0; i < (settling + counted) * steps_in_cycle && !cancelled; ++i) {
-    if (i == settling * steps_in_cycle) stored_j = motion.stored_j();
-    motion.advance();
-    if (i < settling * steps_in_cycle) continue;
-    const Eigen::VectorXd& at = motion.node_voltages();
-    meter.gather_joints(motion, at, true);
-    meter.gather_diodes(motion, at, true);
-    meter.gather_line(motion, at);
-    meter.gather_capacitors(motion);
+    if (i == settling * steps_in_cycle) run.begin_books();
+    run.advance();
+    if (i >= settling * steps_in_cycle) run.gather();
   }
-  return meter.conclude(step_s, motion.stored_j() - stored_j);
+  return run.conclude();
 }
 
 } // namespace arc

@@ -172,6 +172,11 @@ class TubeRun {
   At balanced(const Volts& free) const;
   At bracketed(const Volts& free, const Ports& by) const;
   void look(double weight_s);
+  void book_heat(double weight_s, double leak);
+  void book_arc(double weight_s, double top);
+  void see_peaks(double top);
+  void count_period(double top, double rail);
+  void fill_bin(double weight_s, double top);
   void thyristor(double weight_s);
   void spend(); // of the steps that a run may take
   void run_until(double until_s, const std::atomic<bool>& cancelled);

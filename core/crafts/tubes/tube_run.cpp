@@ -33,6 +33,27 @@ void TubeRun<Tubes>::look(double weight_s) {
   sums_.input_j += (last_rail_v_ + rail) / 2 * charge_c_;
   last_rail_v_ = rail;
   charge_c_ = 0;
+  book_heat(weight_s, leak);
+  if (parts_.arc) book_arc(weight_s, top);
+  sums_.line_a2s += weight_s * line * line;
+  sums_.tank_a2s += weight_s * plate_coil_a * plate_coil_a;
+  sums_.feedback_a2s += weight_s * feedback_a * feedback_a;
+  sums_.rail_most_v = std::max(sums_.rail_most_v, rail);
+  sums_.over_rail_v = std::max(sums_.over_rail_v, tubes_.front().va - rail);
+  sums_.cathode_most_v = std::max(sums_.cathode_most_v, read(cathode_v));
+  see_peaks(top);
+  count_period(top, rail);
+  fill_bin(weight_s, top);
+  if (parts_.thyristor) thyristor(weight_s);
+  const bool switched = fix_switches(), bent = fix_cores();
+  if (!switched && !bent) return;
+  present_ = &topology();
+  read_tube();
+}
+
+// In everything that is a resistor.
+template <int Tubes>
+void TubeRun<Tubes>::book_heat(double weight_s, double leak) {
   sums_.leak_j += weight_s * leak * leak / net_.resistors[parts_.leak].ohm;
   sums_.winding_j +=
       weight_s * (winding_w(parts_.plate_coils, c_.plate_ohm) + winding_w(parts_.feedback_coils, c_.feedback_ohm));
@@ -51,23 +72,24 @@ void TubeRun<Tubes>::look(double weight_s) {
     const double amps = inductor_a(parts_.mode_coils[i]);
     sums_.foot_j += weight_s * amps * amps * c_.modes[i].resistance_ohm;
   }
-  if (parts_.arc) {
-    Network::Switch& arc = net_.switches[*parts_.arc];
-    const double volts = read(arc_v);
-    if (arc.on) sums_.arc_j += weight_s * volts * volts / arc.on_ohm;
-    if (!arc.on && c_.breakout_v > 0 && std::abs(top) > c_.breakout_v) {
-      arc.on = true;
-      out_.breakout_s = time_s_;
-      present_ = &topology();
-      read_tube();
-    }
+}
+
+// In the arc, which joins where the top is high enough.
+template <int Tubes>
+void TubeRun<Tubes>::book_arc(double weight_s, double top) {
+  Network::Switch& arc = net_.switches[*parts_.arc];
+  const double volts = read(arc_v);
+  if (arc.on) sums_.arc_j += weight_s * volts * volts / arc.on_ohm;
+  if (!arc.on && c_.breakout_v > 0 && std::abs(top) > c_.breakout_v) {
+    arc.on = true;
+    out_.breakout_s = time_s_;
+    present_ = &topology();
+    read_tube();
   }
-  sums_.line_a2s += weight_s * line * line;
-  sums_.tank_a2s += weight_s * plate_coil_a * plate_coil_a;
-  sums_.feedback_a2s += weight_s * feedback_a * feedback_a;
-  sums_.rail_most_v = std::max(sums_.rail_most_v, rail);
-  sums_.over_rail_v = std::max(sums_.over_rail_v, tubes_.front().va - rail);
-  sums_.cathode_most_v = std::max(sums_.cathode_most_v, read(cathode_v));
+}
+
+template <int Tubes>
+void TubeRun<Tubes>::see_peaks(double top) {
   sums_.top.see(time_s_, top);
   double tank = 0;
   for (const std::size_t i : parts_.tanks) tank += x_.data()[i];
@@ -77,6 +99,10 @@ void TubeRun<Tubes>::look(double weight_s) {
   sums_.plate_low.see(time_s_, -tube.va);
   sums_.grid.see(time_s_, tube.vg);
   sums_.grid_low.see(time_s_, -tube.vg);
+}
+
+template <int Tubes>
+void TubeRun<Tubes>::count_period(double top, double rail) {
   // A flame coil's top stands at the supply's volts as well; radio frequency is what is above them.
   const double swing = c_.wiring == TubeWiring::flame ? top - rail : top;
   swing_v_ = std::max(swing_v_, std::abs(swing));
@@ -89,10 +115,15 @@ void TubeRun<Tubes>::look(double weight_s) {
   }
   last_top_v_ = swing;
   last_top_s_ = time_s_;
+}
+
+// Of the waveform that is shown.
+template <int Tubes>
+void TubeRun<Tubes>::fill_bin(double weight_s, double top) {
   bin_.time_s += weight_s;
-  bin_.rail += weight_s * rail;
-  bin_.bias += weight_s * leak;
-  bin_.line += weight_s * line * line;
+  bin_.rail += weight_s * read(rail_v);
+  bin_.bias += weight_s * read(leak_v);
+  bin_.line += weight_s * read(line_a) * read(line_a);
   bin_.top = std::max(bin_.top, std::abs(top));
   if (bin_.time_s >= bin_s_) {
     const double t = bin_.time_s;
@@ -100,11 +131,6 @@ void TubeRun<Tubes>::look(double weight_s) {
         {time_s_ - t / 2, bin_.rail / t, bin_.top, bin_.plate / t, bin_.bias / t, std::sqrt(bin_.line / t)});
     bin_ = {};
   }
-  if (parts_.thyristor) thyristor(weight_s);
-  const bool switched = fix_switches(), bent = fix_cores();
-  if (!switched && !bent) return;
-  present_ = &topology();
-  read_tube();
 }
 
 template <int Tubes>
