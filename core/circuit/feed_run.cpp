@@ -13,7 +13,7 @@ double Triac::amperes(const Motion& m) const {
 }
 
 double Triac::tension(const Motion& m) const {
-  if (lit_ && sign_ != 0) return -sign_ * amperes(m) / dimmer_.holds_a - 1e-3;
+  if (lit_ && sign_ != 0) return 1e-3 - sign_ * amperes(m) / dimmer_.holds_a;
   const double half = 2 * feed_.network.source_hz * m.time_s();
   const double place = half - std::floor(half);
   const bool fired = place >= dimmer_.angle_share && place <= dimmer_.angle_share + triac_pulse_share;
@@ -38,16 +38,21 @@ FeedRun::FeedRun(const FeedNetwork& feed, const Site& site, double step_s)
 
 bool FeedRun::advance(const std::function<double(const Motion&)>& event) {
   if (!triac_) return motion.advance(event);
+  turn_triac(); // where an event of the owner fell on its moment
   const auto either = [&](const Motion& m) {
     const double own = triac_->tension(m);
     return event ? std::max(event(m), own) : own;
   };
   while (motion.advance(either)) {
     if (event && event(motion) >= 0) return true;
-    if (triac_->tension(motion) >= 0) triac_->turn(motion);
+    turn_triac();
   }
   triac_->look(motion);
   return false;
+}
+
+void FeedRun::turn_triac() {
+  if (triac_->tension(motion) >= 0) triac_->turn(motion);
 }
 
 bool FeedRun::at_step() const {

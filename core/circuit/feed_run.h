@@ -12,8 +12,8 @@
 
 namespace arc {
 
-/// The triac of a dimmer: fired for a moment from its angle of each half cycle on, out when its current passes
-/// zero, or with the moment if no current came.
+/// The triac of a dimmer: fired for a moment from its angle of each half cycle on, out when its current falls below
+/// what holds it, or with the moment if none came.
 class Triac {
  public:
   Triac(const FeedNetwork& feed, const FeedDimmer& dimmer) : feed_(feed), dimmer_(dimmer) {}
@@ -55,6 +55,8 @@ class FeedRun {
   FeedMeter meter;
 
  private:
+  void turn_triac();
+
   double step_s_;
   std::optional<Triac> triac_;
   double stored_j_ = 0;

@@ -206,7 +206,7 @@ void keep(Run& run, const RunField& field, const Value& value) {
 std::span<const RunField> run_fields() {
   static const auto all = [] {
     auto rows = with_rows_of_kinds<RunField>(shared_run_fields, &CoilKind::run_fields);
-    std::ranges::stable_partition(rows, is_condition);
+    std::stable_partition(rows.begin(), rows.end(), is_condition);
     return rows;
   }();
   return all;
