@@ -36,8 +36,10 @@ bool eased(const Finding& before, const std::vector<Finding>& after);
 /// Those of one severity keep their order.
 void sort_worst_first(std::vector<Finding>& findings);
 
+/// As in results for scripts: "stop", "warning", "note".
 std::string_view severity_name(Severity severity);
 
+/// Rules that every kind asks: on winding and topload, on the primary.
 std::span<const FindingRule> winding_rules();
 std::span<const FindingRule> primary_rules();
 

@@ -125,9 +125,11 @@ struct BlockKind {
   }
 };
 
+/// All kinds of block, in the order in which they are offered.
 std::span<const BlockKind> block_kinds();
 /// nullptr when the kind is not known.
 const BlockKind* block_kind(std::string_view key);
+/// Whether blocks of this kind stand where a path has its source; false for an unknown one.
 bool is_source(std::string_view kind);
 
 /// A block with the standard numbers of its kind. Throws std::out_of_range for an unknown kind.
@@ -138,6 +140,7 @@ FeedBlock make_block(BlockRole role);
 /// side, all others to the end.
 void add_block(SharedList<FeedBlock>& feed, FeedBlock block);
 
+/// What a block is to the rest of the path: that of its kind, `other` for an unknown one.
 BlockRole role_of(const FeedBlock& block);
 /// The first block of a role; null without one.
 const FeedBlock* find_block(const std::vector<FeedBlock>& feed, BlockRole role);

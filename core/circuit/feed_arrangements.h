@@ -23,6 +23,7 @@ struct FeedArrangement {
   std::string (*unfit)(const Design&) = nullptr;
   std::string unfit_for(const Design& design) const { return unfit ? unfit(design) : std::string(); }
 };
+/// The usual paths of all ends, in the order in which they are offered.
 std::span<const FeedArrangement> feed_arrangements();
 /// Whatever is rated for the line's current (A) raised to the next usual size where that is too much for it.
 void size_for_line(SharedList<FeedBlock>& feed, double line_a);

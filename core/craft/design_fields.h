@@ -15,6 +15,7 @@ std::span<const FieldSpec> design_fields();
 /// The field with this key. Throws std::out_of_range when there is none.
 const FieldSpec& design_field(std::string_view key);
 
+/// All choices in file order.
 std::span<const ChoiceSpec> design_choices();
 /// Throws std::out_of_range when there is none.
 const ChoiceSpec& design_choice(std::string_view key);

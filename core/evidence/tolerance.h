@@ -25,6 +25,7 @@ struct ToleranceInput {
   bool moves_primary = false;        // whether the primary's inductance feels it
 };
 
+/// Those of every coil, then those of each craft.
 std::span<const ToleranceInput> tolerance_inputs();
 
 /// The design's tolerance of an input, or its default.

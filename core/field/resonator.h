@@ -89,6 +89,7 @@ struct FieldStep {
   bool metal_floor = false;
   bool operator==(const FieldStep&) const = default;
 };
+/// What of a design the field needs; equal steps have equal solutions.
 FieldStep field_step(const Design& design, FieldResolution resolution = {}, double added_top_f = 0);
 
 /// Distributed line with capacitances from boundary elements (docs/methods/resonator.md): within 1 % in frequency

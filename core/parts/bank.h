@@ -28,6 +28,7 @@ struct SectionNumber {
   std::optional<double> (*get)(const BankSection&);
   void (*set)(BankSection&, double);
 };
+/// In the order of the file.
 std::span<const SectionNumber> section_numbers();
 
 /// The way of giving the tank that counts: the chosen one if there is something for it, else what there is.

@@ -51,6 +51,7 @@ struct ToploadShape {
   bool is_drawn() const { return !across; }
 };
 
+/// All shapes, in the order in which they are offered.
 std::span<const ToploadShape> topload_shapes();
 /// nullptr when the shape is not known.
 const ToploadShape* topload_shape(std::string_view key);

@@ -27,6 +27,7 @@ struct DimensionFacts {
   std::vector<Unit> units;
 };
 
+/// Base unit, example and accepted units of a dimension; the same object each time.
 inline const DimensionFacts& facts(Dimension dimension) {
   static const DimensionFacts number{"", "12 or 9.5", {{U"turns", 1, false}, {U"turn", 1, false}}};
   static const DimensionFacts length{"m",
@@ -138,10 +139,12 @@ inline const DimensionFacts& facts(Dimension dimension) {
   return number;
 }
 
+/// Whether feet and inches are read as one, and centi and deci are prefixes of it.
 inline bool is_length(Dimension d) {
   return d == Dimension::length || d == Dimension::wire_diameter;
 }
 
+/// Whether "k", "n" and the like may stand before one of its units.
 inline bool takes_prefix(Dimension d) {
   return std::ranges::any_of(facts(d).units, [](const Unit& u) { return u.takes_prefix; });
 }
@@ -165,6 +168,7 @@ inline constexpr std::array<Prefix, 13> prefixes{{{U'f', 1e-15},
                                                   {U'M', 1e6},
                                                   {U'G', 1e9}}};
 
+/// What a letter before the unit multiplies by; empty where it is none of this dimension.
 inline std::optional<double> prefix_factor(char32_t letter, Dimension d) {
   if ((letter == U'c' || letter == U'd') && !is_length(d)) return std::nullopt;
   if (letter == U'm' && d == Dimension::frequency) return 1e6; // nobody tunes a coil to millihertz

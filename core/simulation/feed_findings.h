@@ -30,6 +30,7 @@ std::optional<Finding> breaker_trips(const Design& design, const FeedLoads& load
 /// `fits`: the largest setting of the variac at which no block is; 0: none is known.
 std::optional<Finding> block_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units,
                                         double fits = 0);
+/// Inverse volts and mean amperes of every string of diodes against its ratings.
 std::optional<Finding> diodes_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);
 /// Of the capacitors that double or shift: volts and ripple against what is marked on them.
 std::optional<Finding> capacitor_overloaded(const Design& design, const FeedLoads& loads, UnitSystem units);

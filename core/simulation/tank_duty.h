@@ -27,6 +27,8 @@ std::string long_run_verdict(const TankDuty& duty, UnitSystem units);
 /// The worst section for one kind of stress; null without any.
 const UnitStress* worst_unit(const TankDuty& duty, double UnitStress::*member);
 
+/// The fullest unit against what it states, RMS current and volts per second, and the warmest after a long run
+/// against what film stands. Empty within them.
 std::optional<Finding> unit_over_current(const TankDuty& duty, UnitSystem units);
 std::optional<Finding> unit_too_steep(const TankDuty& duty, UnitSystem units);
 std::optional<Finding> unit_warm(const TankDuty& duty, UnitSystem units);

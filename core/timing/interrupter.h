@@ -41,6 +41,7 @@ std::vector<double> burst_starts(const PulsePlan& plan, double until_s);
 /// Beats between these are seen as flashing (common practice, no source): slower is a drift, faster is steady
 /// light.
 inline constexpr double slowest_flash_hz = 0.05, fastest_flash_hz = 20;
+/// Of a beat in hertz: between these two.
 inline bool is_seen_flashing(double beat_hz) {
   return beat_hz >= slowest_flash_hz && beat_hz < fastest_flash_hz;
 }

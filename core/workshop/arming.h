@@ -40,6 +40,7 @@ struct ArmStep {
   ArmEvent event;
   ArmState to;
 };
+/// All there are: whatever is not among them does not happen.
 std::span<const ArmStep> arm_steps();
 
 /// How far the figures of the present design are.

@@ -35,6 +35,7 @@ struct RunField {
 std::span<const RunField> run_fields();
 /// nullptr when no run has it.
 const RunField* find_run_field(std::string_view key);
+/// Whether the design or its simulation gives it, instead of the builder.
 bool is_condition(const RunField& field);
 /// Whether runs of this kind of coil have the field.
 bool belongs_to(const RunField& field, const struct CoilKind& kind);

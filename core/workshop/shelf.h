@@ -41,6 +41,7 @@ struct ShelfGroup {
   /// Puts a part to its usual use in a design; says in words what was done. Null: the group has a view of its own.
   std::string (*use)(const ShelfPart&, Design&);
 };
+/// All groups, in file order.
 std::span<const ShelfGroup> shelf_groups();
 /// Throws std::out_of_range for an unknown key.
 const ShelfGroup& shelf_group(std::string_view key);
@@ -87,6 +88,7 @@ class ShelfError : public std::runtime_error {
   using std::runtime_error::runtime_error;
 };
 
+/// A shelf file and back: read_shelf(write_shelf(s)) == s; unknown keys are kept. Reading throws ShelfError.
 Shelf read_shelf(std::string_view text);
 std::string write_shelf(const Shelf& shelf);
 

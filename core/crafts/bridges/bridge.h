@@ -185,6 +185,7 @@ std::optional<ChainSetting> cleaner_signal(const Design& design, const Analysis&
                                            const BridgeAnalysis& bridge, const Work& work);
 /// Share of the turn-ons into volts that one may live with (common practice, no source).
 inline constexpr double tolerable_hard_share = 0.5;
+/// That share of a burst's edges, 0 to 1; 0 without edges.
 double hard_share(const BurstResult& burst);
 /// The most that the switches carry, within the burst or as its energy returns.
 inline double switch_peak_a(const BurstResult& burst) {
