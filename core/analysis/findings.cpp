@@ -20,13 +20,6 @@
 
 namespace arc {
 
-std::vector<FindingRule> finding_rules(const CoilKind& kind) {
-  std::vector<FindingRule> out;
-  for (const auto rules : {winding_rules(), primary_rules(), kind.rules()})
-    out.insert(out.end(), rules.begin(), rules.end());
-  return out;
-}
-
 namespace {
 
 struct GroupWords {

@@ -14,9 +14,6 @@ namespace arc {
 std::vector<Finding> range_findings(const struct CoilKind& kind, const std::vector<struct RangeProblem>& problems,
                                     UnitSystem units);
 
-/// All rules on a coil of this kind at rest.
-std::vector<FindingRule> finding_rules(const struct CoilKind& kind);
-
 /// Runs all rules, worst first; texts in the given unit system.
 std::vector<Finding> find_all(const Design& design, const Analysis& analysis, UnitSystem units);
 

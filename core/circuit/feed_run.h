@@ -40,7 +40,6 @@ class FeedRun {
   /// To the end of the present step, or to where `event` (may be empty) rises through zero: then returns true, and
   /// the next call goes on from there. The dimmer turns on the way.
   bool advance(const std::function<double(const Motion&)>& event = {});
-  double step_s() const { return step_s_; }
   /// Whether the motion stands at the end of a step, and not within one.
   bool at_step() const;
 

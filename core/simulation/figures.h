@@ -132,6 +132,23 @@ std::optional<double> arc_up_to_m(const PowerView& view);
 std::string no_arc_words(const PowerView& view, UnitSystem units);
 inline constexpr std::string_view arc_rule_limits =
     "A rule of builders for coils in tune, where something breaks out at all; never fed back into the simulation.";
+constexpr Figure arc_forecast_row(std::string_view stage, std::string_view title, std::string_view row,
+                                  std::string_view formula, std::string_view inputs) {
+  return {.key = "arc_shortest_m",
+          .stage = stage,
+          .title = title,
+          .row = row,
+          .dimension = Dimension::length,
+          .digits = 2,
+          .value = arc_from_m,
+          .to_key = "arc_longest_m",
+          .to = arc_up_to_m,
+          .note = no_arc_words,
+          .formula = formula,
+          .inputs = inputs,
+          .assumes = arc_rule_limits,
+          .source = "Common practice, no source"};
+}
 
 /// A value with a condition; the value where there is one above zero.
 inline std::optional<double> when(bool there, double value) {

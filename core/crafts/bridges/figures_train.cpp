@@ -75,22 +75,11 @@ const Figure train_table[]{
      .inputs = "average_power_w site.mains_voltage_v",
      .assumes = "The factor of 0.6 is common practice, no source.",
      .source = path_source},
-    {.key = "arc_shortest_m",
-     .stage = on_gate,
-     .title = "Arcs, by the rule of power",
-     .row = "Arcs, by power",
-     .dimension = length,
-     .digits = 2,
-     .value = arc_from_m,
-     .to_key = "arc_longest_m",
-     .to = arc_up_to_m,
-     .note = no_arc_words,
-     .formula =
-         "0.4 to 1 times 1.7 inch for each root of a watt spent on average, less where under 60 % of it reach "
-         "resonator and arc.",
-     .inputs = "average_power_w streamer_j breakout_voltage_v",
-     .assumes = arc_rule_limits,
-     .source = "Common practice, no source"},
+    arc_forecast_row(
+        on_gate, "Arcs, by the rule of power", "Arcs, by power",
+        "0.4 to 1 times 1.7 inch for each root of a watt spent on average, less where under 60 % of it reach "
+        "resonator and arc.",
+        "average_power_w streamer_j breakout_voltage_v"),
     {.key = "arc_by_energy_shortest_m",
      .stage = on_gate,
      .title = "Arcs, by a burst's energy",

@@ -89,21 +89,11 @@ const Figure spark_gap_rows[]{
      .inputs = "top_peak_v breakout_voltage_v",
      .assumes = "Peek's field for the surface's curvature and roughness; held there once the streamer has joined.",
      .source = "Peek, Dielectric Phenomena in High Voltage Engineering, 1929"},
-    {.key = "arc_shortest_m",
-     .stage = on_switch,
-     .title = "Arcs, forecast",
-     .dimension = length,
-     .digits = 2,
-     .value = arc_from_m,
-     .to_key = "arc_longest_m",
-     .to = arc_up_to_m,
-     .note = no_arc_words,
-     .formula =
-         "0.6 to 1 times 1.7 inch for each root of a watt that the breaks take, less where under 60 % of it cross "
-         "to the resonator.",
-     .inputs = "tank_power_w secondary_peak_j breakout_voltage_v",
-     .assumes = arc_rule_limits,
-     .source = "Common practice, no source"},
+    arc_forecast_row(
+        on_switch, "Arcs, forecast", {},
+        "0.6 to 1 times 1.7 inch for each root of a watt that the breaks take, less where under 60 % of it cross "
+        "to the resonator.",
+        "tank_power_w secondary_peak_j breakout_voltage_v"),
     {.key = "primary_peak_a",
      .group = "shot",
      .stage = on_switch,
