@@ -187,11 +187,12 @@ void print_runs(const Request& request) {
            {"then", "say --take record or --take table; nothing was changed"}});
     throw NotPossible{};
   }
-  design.runs = arc::merged(design.runs, read, std::vector<bool>(read.both.size(), request.take == "table"));
+  std::vector<arc::Run> runs =
+      arc::merged(design.runs, read, std::vector<bool>(read.both.size(), request.take == "table"));
   const std::atomic<bool> never{false};
   arc::Kept kept;
-  for (arc::Run& run : design.runs)
-    if (arc::lacks_simulation(run)) run.conditions.merge(arc::simulate_run(run, {never, {}, kept}));
+  arc::simulate_runs(runs, {never, {}, kept});
+  design.runs = std::move(runs);
   std::cerr << fmt::format("{} new, {} changed, {} changed on both sides, {} as they were\n", read.added.size(),
                            read.updated.size(), read.both.size(), read.same);
   std::cout << arc::write_design(design);

@@ -298,6 +298,16 @@ std::map<std::string, double> simulate_run(const Run& run, const Work& work) {
   return out.conditions;
 }
 
+void simulate_runs(std::vector<Run>& runs, const Work& work) {
+  std::map<const Design*, std::map<std::string, double>> figures;
+  for (Run& run : runs) {
+    if (!lacks_simulation(run)) continue;
+    const auto [of, first] = figures.try_emplace(run.fired_with.get());
+    if (first) of->second = simulate_run(run, work);
+    run.conditions.insert(of->second.begin(), of->second.end());
+  }
+}
+
 std::optional<double> run_value(const Run& run, const RunField& field) {
   const auto& values = is_condition(field) ? run.conditions : run.observations;
   const auto it = values.find(std::string(field.key));

@@ -58,6 +58,8 @@ void share_design(Run& run, const std::vector<Run>& runs);
 bool lacks_simulation(const Run& run);
 /// What a simulation of the design that it was fired with says, by field; empty when it cannot be had.
 std::map<std::string, double> simulate_run(const Run& run, const Work& work);
+/// Gives the figures to every run that lacks them; a design that several were fired with is simulated once.
+void simulate_runs(std::vector<Run>& runs, const Work& work);
 
 /// The recorded value of a field, if there is one.
 std::optional<double> run_value(const Run& run, const RunField& field);

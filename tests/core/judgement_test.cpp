@@ -4,6 +4,7 @@
 #include "circuit/feed_network.h"
 #include "crafts/bridges/bridge.h"
 #include "crafts/bridges/burst.h"
+#include "crafts/tubes/power_parts.h"
 #include "crafts/tubes/tube.h"
 #include "laws/circuit.h"
 #include "random.h"
@@ -586,6 +587,48 @@ TEST(tube_law, too_few_feedback_turns_are_cured_by_turns) {
     f->apply(cured);
     EXPECT_TRUE(simulated(cured, kept).of<TubePower>()->run.oscillates) << f->remedy;
   }
+}
+
+// One thing at a time put wrong on a coil that gives more than half of its input: where less than the usual share
+// is left, it is named, in nineteen of twenty.
+TEST(tube_law, what_costs_the_efficiency_is_named) {
+  Kept kept;
+  Random r(25);
+  const Design good = [] {
+    Design d = example("glass-willow");
+    d.tube.staccato = false;
+    d.tube.supply_voltage_v = 5400; // direct current takes a tenth of the time
+    return d;
+  }();
+  struct Wrong {
+    const char* word;
+    std::function<void(Design&)> done;
+  };
+  const std::vector<Wrong> wrongs{
+      {"high", [&](Design& d) { d.primary.tap_turns = r.between(14, 22); }},
+      {"high", [&](Design& d) { scale_tank(d.tank, r.between(0.3, 0.5)); }},
+      {"low", [&](Design& d) { scale_tank(d.tank, r.between(1.6, 3)); }},
+      {"leak is too large", [&](Design& d) { d.tube.grid_leak_ohm = r.decade(14e3, 40e3); }},
+      {"too few feedback", [&](Design& d) { d.feedback.turns = r.between(2.8, 3.8); }}};
+  int asked = 0, named = 0;
+  for (int i = 0; i < trials(20); ++i) {
+    const Wrong& wrong = wrongs[static_cast<std::size_t>(i) % wrongs.size()];
+    Design d = good;
+    wrong.done(d);
+    const Analysis a = analyse_untried(d, UnitSystem::metric, false, kept);
+    PowerAnalysis power = simulated(d, kept);
+    TubePower t = *power.of<TubePower>();
+    if (!(t.efficiency() > 0) || t.efficiency() >= usual_efficiency) continue;
+    find_waste(d, a, UnitSystem::metric, work_in(kept), t);
+    ++asked;
+    const bool found = t.waste && t.waste->cause.find(wrong.word) != std::string::npos;
+    named += found;
+    if (!found) continue;
+    t.waste->apply(d);
+    EXPECT_GT(simulated(d, kept).of<TubePower>()->efficiency(), 1.1 * t.efficiency()) << t.waste->cure;
+  }
+  EXPECT_GE(20 * named, 19 * asked) << named << " of " << asked;
+  EXPECT_GE(asked, trials(20) * 3 / 4) << "the wrongs are large enough to cost it";
 }
 
 // ---- failed simulations

@@ -9,6 +9,7 @@
 #include "simulation/figures.h"
 #include "support.h"
 
+#include <fmt/format.h>
 #include <random>
 
 using namespace arc;

@@ -306,6 +306,11 @@ TEST(runs, a_run_at_another_variac_setting_gets_a_design_of_its_own_and_its_own_
   const auto figures = simulate_run(lower, {no, {}, kept});
   EXPECT_LT(figures.at("simulated_power_w"), 0.95 * power.drive.input_w);
   EXPECT_GT(figures.at("simulated_line_a"), 0);
+  std::vector<arc::Run> record{lower, full, lower};
+  simulate_runs(record, {no, {}, kept});
+  for (const std::size_t i : {0U, 2U})
+    EXPECT_DOUBLE_EQ(record[i].conditions.at("simulated_power_w"), figures.at("simulated_power_w"));
+  EXPECT_EQ(record[1].conditions, full.conditions) << "it knew its own";
   const Design back = design_of(lower, d);
   EXPECT_TRUE(back.runs == d.runs);
   const auto variac = std::ranges::find(back.feed.get(), "variac", &FeedBlock::kind);
