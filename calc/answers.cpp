@@ -222,6 +222,13 @@ void print_new(const Request& request) {
   std::cout << arc::write_design(design);
 }
 
+void print_figures(const Request& request) {
+  print({{"format", "high-arc-figures"},
+         {"version", 1},
+         {"kind", request.file},
+         {"figures", arc::table_json(*arc::coil_kind(request.file))}});
+}
+
 void print_power(const Request& request) {
   const arc::Design design = read_design_file(request.file).design;
   const std::atomic<bool> never{false};

@@ -32,6 +32,7 @@ void print_analysis(const Request& request);
 void print_runs(const Request& request);
 void print_current_version(const Request& request);
 void print_new(const Request& request);
+void print_figures(const Request& request);
 void print_power(const Request& request);
 void print_interrupter(const Request& request);
 void print_banks(const Request& request);

@@ -105,11 +105,16 @@ void add_interrupter_options(CLI::App& to, Request& request) {
   to.add_option("--csv", request.csv_path, "write the pulses to this file too");
 }
 
-void add_new_options(CLI::App& to, Request& request) {
-  std::vector<std::string> kinds, feeds;
+void add_kind(CLI::App& to, Request& request) {
+  std::vector<std::string> kinds;
   for (const arc::CoilKind* kind : arc::coil_kinds()) kinds.emplace_back(kind->key);
-  for (const arc::FeedArrangement& feed : arc::feed_arrangements()) feeds.emplace_back(feed.key);
   to.add_option("kind", request.file, "of coil")->required()->check(CLI::IsMember(kinds));
+}
+
+void add_new_options(CLI::App& to, Request& request) {
+  add_kind(to, request);
+  std::vector<std::string> feeds;
+  for (const arc::FeedArrangement& feed : arc::feed_arrangements()) feeds.emplace_back(feed.key);
   to.add_option("--mains", request.mains, "volts of the mains")->capture_default_str();
   to.add_option("--frequency", request.frequency, "of the mains")->capture_default_str();
   to.add_option("--feed", request.feed, "another usual feed than the first")->check(CLI::IsMember(feeds));
@@ -186,7 +191,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 10> commands{
+constexpr std::array<Command, 11> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -207,6 +212,10 @@ constexpr std::array<Command, 10> commands{
       "Simulate the whole power path and judge every part: units, quench, changes, findings.\n"
       "example: high-arc-calc power examples/quiet-lantern.json",
       add_power_options, print_power},
+     {"figures",
+      "Print what the results of a kind of coil are called: key, title, unit, formula, what is taken for granted.\n"
+      "example: high-arc-calc figures tube",
+      add_kind, print_figures},
      {"steps",
       "Print what to check before power, what is still charged after it and how it is emptied, and how far to "
       "stay.\n"

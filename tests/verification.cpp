@@ -9,6 +9,7 @@
 #include "parts/topload.h"
 #include "parts/wire.h"
 #include "quantity/gauge.h"
+#include "simulation/figures.h"
 
 #include <cmath>
 #include <cstdio>
@@ -58,9 +59,12 @@ void coils(const Json& cases) {
     const Design d = read_design(item["design"].dump());
     const Analysis a = analyse(d);
     const Json& expect = item["expect"];
-    row(d.name + ": first mode", a.resonator->mode_1_hz, expect["mode_1_hz"], 1e3, "kHz", "independent program");
-    row(d.name + ": second mode", *a.resonator->mode_2_hz, expect["mode_2_hz"], 1e3, "kHz", "independent program");
-    row(d.name + ": coupling", a.coupling, expect["coupling"], 1, "", "independent program");
+    for (const char* key : {"mode_1_hz", "mode_2_hz", "coupling"}) {
+      const Figure& figure = figure_at_rest(key);
+      const bool hertz = figure.dimension == Dimension::frequency;
+      row(fmt::format("{}: {}", d.name, figure.title), *figure_value(figure, at_rest(d, a)), expect[key],
+          hertz ? 1e3 : 1, hertz ? "kHz" : "", "independent program");
+    }
   }
 }
 

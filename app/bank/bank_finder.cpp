@@ -173,7 +173,7 @@ class BankFinder : public QDialog {
     offers_->setRowCount(static_cast<int>(offers.size()));
     for (int r = 0; r < offers_->rowCount(); ++r) {
       const Offer& offer = offers[static_cast<std::size_t>(r)];
-      const double off = (offer.bank.capacitance_f / wish_.capacitance_f - 1) * 100;
+      const double off = 100 * offer.bank.miss(wish_);
       const QStringList cells{
           QString::fromStdString(offer.bank.layout),
           QString("%1  %2%3 %")

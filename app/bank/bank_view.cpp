@@ -152,13 +152,11 @@ void BankView::paint_unit(QPainter& painter, const QRectF& cell, std::size_t sec
                    QString("%1%").arg(used * 100, 0, 'f', 0));
 }
 
-// Columns of the sections side by side between two rails. Every section keeps at least one column; the rest of the
-// room goes to those with many strings.
-void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
-                         const std::vector<double>& used) {
-  const Theme& t = workspace_.theme();
-  const auto all = arc::bank_sections(tank());
-  const int room = std::max(static_cast<int>(sections.size()), static_cast<int>(area.width() / least_cell_width));
+namespace {
+
+// Every section keeps at least one column; the rest of the room goes to those with many strings.
+std::vector<int> columns_of(const std::vector<arc::BankSection>& all, const std::vector<std::size_t>& sections,
+                            int room) {
   std::vector<int> columns(sections.size(), 1);
   for (int left = room - static_cast<int>(sections.size()); left > 0;) {
     bool grown = false;
@@ -170,6 +168,18 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
       }
     if (!grown) break;
   }
+  return columns;
+}
+
+} // namespace
+
+// Columns of the sections side by side between two rails.
+void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
+                         const std::vector<double>& used) {
+  const Theme& t = workspace_.theme();
+  const auto all = arc::bank_sections(tank());
+  const int room = std::max(static_cast<int>(sections.size()), static_cast<int>(area.width() / least_cell_width));
+  const std::vector<int> columns = columns_of(all, sections, room);
   const int total = std::accumulate(columns.begin(), columns.end(), 0);
   const double width = std::min(cell_width, area.width() / total);
   const double left = area.center().x() - total * width / 2;
@@ -179,9 +189,7 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
   int column = 0;
   for (std::size_t i = 0; i < sections.size(); ++i) {
     const arc::BankSection& s = all[sections[i]];
-    const int series = whole(s.in_series), parallel = whole(s.in_parallel);
-    const int rows = std::min(series, std::max(1, static_cast<int>(area.height() / 30)));
-    const bool ghost = preview_ && added_ == sections[i];
+    const int parallel = whole(s.in_parallel);
     const QRectF block(left + column * width, area.top(), columns[i] * width, area.height());
     strings_.emplace_back(block, sections[i]);
     if (all.size() > 1) {
@@ -193,32 +201,41 @@ void BankView::paint_row(QPainter& painter, const QRectF& area, const std::vecto
           painter.fontMetrics().elidedText(name, Qt::ElideMiddle, static_cast<int>(block.width()) - 6));
     }
     for (int c = 0; c < columns[i]; ++c, ++column) {
-      const double x = left + column * width;
+      const QRectF string(left + column * width, area.top(), width, area.height());
       if (parallel > columns[i] && c == columns[i] - 1 && columns[i] > 1) {
         painter.setPen(t.second);
-        painter.drawText(QRectF(x, area.top(), width, area.height()), Qt::AlignCenter,
+        painter.drawText(string, Qt::AlignCenter,
                          QString("and %1 more\nlike these").arg(parallel - columns[i] + 1));
         continue;
       }
-      const double cell_height = area.height() / rows;
-      for (int r = 0; r < rows; ++r) {
-        const QRectF cell(x, area.top() + r * cell_height, width, cell_height);
-        if (series > rows && r == rows - 1 && rows > 1) {
-          painter.setPen(QPen(t.second, 1.3, Qt::DotLine));
-          painter.drawLine(QPointF(axis_of(cell), cell.top()), QPointF(axis_of(cell), cell.bottom()));
-          painter.setPen(t.second);
-          painter.drawText(QRectF(axis_of(cell) + 6, cell.top(), cell.width(), cell.height()),
-                           Qt::AlignLeft | Qt::AlignVCenter,
-                           QString(squeeze(width) < 1 ? "+%1" : "%1 more").arg(series - rows + 1));
-        } else {
-          paint_unit(painter, cell, sections[i], used[sections[i]], ghost);
-        }
-      }
+      paint_string(painter, string, s, sections[i], used[sections[i]]);
       if (columns[i] == 1 && parallel > 1) {
         painter.setPen(t.second);
         painter.setFont(type::font(type::caption));
-        painter.drawText(QRectF(x, area.bottom() - 20, width, 16), Qt::AlignRight, QString("×%1").arg(parallel));
+        painter.drawText(QRectF(string.left(), area.bottom() - 20, width, 16), Qt::AlignRight,
+                         QString("×%1").arg(parallel));
       }
+    }
+  }
+}
+
+// Units in series, as many as there is room for.
+void BankView::paint_string(QPainter& painter, const QRectF& area, const arc::BankSection& s, std::size_t section,
+                            double used) {
+  const int series = whole(s.in_series);
+  const int rows = std::min(series, std::max(1, static_cast<int>(area.height() / 30)));
+  const double cell_height = area.height() / rows;
+  for (int r = 0; r < rows; ++r) {
+    const QRectF cell(area.left(), area.top() + r * cell_height, area.width(), cell_height);
+    if (series > rows && r == rows - 1 && rows > 1) {
+      painter.setPen(QPen(workspace_.theme().second, 1.3, Qt::DotLine));
+      painter.drawLine(QPointF(axis_of(cell), cell.top()), QPointF(axis_of(cell), cell.bottom()));
+      painter.setPen(workspace_.theme().second);
+      painter.drawText(QRectF(axis_of(cell) + 6, cell.top(), cell.width(), cell.height()),
+                       Qt::AlignLeft | Qt::AlignVCenter,
+                       QString(squeeze(area.width()) < 1 ? "+%1" : "%1 more").arg(series - rows + 1));
+    } else {
+      paint_unit(painter, cell, section, used, preview_ && added_ == section);
     }
   }
 }

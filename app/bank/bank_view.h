@@ -44,6 +44,8 @@ class BankView : public QWidget, public SpokenDrawing {
   void paint_unit(QPainter& painter, const QRectF& cell, std::size_t section, double used, bool ghost);
   void paint_row(QPainter& painter, const QRectF& area, const std::vector<std::size_t>& sections,
                  const std::vector<double>& used);
+  void paint_string(QPainter& painter, const QRectF& area, const arc::BankSection& s, std::size_t section,
+                    double used);
 
   Workspace& workspace_;
   std::optional<arc::Tank> preview_;

@@ -115,7 +115,7 @@ QString ResonanceRuler::offset_sentence() const {
   if (analysis && !analysis->has_tank) return "the driver follows the coil";
   if (!analysis || analysis->target_hz <= 0)
     return analysis ? QString::fromStdString(analysis->problem) : QString();
-  const double off = (analysis->tank_hz / analysis->target_hz - 1) * 100;
+  const double off = 100 * analysis->detuning(analysis->tank_hz);
   const QString target = hertz(analysis->target_hz);
   if (std::abs(off) < 0.3)
     return QString("in tune: %1 is %2").arg(target, QString::fromStdString(analysis->target_source));

@@ -104,6 +104,34 @@ class RunRecord : public QWidget {
     export_ = add_button("export runs", "Export CSV", &RunRecord::export_csv);
     add_button("import runs", "Import CSV", &RunRecord::import_csv);
     column->addLayout(row);
+    make_list();
+    column->addWidget(runs_, 1);
+    column->addLayout(make_lower(), 1);
+    connect(runs_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &RunRecord::compare);
+    connect(runs_, &QTableView::activated, this, &RunRecord::edit_selected);
+    (new WhenSeen(this, [this] { refresh(); }))
+        ->on(workspace_.document, &Document::design_changed)
+        .on(workspace_.document, &Document::units_changed);
+    connect(&workspace_, &Workspace::theme_changed, this, &RunRecord::draw);
+    refresh();
+  }
+
+ protected:
+  void showEvent(QShowEvent* event) override {
+    QWidget::showEvent(event);
+    draw();
+  }
+  void resizeEvent(QResizeEvent* event) override {
+    QWidget::resizeEvent(event);
+    runs_->setColumnWidth(6, width() < 1000 ? 120 : width() / 5); // what failed; the notes take the rest
+  }
+
+ private:
+  static constexpr std::size_t most_measured = 200; // runs, of which each is looked at for sizes and labels
+
+  const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
+
+  void make_list() {
     model_ = new RunModel(this);
     runs_ = new QTableView(this);
     model_->show({}, arc::kind_of(workspace_.document.design()), workspace_.units());
@@ -117,7 +145,10 @@ class RunRecord : public QWidget {
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
     runs_->horizontalHeader()->setSectionResizeMode(6, QHeaderView::Fixed);
     runs_->setSelectionMode(QAbstractItemView::ExtendedSelection);
-    column->addWidget(runs_, 1);
+  }
+
+  // The comparison, and the chart beside it.
+  QLayout* make_lower() {
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     differences_ = make_table(this, "run comparison", {{}, {}, {}});
@@ -142,30 +173,8 @@ class RunRecord : public QWidget {
     plot_->setAccessibleName("Arc length of the logged runs");
     chart->addWidget(plot_, 1);
     lower->addLayout(chart, 1);
-    column->addLayout(lower, 1);
-    connect(runs_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &RunRecord::compare);
-    connect(runs_, &QTableView::activated, this, &RunRecord::edit_selected);
-    (new WhenSeen(this, [this] { refresh(); }))
-        ->on(workspace_.document, &Document::design_changed)
-        .on(workspace_.document, &Document::units_changed);
-    connect(&workspace_, &Workspace::theme_changed, this, &RunRecord::draw);
-    refresh();
+    return lower;
   }
-
- protected:
-  void showEvent(QShowEvent* event) override {
-    QWidget::showEvent(event);
-    draw();
-  }
-  void resizeEvent(QResizeEvent* event) override {
-    QWidget::resizeEvent(event);
-    runs_->setColumnWidth(6, width() < 1000 ? 120 : width() / 5); // what failed; the notes take the rest
-  }
-
- private:
-  static constexpr std::size_t most_measured = 200; // runs, of which each is looked at for sizes and labels
-
-  const arc::SharedList<arc::Run>& runs() const { return workspace_.document.design().runs; }
 
   // What the chart can be drawn against; what varied most to begin with.
   void show_kind(const arc::CoilKind& kind) {
@@ -240,8 +249,11 @@ class RunRecord : public QWidget {
                        : "Select two runs to compare them (Ctrl or Shift with the arrow keys or a click).");
     differences_->setRowCount(0);
     if (rows.size() != 2) return;
-    const auto list = arc::compare_runs(shown_[static_cast<std::size_t>(rows[0])],
-                                        shown_[static_cast<std::size_t>(rows[1])], workspace_.units());
+    const arc::Run& first = shown_[static_cast<std::size_t>(rows[0])];
+    const arc::Run& second = shown_[static_cast<std::size_t>(rows[1])];
+    auto list = arc::compare_runs(first, second, workspace_.units());
+    const auto computed = arc::compare_figures(first, second, workspace_.units(), kept_);
+    list.insert(list.end(), computed.begin(), computed.end());
     differences_->setHorizontalHeaderLabels(
         {"", QString("Run %1").arg(rows[0] + 1), QString("Run %1").arg(rows[1] + 1)});
     for (const bool differing : {true, false})
@@ -408,6 +420,7 @@ class RunRecord : public QWidget {
   QLabel* hint_ = nullptr;
   QPushButton* edit_ = nullptr;
   QPushButton* back_ = nullptr;
+  arc::Kept kept_;      // of the designs that are compared
   bool chosen_ = false; // what the chart is drawn against, by the builder
   QPushButton* remove_ = nullptr;
   QPushButton* export_ = nullptr;

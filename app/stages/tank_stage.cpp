@@ -203,6 +203,23 @@ class TankStage : public QWidget {
     return column;
   }
 
+  void add_buttons(QGridLayout& grid, QWidget* panel) {
+    auto* shelf = new QPushButton("Find a bank…", panel);
+    shelf->setObjectName("from shelf");
+    shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
+    connect(shelf, &QPushButton::clicked, this, [this] { show_bank_finder(workspace_, window()); });
+    grid.addWidget(shelf, 1, 0, Qt::AlignBottom);
+    auto* edit = new QPushButton("The shelf…", panel);
+    edit->setObjectName("edit shelf");
+    edit->setToolTip("Capacitors, wire, pipe, transformers, diodes, resistors, chokes and gap hardware on hand");
+    connect(edit, &QPushButton::clicked, this, [this] { show_shelf_sheet(workspace_, "capacitors", window()); });
+    grid.addWidget(edit, 2, 0, Qt::AlignBottom);
+    remove_ = new QPushButton("Take a string off", panel);
+    remove_->setObjectName("take off");
+    connect(remove_, &QPushButton::clicked, this, &TankStage::take_off);
+    grid.addWidget(remove_, 1, 1, Qt::AlignBottom);
+  }
+
   QWidget* make_panel() {
     auto* panel = new StagePanel(workspace_, this);
     auto* grid = new QGridLayout(panel);
@@ -247,20 +264,7 @@ class TankStage : public QWidget {
       }
     }
     add("tank.bleed_resistance_ohm", 2, 3);
-    auto* shelf = new QPushButton("Find a bank…", panel);
-    shelf->setObjectName("from shelf");
-    shelf->setToolTip("Finds banks of the parts on your shelf for this coil");
-    connect(shelf, &QPushButton::clicked, this, [this] { show_bank_finder(workspace_, window()); });
-    grid->addWidget(shelf, 1, 0, Qt::AlignBottom);
-    auto* edit = new QPushButton("The shelf…", panel);
-    edit->setObjectName("edit shelf");
-    edit->setToolTip("Capacitors, wire, pipe, transformers, diodes, resistors, chokes and gap hardware on hand");
-    connect(edit, &QPushButton::clicked, this, [this] { show_shelf_sheet(workspace_, "capacitors", window()); });
-    grid->addWidget(edit, 2, 0, Qt::AlignBottom);
-    remove_ = new QPushButton("Take a string off", panel);
-    remove_->setObjectName("take off");
-    connect(remove_, &QPushButton::clicked, this, &TankStage::take_off);
-    grid->addWidget(remove_, 1, 1, Qt::AlignBottom);
+    add_buttons(*grid, panel);
     stop_columns(grid, 5);
     return panel;
   }
@@ -366,11 +370,9 @@ class TankStage : public QWidget {
 
   QString bleeder_text(const arc::UnitStress& u) const {
     if (u.bleeder_elements <= 0) return "none";
-    const double each = u.bleeder_elements;
     return QString("%1%2, %3")
-        .arg(each > 1 ? QString("%1 × ").arg(each) : QString(),
-             print(u.bleeder_ohm / each, arc::Dimension::resistance, 2),
-             print(u.bleeder_w / each, arc::Dimension::power, 2));
+        .arg(u.bleeder_elements > 1 ? QString("%1 × ").arg(u.bleeder_elements) : QString(),
+             print(u.element_ohm(), arc::Dimension::resistance, 2), print(u.element_w(), arc::Dimension::power, 2));
   }
 
   void refresh_stress() {

@@ -66,19 +66,7 @@ class TimerSheet : public QDialog {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
-    auto* row = new QHBoxLayout;
-    which_ = new QComboBox(this);
-    which_->setObjectName("timer circuit");
-    which_->setAccessibleName("Circuit");
-    which_->addItems({"Two timers: a clock and a one-shot", "One timer with a steering diode"});
-    connect(which_, &QComboBox::activated, this, [this] { refresh(); });
-    row->addWidget(captioned("Circuit", which_, this), 2);
-    add(row, "shortest on", "Shortest on-time", time, 1e-6, 0.1, task_.on_s.low);
-    add(row, "longest on", "Longest", time, 1e-6, 0.1, task_.on_s.high);
-    add(row, "lowest rate", "Lowest rate", frequency, 0.1, 20000, task_.rate_hz.low);
-    add(row, "highest rate", "Highest", frequency, 0.1, 20000, task_.rate_hz.high);
-    add(row, "timer supply", "Supply", voltage, 4.5, 16, task_.supply_v);
-    column->addLayout(row);
+    column->addLayout(make_controls());
     words_ = make_text(this);
     words_->setObjectName("timer words");
     words_->setWordWrap(true);
@@ -96,6 +84,28 @@ class TimerSheet : public QDialog {
     wires_->setObjectName("timer wires");
     wires_->setWordWrap(true);
     column->addWidget(wires_);
+    column->addLayout(make_buttons());
+    refresh();
+  }
+
+ private:
+  QLayout* make_controls() {
+    auto* row = new QHBoxLayout;
+    which_ = new QComboBox(this);
+    which_->setObjectName("timer circuit");
+    which_->setAccessibleName("Circuit");
+    which_->addItems({"Two timers: a clock and a one-shot", "One timer with a steering diode"});
+    connect(which_, &QComboBox::activated, this, [this] { refresh(); });
+    row->addWidget(captioned("Circuit", which_, this), 2);
+    add(row, "shortest on", "Shortest on-time", time, 1e-6, 0.1, task_.on_s.low);
+    add(row, "longest on", "Longest", time, 1e-6, 0.1, task_.on_s.high);
+    add(row, "lowest rate", "Lowest rate", frequency, 0.1, 20000, task_.rate_hz.low);
+    add(row, "highest rate", "Highest", frequency, 0.1, 20000, task_.rate_hz.high);
+    add(row, "timer supply", "Supply", voltage, 4.5, 16, task_.supply_v);
+    return row;
+  }
+
+  QLayout* make_buttons() {
     auto* buttons = new QHBoxLayout;
     save_ = add_sheet_button(this, buttons, "save timer parts", "Parts list…", [this] {
       save("Parts list", "interrupter-parts.csv", "CSV (*.csv)", [this](const QString& path, QString* problem) {
@@ -109,11 +119,9 @@ class TimerSheet : public QDialog {
     });
     buttons->addStretch();
     add_sheet_button(this, buttons, "close timer sheet", "Close", [this] { accept(); });
-    column->addLayout(buttons);
-    refresh();
+    return buttons;
   }
 
- private:
   void add(QHBoxLayout* row, const char* name, const char* label, arc::Dimension dimension, double low, double high,
            double& value) {
     QuantityRole role;

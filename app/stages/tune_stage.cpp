@@ -2,7 +2,6 @@
 // the clip that follows from them.
 #include "craft/design_fields.h"
 #include "evidence/tuning.h"
-#include "laws/circuit.h"
 #include "model/fields.h"
 #include "stages/stage.h"
 #include "stages/tuning_plot.h"
@@ -307,14 +306,7 @@ class TuneStage : public QWidget {
     const arc::Design& design = workspace_.document.design();
     const int row = measured_->currentRow();
     if (row < 0 || row >= static_cast<int>(design.measurements.size())) return {};
-    const arc::Measurement& m = design.measurements[static_cast<std::size_t>(row)];
-    if (arc::measurement_kind(m.kind)->mark != arc::MeasuredMark::tank) return {};
-    const double leads = arc::implied_lead_inductance_h(design, m.tap_turns, m.frequency_hz);
-    const auto& range = arc::design_field("primary.lead_inductance_h");
-    return leads > 0 && leads <= range.maximum &&
-                   std::abs(leads / arc::lead_inductance_h(design.primary) - 1) > 0.01
-               ? std::optional(leads)
-               : std::nullopt;
+    return arc::leads_told_by(design, design.measurements[static_cast<std::size_t>(row)]);
   }
 
   void update_remove() {
@@ -380,12 +372,8 @@ class TuneStage : public QWidget {
       reason_->setText(QString::fromStdString(analysis.problem));
       return;
     }
-    const auto band = analysis.band.find("best_mode_1_hz");
-    const QString width = band == analysis.band.end()
-                              ? QString()
-                              : " ± " + QString::fromStdString(arc::format_like(
-                                            band->second, hz, arc::Dimension::frequency, workspace_.units()));
-    verdict_->setText("Resonates at " + print(hz, arc::Dimension::frequency) + width);
+    verdict_->setText("Resonates at " + banded_text(hz, arc::Dimension::frequency, workspace_.units(),
+                                                    analysis.band, "best_mode_1_hz"));
     reason_->setText(analysis.next_measurement ? QString("The %1 counts most in this band: %2")
                                                      .arg(QString::fromStdString(analysis.next_measurement->input),
                                                           QString::fromStdString(analysis.next_measurement->advice))
@@ -419,31 +407,11 @@ class TuneStage : public QWidget {
     }
   }
 
-  // Which of its poles it rides, where a quarter turn would put them, and what was tried that takes it to another.
   QString pole_words(const arc::Analysis& analysis) const {
     const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
-    const auto ridden = power ? arc::ridden_pole(*power) : std::nullopt;
-    if (!ridden || !analysis.resonator) return {};
-    const auto poles = power->part->poles_hz();
-    QString words =
-        QString(". It runs at %1, on the %2 pole; poles at %3 and %4")
-            .arg(print(power->drive.frequency_hz, arc::Dimension::frequency), *ridden == 0 ? "lower" : "upper",
-                 print(poles.front(), arc::Dimension::frequency), print(poles.back(), arc::Dimension::frequency));
-    const double tap = arc::used_turns(workspace_.document.design());
-    const auto out = std::ranges::find_if(analysis.tap_curve, [&](const auto& p) { return p.turns > tap + 0.2; });
-    if (out != analysis.tap_curve.end()) {
-      const arc::CoupledPoles then = arc::coupled_poles(out->tank_hz, coil_hz(analysis), analysis.circuit.coupling);
-      words += QString(" (clip at %1: %2 and %3)")
-                   .arg(out->turns, 0, 'f', 2)
-                   .arg(print(then.lower_hz, arc::Dimension::frequency),
-                        print(then.upper_hz, arc::Dimension::frequency));
-    }
-    QStringList takes;
-    for (const std::string& title : power->part->to_another_pole())
-      if (takes.size() < 3) takes << "“" + QString::fromStdString(title) + "”";
-    words += takes.isEmpty() ? QString(". None of the single changes takes it to the other.")
-                             : QString(". To the other pole: %1.").arg(takes.join(", "));
-    return words;
+    if (!power) return {};
+    return QString::fromStdString(
+        arc::poles_words(workspace_.document.design(), analysis, *power, workspace_.units()));
   }
 
   // As wide as its numbers and the bar beside them.

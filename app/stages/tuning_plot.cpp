@@ -33,7 +33,7 @@ void draw_bands(QCustomPlot& plot, const Workspace& workspace, const arc::Analys
   if (!analysis.resonator) return;
   {
     const auto half = analysis.band.find("best_mode_1_hz");
-    const double f = coil_hz(analysis);
+    const double f = arc::coil_hz(analysis);
     const double h = half == analysis.band.end() ? 0 : half->second;
     band(f - h, f + h, t.copper_fill, {});
     band(analysis.loaded_hz.low, analysis.loaded_hz.high, t.arc_fill,
@@ -52,7 +52,7 @@ void draw_poles(QCustomPlot& plot, const Workspace& workspace, const arc::Analys
     std::array<QVector<double>, 2> both;
     for (const arc::TapPoint& point : analysis.tap_curve) {
       const arc::CoupledPoles poles =
-          arc::coupled_poles(point.tank_hz, coil_hz(analysis), analysis.circuit.coupling);
+          arc::coupled_poles(point.tank_hz, arc::coil_hz(analysis), analysis.circuit.coupling);
       both[0] << poles.lower_hz / factor;
       both[1] << poles.upper_hz / factor;
     }

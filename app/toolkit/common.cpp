@@ -59,10 +59,6 @@ void set_row(QTableWidget* table, int row, const QStringList& cells) {
   }
 }
 
-double coil_hz(const arc::Analysis& analysis) {
-  return analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
-}
-
 void wrap_column(QTableWidget* table, int words) {
   table->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
   table->horizontalHeader()->setSectionResizeMode(words, QHeaderView::Stretch);

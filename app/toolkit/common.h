@@ -45,9 +45,6 @@ QFrame* vertical_rule(QWidget* parent);
 /// Texts of a table's row, in the order of its columns; items that are there keep their place.
 void set_row(QTableWidget* table, int row, const QStringList& cells);
 
-/// The coil's resonance, with what was measured where something was; hertz. `analysis` has a resonator.
-double coil_hz(const arc::Analysis& analysis);
-
 /// Keeps the box wide enough for the longest of its choices.
 void keep_words(QComboBox* box);
 

@@ -56,6 +56,13 @@ QString FigureList::banded(const char* group, const char* key) const {
       arc::banded_figure(arc::figure_of(seen->design, group, key), *seen, workspace_.units()));
 }
 
+QString FigureList::percent(const char* group, const char* key) const {
+  const auto seen = view();
+  if (!seen) return {};
+  const auto share = arc::figure_share(arc::figure_of(seen->design, group, key), *seen);
+  return share ? QString("%1 %").arg(100 * *share, 0, 'f', 0) : QString("–");
+}
+
 void FigureList::show_why_of(int row) {
   const auto seen = view();
   if (!seen || row < 0 || row >= static_cast<int>(figures_.size())) return;

@@ -22,6 +22,8 @@ class FigureList : public QTableWidget {
 
   /// One of them in a sentence: its value and band.
   QString banded(const char* group, const char* key) const;
+  /// The same as a share of what it is compared with, in whole percent.
+  QString percent(const char* group, const char* key) const;
 
  protected:
   void contextMenuEvent(QContextMenuEvent* event) override;

@@ -40,6 +40,10 @@ std::string_view severity_name(Severity severity);
 std::span<const FindingRule> winding_rules();
 std::span<const FindingRule> primary_rules();
 
+/// The tank's fullest unit beyond its volts, a stop without text and remedy: what sets the volts is the craft's.
+/// `which` follows the share: "at the limit". Empty within them, and where nothing rings with the tank.
+std::optional<Finding> tank_beyond_rating(const Analysis& analysis, std::string_view which);
+
 /// By how much the tank may be off its target, relative, before a word and before a stop.
 struct TuneLimits {
   double warn, stop;

@@ -9,10 +9,22 @@
 
 namespace arc {
 
+std::optional<Finding> tank_beyond_rating(const Analysis& a, std::string_view which) {
+  if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
+  return Finding{.id = "tank-over-rating",
+                 .severity = Severity::stop,
+                 .stage = "tank",
+                 .field = "tank.unit_voltage_v",
+                 .title = fmt::format("The tank is used to {:.0f} % {}", 100 * *a.unit_used, which),
+                 .value = *a.unit_used,
+                 .limit = 1,
+                 .dimension = Dimension::fraction};
+}
+
 std::optional<Finding> tank_off_tune(const Design& d, const Analysis& a, const TuneLimits& limits,
                                      UnitSystem units) {
   if (!(a.target_hz > 0) || !a.tuned_tap_turns || !a.tuned_capacitance_f) return {};
-  const double off = a.tank_hz / a.target_hz - 1;
+  const double off = a.detuning(a.tank_hz);
   if (std::abs(off) < limits.warn) return {};
   const Say say{units};
   const double move = *a.tuned_tap_turns - used_turns(d);
@@ -37,7 +49,7 @@ std::optional<Finding> tank_off_tune(const Design& d, const Analysis& a, const T
 std::optional<Finding> tank_cannot_tune(const Design& d, const Analysis& a, const TuneLimits& limits,
                                         UnitSystem units) {
   if (!(a.target_hz > 0) || a.tuned_tap_turns || a.tap_curve.empty() || !a.tuned_capacitance_f) return {};
-  const double off = std::abs(a.tank_hz / a.target_hz - 1);
+  const double off = std::abs(a.detuning(a.tank_hz));
   if (off < limits.warn) return {};
   const Say say{units};
   const bool too_high = a.tap_curve.back().tank_hz > a.target_hz;

@@ -50,6 +50,7 @@ struct FeedLoads {
   double power_factor = 0;
   double reactive_va = 0;  // of the fundamental; positive when the current lags, negative when it leads
   double breaker_used = 0; // line current over the rating; 0 without a breaker
+  double breaker_a() const { return breaker_used > 0 ? line_current_a / breaker_used : 0; } // its rating
   double breaker_trip_s = std::numeric_limits<double>::infinity(); // infinite when it holds or there is none
 };
 

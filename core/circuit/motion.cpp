@@ -89,6 +89,47 @@ Motion::Topology& Motion::topology() {
   return *present_;
 }
 
+namespace {
+
+// Of a node's sum of currents; below zero for the ground.
+Eigen::Index row_of(Node node) {
+  return static_cast<Eigen::Index>(node) - 1;
+}
+
+// What the inductors are to the equations: their matrix, the nodes that each lies across, and the amperes that they
+// take out of the nodes, as columns `first` on of `b` (those of `offset` from the constant one).
+struct Inductors {
+  Eigen::MatrixXd inductance, across;
+
+  Inductors(const Network& network, Eigen::Index first, Eigen::Index offset, Eigen::MatrixXd& b) {
+    const auto l = static_cast<Eigen::Index>(network.inductors.size());
+    inductance = Eigen::MatrixXd::Zero(l, l);
+    across = Eigen::MatrixXd::Zero(l, static_cast<Eigen::Index>(network.nodes) - 1);
+    for (Eigen::Index k = 0; k < l; ++k) {
+      const auto& item = network.inductors[static_cast<std::size_t>(k)];
+      const Eigen::Index i = row_of(item.a), j = row_of(item.b);
+      // Current for each ampere of the unsaturated branch, and what its knees take off or add, constant while it
+      // stays between two of them.
+      double slope = 1, constant = 0;
+      const int sign = item.level < 0 ? -1 : 1;
+      for (int knee = 0; knee < std::abs(item.level); ++knee) {
+        const Network::Knee& passed = item.knees[static_cast<std::size_t>(knee)];
+        slope += item.henry / passed.henry;
+        constant -= sign * passed.linear_a * item.henry / passed.henry;
+      }
+      if (i >= 0) b(i, first + k) -= slope, b(i, offset) -= constant, across(k, i) += 1;
+      if (j >= 0) b(j, first + k) += slope, b(j, offset) += constant, across(k, j) -= 1;
+      inductance(k, k) = item.henry;
+    }
+    for (const auto& m : network.couplings) {
+      const auto i = static_cast<Eigen::Index>(m.first), j = static_cast<Eigen::Index>(m.second);
+      inductance(i, j) = inductance(j, i) = m.henry;
+    }
+  }
+};
+
+} // namespace
+
 StateSpace state_space(const Network& network, bool currents_in) {
   const auto n = static_cast<Eigen::Index>(network.nodes) - 1;
   const auto c = static_cast<Eigen::Index>(network.capacitors.size());
@@ -97,17 +138,13 @@ StateSpace state_space(const Network& network, bool currents_in) {
   const Eigen::Index size = n + c + v, states = c + l + 3;
   Eigen::MatrixXd a = Eigen::MatrixXd::Zero(size, size), b = Eigen::MatrixXd::Zero(size, states);
   const auto conduct = [&](Node from, Node to, double ohm) {
-    const double g = 1 / ohm;
-    const auto i = static_cast<Eigen::Index>(from) - 1, j = static_cast<Eigen::Index>(to) - 1;
-    if (i >= 0) a(i, i) += g;
-    if (j >= 0) a(j, j) += g;
-    if (i >= 0 && j >= 0) {
-      a(i, j) -= g;
-      a(j, i) -= g;
-    }
+    const Eigen::Index i = row_of(from), j = row_of(to);
+    if (i >= 0) a(i, i) += 1 / ohm;
+    if (j >= 0) a(j, j) += 1 / ohm;
+    if (i >= 0 && j >= 0) a(i, j) -= 1 / ohm, a(j, i) -= 1 / ohm;
   };
   const auto branch = [&](Node from, Node to, Eigen::Index row) { // unknown current from `from` to `to`
-    const auto i = static_cast<Eigen::Index>(from) - 1, j = static_cast<Eigen::Index>(to) - 1;
+    const Eigen::Index i = row_of(from), j = row_of(to);
     if (i >= 0) a(i, row) += 1, a(row, i) += 1;
     if (j >= 0) a(j, row) -= 1, a(row, j) -= 1;
   };
@@ -124,27 +161,7 @@ StateSpace state_space(const Network& network, bool currents_in) {
     b(n + c + k, c + l) = item.dc_v;
     b(n + c + k, c + l + 1) = item.amplitude_v;
   }
-  Eigen::MatrixXd inductance = Eigen::MatrixXd::Zero(l, l), across = Eigen::MatrixXd::Zero(l, n);
-  for (Eigen::Index k = 0; k < l; ++k) {
-    const auto& item = network.inductors[static_cast<std::size_t>(k)];
-    const auto i = static_cast<Eigen::Index>(item.a) - 1, j = static_cast<Eigen::Index>(item.b) - 1;
-    // Current for each ampere of the unsaturated branch, and what its knees take off or add, constant while it
-    // stays between two of them.
-    double slope = 1, offset = 0;
-    const int sign = item.level < 0 ? -1 : 1;
-    for (int knee = 0; knee < std::abs(item.level); ++knee) {
-      const Network::Knee& passed = item.knees[static_cast<std::size_t>(knee)];
-      slope += item.henry / passed.henry;
-      offset -= sign * passed.linear_a * item.henry / passed.henry;
-    }
-    if (i >= 0) b(i, c + k) -= slope, b(i, c + l) -= offset, across(k, i) += 1;
-    if (j >= 0) b(j, c + k) += slope, b(j, c + l) += offset, across(k, j) -= 1;
-    inductance(k, k) = item.henry;
-  }
-  for (const auto& m : network.couplings) {
-    const auto i = static_cast<Eigen::Index>(m.first), j = static_cast<Eigen::Index>(m.second);
-    inductance(i, j) = inductance(j, i) = m.henry;
-  }
+  const Inductors coils(network, c, c + l, b);
   const FullLowerUpper lu(a);
   if (!lu.invertible())
     throw std::invalid_argument(
@@ -155,10 +172,10 @@ StateSpace state_space(const Network& network, bool currents_in) {
   out.rate = Eigen::MatrixXd::Zero(states, states);
   const auto farad = [&](Eigen::Index k) { return network.capacitors[static_cast<std::size_t>(k)].farad; };
   for (Eigen::Index k = 0; k < c; ++k) out.rate.row(k) = solved.row(n + k) / farad(k);
-  const Cholesky inductances(inductance);
+  const Cholesky inductances(coils.inductance);
   if (l > 0 && !inductances.positive())
     throw std::invalid_argument("the circuit's couplings are not physical: coils together store less than nothing");
-  if (l > 0) out.rate.middleRows(c, l) = inductances.solve(across * out.nodes);
+  if (l > 0) out.rate.middleRows(c, l) = inductances.solve(coils.across * out.nodes);
   const double omega = 2 * std::numbers::pi * network.source_hz;
   out.rate(c + l + 1, c + l + 2) = omega;
   out.rate(c + l + 2, c + l + 1) = -omega;
@@ -168,7 +185,7 @@ StateSpace state_space(const Network& network, bool currents_in) {
   out.nodes_in = into.topRows(n);
   out.rate_in = Eigen::MatrixXd::Zero(states, n);
   for (Eigen::Index k = 0; k < c; ++k) out.rate_in.row(k) = into.row(n + k) / farad(k);
-  if (l > 0) out.rate_in.middleRows(c, l) = inductances.solve(across * out.nodes_in);
+  if (l > 0) out.rate_in.middleRows(c, l) = inductances.solve(coils.across * out.nodes_in);
   return out;
 }
 

@@ -128,7 +128,9 @@ struct TankAnalysis {
   double tank_hz = 0;
   std::vector<TapPoint> tap_curve; // whole and quarter turns up to the last
   double target_hz = 0;            // what the tank should be tuned to; 0 when unknown
-  std::string target_source;       // which frequency that is
+  /// How far a tank at `hz` is above what it should be tuned to, as a share of it; 0 when that is unknown.
+  double detuning(double hz) const { return target_hz > 0 ? hz / target_hz - 1 : 0; }
+  std::string target_source; // which frequency that is
   std::optional<double> tuned_tap_turns;
   std::optional<double> tuned_capacitance_f; // at the present clip
   double unit_voltage_v = 0;                 // share of the fullest unit, evenly
@@ -199,5 +201,10 @@ double relative_band(const Analysis& analysis, std::string_view key, double valu
 
 /// Voltage at the top when the topload breaks out, or the lossless limit when that is lower; volts, peak.
 double top_voltage_v(const Analysis& analysis);
+
+/// The coil's resonance, with what was measured where something was; hertz. `analysis` has a resonator.
+inline double coil_hz(const Analysis& analysis) {
+  return analysis.best_mode_1_hz > 0 ? analysis.best_mode_1_hz : analysis.resonator->mode_1_hz;
+}
 
 } // namespace arc

@@ -27,8 +27,10 @@ std::string conductor_problem(const Design& design, UnitSystem units) {
   return {};
 }
 
-std::string geometry_problem(const Design& design, UnitSystem units) {
-  if (std::string problem = conductor_problem(design, units); !problem.empty()) return problem;
+namespace {
+
+// Each part of the topload by itself, against floor, ceiling and winding.
+std::string topload_problem(const Design& design, UnitSystem units) {
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
   const double top = coil.base_height_m + coil.winding_length_m;
@@ -55,23 +57,40 @@ std::string geometry_problem(const Design& design, UnitSystem units) {
       if (crosses_side) return fmt::format("{} crosses the winding; raise it until it clears the last turn", name);
     }
   }
-  if (design.site.wall_distance_m) {
-    double widest = radius;
-    std::string_view what = "the winding";
-    for (const ToploadPart& part : design.topload)
-      if (const double r = topload_extent(part).radius_m; r > widest) {
-        widest = r;
-        what = "the topload";
-      }
-    for (const Ring& ring : primary_rings(design.primary, design.primary.turns))
-      if (const double r = ring.radius_m + design.primary.conductor_diameter_m / 2; r > widest) {
-        widest = r;
-        what = "the primary";
-      }
-    if (widest >= *design.site.wall_distance_m)
-      return fmt::format("{} reaches into the wall; the wall must be more than {} from the axis", what,
-                         print(widest));
-  }
+  return {};
+}
+
+// What is widest, against the wall.
+std::string wall_problem(const Design& design, UnitSystem units) {
+  if (!design.site.wall_distance_m) return {};
+  double widest = secondary_mean_radius_m(design.secondary);
+  std::string_view what = "the winding";
+  for (const ToploadPart& part : design.topload)
+    if (const double r = topload_extent(part).radius_m; r > widest) {
+      widest = r;
+      what = "the topload";
+    }
+  for (const Ring& ring : primary_rings(design.primary, design.primary.turns))
+    if (const double r = ring.radius_m + design.primary.conductor_diameter_m / 2; r > widest) {
+      widest = r;
+      what = "the primary";
+    }
+  if (widest >= *design.site.wall_distance_m)
+    return fmt::format("{} reaches into the wall; the wall must be more than {} from the axis", what,
+                       format_quantity(widest, Dimension::length, units, 3));
+  return {};
+}
+
+} // namespace
+
+std::string geometry_problem(const Design& design, UnitSystem units) {
+  if (std::string problem = conductor_problem(design, units); !problem.empty()) return problem;
+  const Secondary& coil = design.secondary;
+  const double radius = secondary_mean_radius_m(coil);
+  const double top = coil.base_height_m + coil.winding_length_m;
+  const auto print = [&](double metres) { return format_quantity(metres, Dimension::length, units, 3); };
+  for (const auto look : {topload_problem, wall_problem})
+    if (std::string problem = look(design, units); !problem.empty()) return problem;
   if (const auto twins = coinciding_parts(design.topload))
     return fmt::format("topload parts {} and {} are in the same place; move or remove one", twins->first + 1,
                        twins->second + 1);

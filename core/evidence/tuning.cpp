@@ -2,6 +2,7 @@
 #include "evidence/tuning.h"
 
 #include "circuit/feed.h"
+#include "craft/design_fields.h"
 #include "craft/kind.h"
 #include "parts/bank.h"
 #include "parts/wire.h"
@@ -257,6 +258,16 @@ double implied_lead_inductance_h(const Design& design, double tap_turns, double 
   return loop - primary_inductance_at_h(design.primary, tap_turns);
 }
 
+std::optional<double> leads_told_by(const Design& design, const Measurement& measurement) {
+  if (measurement_kind(measurement.kind)->mark != MeasuredMark::tank) return {};
+  const double leads = implied_lead_inductance_h(design, measurement.tap_turns, measurement.frequency_hz);
+  constexpr double told_apart = 0.01; // relative, from those that are entered
+  return leads > 0 && leads <= design_field("primary.lead_inductance_h").maximum &&
+                 std::abs(leads / lead_inductance_h(design.primary) - 1) > told_apart
+             ? std::optional(leads)
+             : std::nullopt;
+}
+
 MeasurementReport report_measurement(const Design& design, const Analysis& analysis, std::size_t index,
                                      UnitSystem units) {
   const Measurement& measurement = design.measurements.at(index);
@@ -282,8 +293,7 @@ std::vector<TapRow> tap_table(const Analysis& analysis) {
   std::vector<TapRow> out;
   for (const TapPoint& point : analysis.tap_curve) {
     if (std::abs(point.turns * 2 - std::round(point.turns * 2)) > 1e-9) continue;
-    out.push_back({point.turns, point.inductance_h, point.tank_hz,
-                   analysis.target_hz > 0 ? (point.tank_hz / analysis.target_hz - 1) * 100 : 0});
+    out.push_back({point.turns, point.inductance_h, point.tank_hz, analysis.detuning(point.tank_hz) * 100});
   }
   return out;
 }

@@ -63,6 +63,9 @@ MeasurementReport report_measurement(const Design& design, const Analysis& analy
 /// Inductance in henries that the leads must have for the tank to have measured `frequency_hz`; negative values
 /// mean that the capacitance or the clip position is off instead.
 double implied_lead_inductance_h(const Design& design, double tap_turns, double frequency_hz);
+/// The leads that a measurement of the tank tells of, henry: empty where it is another kind of measurement, they
+/// are as entered, or no such leads can be.
+std::optional<double> leads_told_by(const Design& design, const Measurement& measurement);
 
 /// Clip table: every half turn with its frequency and its distance from the target in percent.
 struct TapRow {

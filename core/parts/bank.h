@@ -104,9 +104,11 @@ struct UnitStress {
   std::optional<double> rise_k;        // once settled
   bool rise_estimated = false;         // its K per watt are not stated
   double rise_after_s(double seconds) const;
-  double bleeder_ohm = 0;           // on each unit; 0 without bleeders
-  double bleeder_w = 0;             // on each unit's bleeder at the peak held for good; 0 without bleeders
-  int bleeder_elements = 0;         // resistors in series so that each sees at most bleeder_element_voltage_v
+  double bleeder_ohm = 0;   // on each unit; 0 without bleeders
+  double bleeder_w = 0;     // on each unit's bleeder at the peak held for good; 0 without bleeders
+  int bleeder_elements = 0; // resistors in series so that each sees at most bleeder_element_voltage_v
+  double element_ohm() const { return bleeder_elements > 0 ? bleeder_ohm / bleeder_elements : 0; } // of each
+  double element_w() const { return bleeder_elements > 0 ? bleeder_w / bleeder_elements : 0; }
   bool within_ratings = true;       // of everything that is stated, at `margin` of the voltage
   std::vector<std::string> missing; // ratings that are not stated
 };

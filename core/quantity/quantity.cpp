@@ -41,6 +41,11 @@ std::string format_number(double value, int significant, bool keep_zeros) {
   return text == "-0" ? "0" : text;
 }
 
+std::string_view held_unit(Dimension dimension) {
+  if (dimension == Dimension::slope) return "V/s";
+  return dimension == Dimension::fraction ? "" : facts(dimension).base;
+}
+
 std::string format_quantity(double si, Dimension dimension, UnitSystem units, int significant) {
   const auto plain = [&](double value, std::string_view unit) {
     return fmt::format("{} {}", format_number(value, significant), unit);

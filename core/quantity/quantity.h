@@ -39,6 +39,10 @@ inline constexpr double least_quantity = 1e-30;
 
 enum class UnitSystem { metric, inch };
 
+/// The unit in which values of a dimension are held and written to files: "F", "V/s"; empty for plain numbers,
+/// shares and counts.
+std::string_view held_unit(Dimension dimension);
+
 struct ParseError {
   std::size_t position = 0; // character (not byte) the reader stumbled over, counted from 0
   std::string message;      // what was wrong and what would be right

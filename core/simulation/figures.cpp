@@ -171,6 +171,11 @@ std::string banded_figure(const Figure& figure, const PowerView& view, UnitSyste
   return value_text(figure, view, units) + (band.empty() ? "" : " " + band);
 }
 
+std::optional<double> figure_share(const Figure& figure, const PowerView& view) {
+  const auto value = figure_value(figure, view), of = finite(figure, figure.of, view);
+  return value && of && *of != 0 ? std::optional(*value / *of) : std::nullopt;
+}
+
 std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem units) {
   const auto print = [&](double si) { return format_quantity(si, figure.dimension, units, figure.digits); };
   const std::string note = figure.note && told(figure, view) ? figure.note(view, units) : std::string();
@@ -179,12 +184,10 @@ std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem 
   std::string out = banded_figure(figure, view, units);
   if (const auto to = finite(figure, figure.to, view)) out += " to " + print(*to);
   if (!figure.unit.empty()) out += fmt::format(" {}", figure.unit);
-  if (const auto of = finite(figure, figure.of, view)) {
-    if (!figure.share)
-      out += " of " + print(*of);
-    else if (*of != 0)
-      out += fmt::format(", {} %", round_significant(100 * *value / *of, 2));
-  }
+  if (const auto share = figure_share(figure, view); share && figure.share)
+    out += fmt::format(", {} %", round_significant(100 * *share, 2));
+  else if (const auto of = finite(figure, figure.of, view); of && !figure.share)
+    out += " of " + print(*of);
   return out + note;
 }
 
@@ -277,6 +280,29 @@ Json group_json(std::string_view group, const PowerView& view) {
     put(figure, figure.to_key, figure.to);
   }
   return results;
+}
+
+Json table_json(const CoilKind& kind) {
+  Json out = Json::array();
+  const auto put = [&](const Figure& figure) {
+    Json row = {{"key", figure.key}, {"title", figure.title}};
+    const auto say = [&](const char* name, std::string_view text) {
+      if (!text.empty()) row[name] = text;
+    };
+    say("object", figure.group);
+    say("unit", figure.unit.empty() ? held_unit(figure.dimension) : figure.unit);
+    say("up_to", figure.to_key);
+    row["band"] = !figure.band.empty();
+    say("formula", figure.formula);
+    say("inputs", figure.inputs);
+    say("assumes", figure.assumes);
+    say("source", figure.source);
+    out.push_back(std::move(row));
+  };
+  for (const Figure& figure : shared_figures())
+    if (belongs_to(figure, kind)) put(figure);
+  if (kind.figures) std::ranges::for_each(kind.figures(), put);
+  return out;
 }
 
 } // namespace arc

@@ -1,7 +1,7 @@
 // What a simulation says, as one table for each kind of coil: each figure once, with its key, title, unit, value,
 // band, what it is compared with, where it is shown and how it is explained. Results for scripts, lists beside the
-// plots, the "why" and the record read it; nothing names a simulated figure a second time. Readings of the coil at
-// rest are in simulation/figures.h.
+// plots, the "why" and the record read it; nothing names a simulated figure a second time. Those of the coil at
+// rest are rows of it too.
 #pragma once
 
 #include "circuit/feed_loads.h"
@@ -103,6 +103,9 @@ std::optional<double> figure_value(const Figure& figure, const PowerView& view);
 std::string value_text(const Figure& figure, const PowerView& view, UnitSystem units);
 std::string band_text(const Figure& figure, const PowerView& view, UnitSystem units);
 
+/// Its share of what it is compared with; empty where one of the two does not exist.
+std::optional<double> figure_share(const Figure& figure, const PowerView& view);
+
 /// Its value and band, as in a sentence; a dash where it does not exist.
 std::string banded_figure(const Figure& figure, const PowerView& view, UnitSystem units);
 
@@ -115,6 +118,10 @@ Explanation explain(const Figure& figure, const PowerView& view, UnitSystem unit
 
 /// The values of a group's figures as results for scripts, by key; whole numbers as such.
 Json group_json(std::string_view group, const PowerView& view);
+
+/// The table itself, for scripts: what each figure of a kind of coil is called, holds and takes for granted;
+/// "object" is the one of the results that holds it.
+Json table_json(const CoilKind& kind);
 
 /// Single changes as results for scripts: title, ratios, the stop that each would bring.
 Json changes_json(const std::vector<TriedChange>& changes);

@@ -4,10 +4,12 @@
 #include "analysis/analyse.h"
 #include "analysis/findings.h"
 #include "craft/kind.h"
+#include "laws/circuit.h"
 #include "simulation/ideas.h"
 
 #include <algorithm>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace arc {
 
@@ -125,6 +127,31 @@ std::optional<std::size_t> ridden_pole(const PowerAnalysis& power) {
   if (poles.size() < 2 || !(power.drive.frequency_hz > 0)) return {};
   const auto off = [&](double hz) { return std::abs(std::log(hz / power.drive.frequency_hz)); };
   return static_cast<std::size_t>(std::ranges::min_element(poles, {}, off) - poles.begin());
+}
+
+std::string poles_words(const Design& design, const Analysis& analysis, const PowerAnalysis& power,
+                        UnitSystem units) {
+  const auto ridden = ridden_pole(power);
+  if (!ridden || !analysis.resonator) return {};
+  const auto hertz = [&](double hz) { return format_quantity(hz, Dimension::frequency, units, 4); };
+  const auto poles = power.part->poles_hz();
+  std::string words =
+      fmt::format(". It runs at {}, on the {} pole; poles at {} and {}", hertz(power.drive.frequency_hz),
+                  *ridden == 0 ? "lower" : "upper", hertz(poles.front()), hertz(poles.back()));
+  constexpr double farther = 0.2; // of a turn: the next clip of the curve
+  const double tap = used_turns(design);
+  const auto out =
+      std::ranges::find_if(analysis.tap_curve, [&](const TapPoint& p) { return p.turns > tap + farther; });
+  if (out != analysis.tap_curve.end()) {
+    const CoupledPoles then = coupled_poles(out->tank_hz, coil_hz(analysis), analysis.circuit.coupling);
+    words += fmt::format(" (clip at {:.2f}: {} and {})", out->turns, hertz(then.lower_hz), hertz(then.upper_hz));
+  }
+  constexpr std::size_t most = 3;
+  std::vector<std::string> takes = power.part->to_another_pole();
+  if (takes.empty()) return words + ". None of the single changes takes it to the other.";
+  takes.resize(std::min(takes.size(), most));
+  for (std::string& title : takes) title = fmt::format("“{}”", title);
+  return words + fmt::format(". To the other pole: {}.", fmt::join(takes, ", "));
 }
 
 } // namespace arc

@@ -99,6 +99,10 @@ struct PowerAnalysis {
 /// Place among its poles of the one that the coil runs on; empty where there are fewer than two, or it does not
 /// run.
 std::optional<std::size_t> ridden_pole(const PowerAnalysis& power);
+/// Which of its poles it rides, where the next clip would put them, and which single changes take it to another, as
+/// sentences behind others; empty where no pole is ridden.
+std::string poles_words(const Design& design, const Analysis& analysis, const PowerAnalysis& power,
+                        UnitSystem units);
 
 /// The kind's part of a simulation; null without one, and for another kind's.
 template <typename Part>

@@ -30,7 +30,7 @@ double sharing(const ShelfCapacitor& part, int in_series) {
 }
 
 double miss(const BankProposal& bank, const BankWish& wish) {
-  return std::abs(bank.capacitance_f / wish.capacitance_f - 1);
+  return std::abs(bank.miss(wish));
 }
 
 // The search in progress: what is wished, what was found, and how much work is left to spend.

@@ -42,6 +42,8 @@ struct BankProposal {
   double price = 0;   // of the units that have one
   int unpriced = 0;   // units that have none
   std::string layout; // "2 strings of 10 film pulse 120n"
+  /// How far its capacitance is above the wished one, as a share of it.
+  double miss(const BankWish& wish) const { return capacitance_f / wish.capacitance_f - 1; }
 };
 
 /// What banks may be ordered by. The least score comes first; among equals the overall judgement decides.

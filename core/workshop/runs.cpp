@@ -21,6 +21,7 @@ using D = Dimension;
 using Value = std::optional<double>;
 
 constexpr std::string_view variac_key = "variac_percent";
+constexpr double same_to = 1e-6; // relative: values that are told apart
 
 // Share of the variac's range, in percent; empty without one.
 Value variac_of(const Design& design) {
@@ -361,7 +362,7 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
     const auto a = run_value(first, field);
     const auto b = run_value(second, field);
     if (!a && !b) continue;
-    const bool same = a && b && std::abs(*a - *b) <= 1e-6 * std::max(std::abs(*a), std::abs(*b));
+    const bool same = a && b && std::abs(*a - *b) <= same_to * std::max(std::abs(*a), std::abs(*b));
     out.push_back({std::string(field.label), text(a, field.dimension), text(b, field.dimension), !same});
   }
   const auto words = [&](std::string label, const std::string& a, const std::string& b) {
@@ -386,6 +387,27 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
                      std::string(choice.choices[choice.get(*b)].title), true});
   compare_feeds(a->feed, b->feed, units, out);
   if (a->topload != b->topload) out.push_back({"Design: topload", "as it was", "differs", true});
+  return out;
+}
+
+std::vector<RunDifference> compare_figures(const Run& first, const Run& second, UnitSystem units, Kept& kept) {
+  std::vector<RunDifference> out;
+  const Design* a = first.fired_with.get();
+  const Design* b = second.fired_with.get();
+  if (!a || !b || a == b) return out;
+  const Analysis of_first = analyse(*a, units, kept), of_second = analyse(*b, units, kept);
+  const PowerView view_a = at_rest(*a, of_first), view_b = at_rest(*b, of_second);
+  for (const Figure* figure : figures_at_rest(kind_of(*a))) {
+    if (!belongs_to(*figure, kind_of(*b))) continue;
+    const auto x = figure_value(*figure, view_a), y = figure_value(*figure, view_b);
+    if (!x && !y) continue;
+    if (x && y && std::abs(*x - *y) <= same_to * std::max(std::abs(*x), std::abs(*y))) continue;
+    const auto told = [&](const PowerView& view) {
+      const std::string text = figure_text(*figure, view, units);
+      return text.empty() ? std::string("–") : text;
+    };
+    out.push_back({fmt::format("Computed: {}", figure->title), told(view_a), told(view_b), true});
+  }
   return out;
 }
 

@@ -76,6 +76,9 @@ struct RunDifference {
 /// Every field that either run records, side by side, differing ones marked (relative 1e-6); then what else differs
 /// in the designs that they were fired with.
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units);
+/// What is computed of the two designs at rest, where it differs (relative 1e-6): figures that both kinds of coil
+/// have, with their bands. Empty where a run does not know its design, or both were fired with the same.
+std::vector<RunDifference> compare_figures(const Run& first, const Run& second, UnitSystem units, Kept& kept);
 
 /// The condition that varied most among the runs that also record `achieved`, by its standard deviation over its
 /// mean, less where only some record it. Empty when none varied.

@@ -91,6 +91,24 @@ class Calc(unittest.TestCase):
         self.assertTrue(lines[0].startswith("when,id,tap_turns,"))
         self.assertEqual(len(lines), 9)
 
+    def test_every_result_is_named_in_the_table_of_figures(self):
+        for kind, demo, objects in (("spark-gap", "quiet-lantern", ("shot", "charging")),
+                                    ("exciter", "paper-moth", ("oscillation",)), ("bridge", "copper-heron", ("burst",)),
+                                    ("dual-resonant", "tin-orchard", ("burst",)), ("tube", "glass-willow", ("run",)),
+                                    ("flame", "candle-reed", ("run",))):
+            table = json.loads(calc("figures", kind).stdout)
+            self.assertEqual(table["kind"], kind)
+            named = {}
+            for figure in table["figures"]:
+                self.assertTrue(figure["title"] and figure["formula"], figure)
+                named.setdefault(figure.get("object", ""), set()).update({figure["key"], figure.get("up_to")})
+            power = json.loads(calc("power", "--no-trials", os.path.join(ROOT, "examples", demo + ".json")).stdout)
+            for name in objects:
+                numbers = {k for k, value in power[name].items() if isinstance(value, float)}
+                numbers -= {"from_s", "to_s"}  # the stretch that was counted
+                self.assertTrue(numbers, name)
+                self.assertLessEqual(numbers, named[name], f"{kind}, {name}")
+
     def test_help_lists_every_command_with_an_example(self):
         text = calc("--help").stdout
         for command in ("analyse", "runs", "check", "power", "bank", "simulate", "netlist"):

@@ -1,6 +1,7 @@
 """Rows of docs/methods/verification.md for what is simulated: solved circuits as designs, and the SPICE program on an
 exported deck. The tests beside this hold the same comparisons to their tolerances. Printed by
 scripts/make-verification-table."""
+import functools
 import json
 import os
 import subprocess
@@ -11,15 +12,21 @@ import test_exciter
 import test_tube
 
 ROOT = os.path.join(os.path.dirname(__file__), "..", "..")
-UNITS = (("_hz", "Hz"), ("_w", "W"), ("_a", "A"), ("_v", "V"), ("_j", "J"), ("_s", "s"))
 PREFIXES = ((1e6, "M"), (1e3, "k"), (1, ""), (1e-3, "m"), (1e-6, "u"), (1e-9, "n"))
 
 
-def row(what, key, ours, theirs, source):
-    unit = next((symbol for ending, symbol in UNITS if key.endswith(ending)), "")
+@functools.cache
+def figures(kind):
+    """What the results of a kind of coil are called, by object and key."""
+    text = subprocess.run([test_exciter.CALC, "figures", kind], capture_output=True, text=True, check=True).stdout
+    return {(f.get("object", ""), f["key"]): f for f in json.loads(text)["figures"]}
+
+
+def row(what, kind, place, ours, theirs, source):
+    figure = figures(kind)[place]
+    unit = figure.get("unit", "")
     scale, prefix = next((p for p in PREFIXES if abs(theirs) >= p[0]), (1, "")) if unit else (1, "")
-    words = key.rsplit("_", 1)[0].replace("_", " ") if unit else key.replace("_", " ")
-    print(f"| {what}: {words} | {ours / scale:.4g} {prefix}{unit} | {theirs / scale:.4g} {prefix}{unit} | "
+    print(f"| {what}: {figure['title']} | {ours / scale:.4g} {prefix}{unit} | {theirs / scale:.4g} {prefix}{unit} | "
           f"{100 * (ours / theirs - 1):+.1f} % | {source} |")
 
 
@@ -29,7 +36,7 @@ def bridges():
         for key, name in (("frequency_hz", "f_lock"), ("primary_peak_a", "ip_peak_on"), ("top_peak_v", "vtop_peak"),
                           ("bus_energy_j", "E_bus_off"), ("device_loss_j", "E_switch_total")):
             if key in ours and case["results"].get(name):
-                row(case["title"], key, ours[key], case["results"][name], "exact solution of the same circuit")
+                row(case["title"], "bridge", ("burst", key), ours[key], case["results"][name], "exact solution of the same circuit")
 
 
 def tubes():
@@ -42,13 +49,13 @@ def tubes():
         for key in ("frequency_hz", "plate_input_w", "plate_dissipation_w", "grid_bias_v", "top_peak_v"):
             theirs = case["results"].get(test_tube.NAMES[key][0])
             if theirs:
-                row(case["title"], key, ours[key], theirs, "independent solution of the same circuit")
+                row(case["title"], "tube", ("run", key), ours[key], theirs, "independent solution of the same circuit")
 
 
 def exciter():
     ours = test_exciter.results(test_exciter.REFERENCE)
     for key, theirs in test_exciter.SOLVED.items():
-        row("exciter, six turns at 12 V", key, ours[key], theirs, "LSODA on the same equations")
+        row("exciter, six turns at 12 V", "exciter", ("oscillation", key), ours[key], theirs, "LSODA on the same equations")
 
 
 def charging():
@@ -58,7 +65,8 @@ def charging():
                                           text=True, check=True).stdout
     ours, theirs = json.loads(calc("simulate"))["results"], spice.measurements(calc("netlist"))
     for key in ("tank_peak_v", "input_power_w", "line_current_a", "power_factor"):
-        row("ten cycles of charging, the spark gap's demo", key, ours[key], theirs[key], "SPICE program, exported deck")
+        row("ten cycles of charging, the spark gap's demo", "spark-gap", ("charging", key), ours[key], theirs[key],
+            "SPICE program, exported deck")
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@
 #include "analysis/analyse.h"
 #include "craft/kind.h"
 #include "quantity/csv_rows.h"
+#include "simulation/figures.h"
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
 
@@ -385,6 +386,29 @@ TEST(runs, comparison_marks_what_differed) {
   EXPECT_TRUE(by_label("Arc length").differs);
   EXPECT_FALSE(by_label("Tank capacitance").differs);
   EXPECT_EQ(by_label("Arc length").second, "430 mm");
+}
+
+TEST(runs, designs_of_two_runs_are_compared_by_what_is_computed_of_them_too) {
+  Design d = demo_design();
+  Kept kept;
+  const arc::Run low = begin_run(d, analyse(d), nullptr, "2026-05-01T20:00:00");
+  d.primary.base_height_m += 0.03;
+  const arc::Run high = begin_run(d, analyse(d), nullptr, "2026-05-01T20:10:00");
+  EXPECT_TRUE(compare_figures(low, low, UnitSystem::metric, kept).empty());
+  const auto list = compare_figures(low, high, UnitSystem::metric, kept);
+  const auto told = [&](const std::string& title) {
+    return std::ranges::find(list, "Computed: " + title, &RunDifference::label);
+  };
+  for (const Figure* figure : figures_at_rest(kind_of(d))) {
+    const bool moves = told(std::string(figure->title)) != list.end();
+    if (figure->key == "coupling" || figure->key == "wire_mass_kg") {
+      EXPECT_EQ(moves, figure->key == "coupling") << "a higher primary couples otherwise, the wire stayed";
+    }
+  }
+  for (const RunDifference& line : list) {
+    EXPECT_TRUE(line.differs);
+    EXPECT_FALSE(line.first.empty() || line.second.empty()) << line.label;
+  }
 }
 
 TEST(runs, the_demo_tells_a_tuning_story) {

@@ -1,9 +1,8 @@
-// Parts of the path, their words, and their symbols after IEC 60617.
+// Draws the parts of the path; which there are, and their words, are core's.
 #include "crafts/bridges/bridge_path.h"
 
-#include "craft/design_fields.h"
+#include "crafts/bridges/path.h"
 #include "feed/circuit_symbols.h"
-#include "model/fields.h"
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
 
@@ -14,14 +13,7 @@
 
 namespace {
 
-using enum arc::Dimension;
 constexpr double title_height = 16, margin = 10;
-
-const char* hears(arc::Feedback feedback) {
-  return feedback == arc::Feedback::antenna ? "antenna"
-         : feedback == arc::Feedback::fixed ? "generator"
-                                            : "current-transformer";
-}
 
 } // namespace
 
@@ -35,65 +27,14 @@ BridgePath::BridgePath(Workspace& workspace, QWidget* parent) : QWidget(parent),
   connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 
-void BridgePath::show(const arc::BridgeAnalysis* b) {
-  const arc::Design& d = workspace_.document.design();
-  const arc::Bridge& s = d.bridge;
-  const Print print{workspace_};
-  const auto choice = [&](const char* key) {
-    const arc::ChoiceSpec& spec = arc::design_choice(key);
-    return text_of(spec.choices[spec.get(d)].title);
-  };
-  const auto share = [](const QString& part, const QString& whole) { // "29.3 of 80 A"
-    const bool same_unit = part.section(' ', 1) == whole.section(' ', 1);
-    return (same_unit ? part.section(' ', 0, 0) : part) + " of " + whole;
-  };
-  const bool there = b && b->problem.empty();
-  const auto when = [&](const QString& text) { return there ? text : QString("–"); };
-  parts_.clear();
-  parts_.push_back({"source", "bus", "Mains", print(d.site.mains_voltage_v, voltage),
-                    there ? print(b->line_a, current, 2) : QString()});
-  const arc::Bus bus = arc::bus_of(d);
-  parts_.push_back({"rectifier", "bus", "Rectifier",
-                    s.bus_voltage_v ? "measured bus"
-                    : bus.doubled   ? "doubler"
-                                    : "bridge",
-                    print(there ? b->circuit.bus_v : bus.volts, voltage)});
-  parts_.push_back({"electrolytics", "bus", "Reservoir", print(bus.reservoir.capacitance_f, capacitance),
-                    when(there ? QString("−%1 a burst").arg(print(b->burst.droop_v, voltage, 2)) : QString()),
-                    false, there && b->burst.droop_v > 0.15 * b->circuit.bus_v});
-  parts_.push_back(
-      {s.legs == arc::BridgeLegs::full ? "full-bridge" : "half-bridge", "switches",
-       s.legs == arc::BridgeLegs::full ? "Full bridge" : "Half bridge", choice("bridge.switch_type"),
-       when(there ? share(print(b->burst.primary_peak_a, current), print(s.device.pulse_rating_a, current, 2))
-                  : QString()),
-       false, there && b->burst.primary_peak_a > s.device.pulse_rating_a});
-  if (arc::is_dual_resonant(d))
-    parts_.push_back({"capacitor", "limit", "Tank", there ? print(*b->circuit.series_f, capacitance) : "–",
-                      when(there ? print(b->burst.series_peak_v, voltage) : QString())});
+void BridgePath::show(const arc::BridgeAnalysis* bridge) {
   const auto analysis = workspace_.document.analysis();
-  parts_.push_back({"primary", "limit", "Primary", analysis ? print(analysis->circuit.primary_h, inductance) : "–",
-                    analysis ? QString("k %1").arg(analysis->circuit.coupling, 0, 'f', 3) : QString()});
-  parts_.push_back({"resonator", "feedback", "Resonator",
-                    when(there ? print(b->burst.frequency_hz, frequency, 4) : QString()),
-                    when(there ? print(b->burst.top_peak_v, voltage) : QString())});
-  // and back
-  parts_.push_back({hears(s.feedback), "feedback", choice("bridge.feedback"),
-                    there && b->signal_v ? print(*b->signal_v, voltage) : QString(),
-                    s.feedback == arc::Feedback::fixed
-                        ? print(s.fixed_frequency_hz, frequency, 4)
-                        : QString("threshold %1").arg(print(s.input_threshold_v, voltage)),
-                    true});
-  parts_.push_back({"driver", "drive", "Driver", print(arc::chain_delay_s(s), arc::Dimension::time),
-                    QString("to %1").arg(print(arc::chain_limit_hz(s), frequency)), true,
-                    there && b->burst.frequency_hz > b->chain_hz});
-  const double gate_v = arc::gate_voltage_v(s);
-  parts_.push_back({"gate-transformer", "gate", "Gate transformer",
-                    QString("%1 : 2 × %2").arg(s.gate_primary_turns).arg(s.gate_secondary_turns),
-                    when(there ? QString("%1 T").arg(b->gate.flux_t, 0, 'f', 2) : QString()), true,
-                    there && b->gate.flux_t > s.gate_core_limit_t});
-  parts_.push_back({"gates", "gate", "Gates", print(gate_v, voltage),
-                    QString("dead %1").arg(print(s.dead_time_s, arc::Dimension::time)), true,
-                    gate_v < 12 || gate_v > s.device.gate_limit_v});
+  parts_.clear();
+  for (const arc::PathPart& part :
+       arc::bridge_path(workspace_.document.design(), analysis.get(), bridge, workspace_.units()))
+    parts_.push_back({text_of(part.symbol), text_of(part.key), QString::fromStdString(part.title),
+                      QString::fromStdString(part.value), QString::fromStdString(part.joint), part.below, part.hot,
+                      part.wound});
   current_ = std::clamp(current_, 0, static_cast<int>(parts_.size()) - 1);
   update();
 }
@@ -154,7 +95,7 @@ void BridgePath::paintEvent(QPaintEvent*) {
     if (i + 1 < parts_.size() && parts_[i + 1].below == part.below)
       painter.drawLine(QPointF(part.below ? where.left() - 3 : where.right() + 3, middle),
                        QPointF(part.below ? out - 24 : out + 24, middle));
-    painter.setPen(QPen(part.title == "Primary" || part.title == "Resonator" ? t.copper : t.ink, 1.4));
+    painter.setPen(QPen(part.wound ? t.copper : t.ink, 1.4));
     painter.setFont(type::font(type::caption, QFont::DemiBold));
     draw_circuit_symbol(painter, part.symbol, symbol.center());
     const auto text = [&](double y, const QString& words, const QColor& colour, QFont::Weight weight) {

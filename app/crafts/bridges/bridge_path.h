@@ -24,6 +24,7 @@ class BridgePath : public QWidget, public SpokenDrawing {
     QString joint;      // what stands behind it: "325 V, −2.1 V in a burst"
     bool below = false; // on the way back
     bool hot = false;   // beyond a limit
+    bool wound = false; // drawn in the coil's own colour
     QString said() const { return part_words(title, {value, joint}, hot); }
   };
   const std::vector<Part>& parts() const { return parts_; }

@@ -208,8 +208,7 @@ class DriverStage : public RunStage<arc::ExciterAnalysis> {
                                         : QString("It does not oscillate: the transistor just conducts"));
     QString words = QString::fromStdString(arc::run_time_words(e, design, workspace_.units()));
     if (r.oscillates)
-      words += QString(" The base pulls the frequency %1 % from the coil's own.")
-                   .arg(100 * (r.frequency_hz / r.natural_hz - 1), 0, 'f', 1);
+      words += QString(" The base pulls the frequency %1 % from the coil's own.").arg(100 * r.pull(), 0, 'f', 1);
     if (r.oscillates && !r.steady)
       words += QString(" It swells and fades between %1 and %2.")
                    .arg(print(r.top_low_v, voltage), print(r.top_high_v, voltage));

@@ -99,7 +99,7 @@ void ChargingPlot::draw_variac(const arc::SparkGapPower& power) {
     x << 100 * point.setting;
     amps << point.charging.line_current_a;
     watts << point.charging.input_power_w;
-    if (point.charging.breaker_used > 0) rated = point.charging.line_current_a / point.charging.breaker_used;
+    rated = std::max(rated, point.charging.breaker_a());
   }
   if (x.isEmpty()) {
     Q_EMIT said("there is no variac in this feed");

@@ -188,10 +188,10 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     const auto couplings = arc::complete_transfer_couplings();
     const double k = workspace_.document.analysis()->circuit.coupling;
     const double nearest = *std::ranges::min_element(couplings, {}, [k](double c) { return std::abs(c - k); });
-    head_.verdict->setText(
-        QString("%1 at the top after %2, %3 % of the energy across")
-            .arg(print(shot.top_peak_v, arc::Dimension::voltage), print(shot.top_peak_s, arc::Dimension::time))
-            .arg(100 * shot.secondary_peak_j / shot.tank_energy_j, 0, 'f', 0));
+    head_.verdict->setText(QString("%1 at the top after %2, %3 of the energy across")
+                               .arg(print(shot.top_peak_v, arc::Dimension::voltage),
+                                    print(shot.top_peak_s, arc::Dimension::time),
+                                    figures_->percent("shot", "secondary_peak_j")));
     head_.reason->setText(
         QString("First notch at %1%2. k %3; the nearest coupling of complete transfer is %4 (%5 the "
                 "primary). %6%7")

@@ -248,9 +248,7 @@ class OscillatorStage : public RunStage<arc::TubePower> {
     if (t.plate_time_s)
       words += QString(" The plate passes its rating after %1.").arg(print(*t.plate_time_s, time, 2));
     else
-      words +=
-          QString(" The plate settles at %1 % of its rating.")
-              .arg(100 * t.worst_plate_w / workspace_.document.design().tube.tube.plate_dissipation_w, 0, 'f', 0);
+      words += QString(" The plate settles at %1 of its rating.").arg(figures_->percent("", "worst_plate_w"));
     if (t.start.modes.size() > 1) {
       const double best = t.start.modes.front().frequency_hz;
       const double other = t.start.modes[1].frequency_hz;

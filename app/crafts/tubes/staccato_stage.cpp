@@ -121,8 +121,7 @@ class StaccatoStage : public SimulatedStage {
         !on ? QString("It runs through: %1 into the plate coil").arg(print(t->run.plate_input_w, power))
             : QString("Fired %1 % of the time: %2 on average, %3 while it is on")
                   .arg(100 * t->duty, 0, 'f', 0)
-                  .arg(print(t->run.plate_input_w, power),
-                       print(t->run.plate_input_w / std::max(t->duty, 1e-3), power)));
+                  .arg(print(t->run.plate_input_w, power), figures_->banded("", "input_while_on_w")));
     head_.reason->setText(words(*t));
     figures_->refresh();
     draw_heat(*t);

@@ -135,6 +135,68 @@ void StaccatoView::keyPressEvent(QKeyEvent* event) {
     set_first(first_s() / (1 + 0.004 * step * way), gesture);
 }
 
+// The supply and the top volts that it makes, where the thyristor conducts shaded.
+void StaccatoView::paint_waves(QPainter& p, const QRectF& area) const {
+  const Theme& t = workspace_.theme();
+  const arc::TubeResult& r = tube_->run;
+  if (workspace_.document.design().tube.staccato && tube_->circuit.staccato)
+    for (std::size_t i = 0; i < r.on_s.size(); ++i) {
+      const double until = i < r.off_s.size() ? r.off_s[i] : r.to_s;
+      p.fillRect(QRectF(x_of(r.on_s[i]), area.top(), x_of(until) - x_of(r.on_s[i]), area.height()), t.arc_fill);
+    }
+  double most_v = 1, most_top = 1;
+  for (const arc::TubeSample& s : r.samples) {
+    most_v = std::max(most_v, s.rail_v);
+    most_top = std::max(most_top, s.top_v);
+  }
+  const auto curve = [&](auto value, double most, const QPen& pen) {
+    QPainterPath path;
+    for (std::size_t i = 0; i < r.samples.size(); ++i) {
+      const QPointF at(x_of(r.samples[i].time_s),
+                       area.bottom() - 2 - 0.94 * (area.height() - 4) * std::max(0.0, value(r.samples[i])) / most);
+      i == 0 ? path.moveTo(at) : path.lineTo(at);
+    }
+    p.setPen(pen);
+    p.setBrush(Qt::NoBrush);
+    p.drawPath(path);
+  };
+  curve([](const arc::TubeSample& s) { return s.top_v; }, most_top, QPen(t.arc, 1.3));
+  curve([](const arc::TubeSample& s) { return s.rail_v; }, most_v, QPen(t.copper, 1.5, Qt::DashLine));
+  p.setPen(t.second);
+  p.drawText(area.adjusted(6, 2, -6, 0), Qt::AlignRight | Qt::AlignTop,
+             QString("supply to %1 (dashed), top to %2")
+                 .arg(quantity_text(most_v, arc::Dimension::voltage, workspace_.units(), 3),
+                      quantity_text(most_top, arc::Dimension::voltage, workspace_.units(), 3)));
+}
+
+// What is asked for, with the pulse that can be dragged.
+void StaccatoView::paint_asked(QPainter& p, const QRectF& asked) const {
+  const Theme& t = workspace_.theme();
+  const arc::Design& d = workspace_.document.design();
+  const double period_s =
+      d.interrupter.locked ? d.interrupter.every_cycle / d.site.mains_frequency_hz : 1 / d.interrupter.rate_hz;
+  const double begin = d.interrupter.locked ? first_s() : 0;
+  for (double at = begin; at < shown_s(); at += period_s)
+    p.fillRect(QRectF(x_of(at), asked.top() + 2, std::max(3.0, x_of(d.interrupter.on_time_s) - left_space),
+                      asked.height() - 4),
+               t.ink);
+  p.setPen(QPen(t.ink, 1.4));
+  p.setBrush(held_ || over_ ? t.arc : t.paper);
+  p.drawRect(QRectF(x_of(first_s()) - 4, asked.center().y() - 5, 8, 10));
+}
+
+void StaccatoView::paint_times(QPainter& p, const QRectF& asked) const {
+  p.setPen(workspace_.theme().second);
+  const double cycle_s = 1 / workspace_.document.design().site.mains_frequency_hz;
+  const int cycles = static_cast<int>(std::floor(shown_s() / cycle_s + 1e-6));
+  for (int c = 0; c <= cycles; c += std::max(1, cycles / 8)) {
+    const double x = x_of(c * cycle_s);
+    p.drawLine(QPointF(x, asked.bottom()), QPointF(x, asked.bottom() + 4));
+    p.drawText(QRectF(x - 40, asked.bottom() + 4, 80, 16), Qt::AlignHCenter,
+               quantity_text(c * cycle_s, arc::Dimension::time, workspace_.units(), 3));
+  }
+}
+
 void StaccatoView::paintEvent(QPaintEvent*) {
   QPainter p(this);
   p.setRenderHint(QPainter::Antialiasing);
@@ -151,60 +213,9 @@ void StaccatoView::paintEvent(QPaintEvent*) {
              !d.tube.staccato       ? "The supply, and the top volts that it makes"
              : d.interrupter.locked ? "Shaded: it conducts. Drag the first pulse for its phase"
                                     : "Shaded: it conducts. Drag the marked pulse for the rate");
-  const bool there = tube_ && tube_->problem.empty() && !tube_->run.samples.empty();
-  if (there) {
-    const arc::TubeResult& r = tube_->run;
-    if (d.tube.staccato && tube_->circuit.staccato)
-      for (std::size_t i = 0; i < r.on_s.size(); ++i) {
-        const double until = i < r.off_s.size() ? r.off_s[i] : r.to_s;
-        p.fillRect(QRectF(x_of(r.on_s[i]), area.top(), x_of(until) - x_of(r.on_s[i]), area.height()), t.arc_fill);
-      }
-    double most_v = 1, most_top = 1;
-    for (const arc::TubeSample& s : r.samples) {
-      most_v = std::max(most_v, s.rail_v);
-      most_top = std::max(most_top, s.top_v);
-    }
-    const auto curve = [&](auto value, double most, const QPen& pen) {
-      QPainterPath path;
-      for (std::size_t i = 0; i < r.samples.size(); ++i) {
-        const QPointF at(x_of(r.samples[i].time_s),
-                         area.bottom() - 2 -
-                             0.94 * (area.height() - 4) * std::max(0.0, value(r.samples[i])) / most);
-        i == 0 ? path.moveTo(at) : path.lineTo(at);
-      }
-      p.setPen(pen);
-      p.setBrush(Qt::NoBrush);
-      p.drawPath(path);
-    };
-    curve([](const arc::TubeSample& s) { return s.top_v; }, most_top, QPen(t.arc, 1.3));
-    curve([](const arc::TubeSample& s) { return s.rail_v; }, most_v, QPen(t.copper, 1.5, Qt::DashLine));
-    p.setPen(t.second);
-    p.drawText(area.adjusted(6, 2, -6, 0), Qt::AlignRight | Qt::AlignTop,
-               QString("supply to %1 (dashed), top to %2")
-                   .arg(quantity_text(most_v, arc::Dimension::voltage, workspace_.units(), 3),
-                        quantity_text(most_top, arc::Dimension::voltage, workspace_.units(), 3)));
-  }
-  if (d.tube.staccato) {
-    const double period_s =
-        d.interrupter.locked ? d.interrupter.every_cycle / d.site.mains_frequency_hz : 1 / d.interrupter.rate_hz;
-    const double begin = d.interrupter.locked ? first_s() : 0;
-    for (double at = begin; at < shown_s(); at += period_s)
-      p.fillRect(QRectF(x_of(at), asked.top() + 2, std::max(3.0, x_of(d.interrupter.on_time_s) - left_space),
-                        asked.height() - 4),
-                 t.ink);
-    p.setPen(QPen(t.ink, 1.4));
-    p.setBrush(held_ || over_ ? t.arc : t.paper);
-    p.drawRect(QRectF(x_of(first_s()) - 4, asked.center().y() - 5, 8, 10));
-  }
-  p.setPen(t.second);
-  const double cycle_s = 1 / d.site.mains_frequency_hz;
-  const int cycles = static_cast<int>(std::floor(shown_s() / cycle_s + 1e-6));
-  for (int c = 0; c <= cycles; c += std::max(1, cycles / 8)) {
-    const double x = x_of(c * cycle_s);
-    p.drawLine(QPointF(x, asked.bottom()), QPointF(x, asked.bottom() + 4));
-    p.drawText(QRectF(x - 40, asked.bottom() + 4, 80, 16), Qt::AlignHCenter,
-               quantity_text(c * cycle_s, arc::Dimension::time, workspace_.units(), 3));
-  }
+  if (tube_ && tube_->problem.empty() && !tube_->run.samples.empty()) paint_waves(p, area);
+  if (d.tube.staccato) paint_asked(p, asked);
+  paint_times(p, asked);
   if (hasFocus()) {
     p.setPen(QPen(t.arc, 1.4));
     p.setBrush(Qt::NoBrush);

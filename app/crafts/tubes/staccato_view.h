@@ -30,6 +30,9 @@ class StaccatoView : public QWidget, public SpokenDrawing {
   double first_s() const;
   void set_first(double seconds, const QString& gesture);
   bool over_grip(QPointF place) const;
+  void paint_waves(QPainter& painter, const QRectF& area) const;
+  void paint_asked(QPainter& painter, const QRectF& asked) const;
+  void paint_times(QPainter& painter, const QRectF& asked) const;
 
   Workspace& workspace_;
   std::shared_ptr<const arc::TubePower> tube_;

@@ -119,6 +119,45 @@ std::string lead_words(const BurstCircuit& c) {
   return out;
 }
 
+// From what is heard to the comparator's edges, late and, with blanking, held after each.
+void write_comparator(Deck& line, const BurstCircuit& c) {
+  const bool primary = c.signal == BurstSignal::primary;
+  line("Bsn sn 0 V = {}({}{})", c.reversed ? "-" : "", primary ? "i(Vip)" : "v(foot)", lead_words(c));
+  const double delay = std::max(c.delay_s, model_delay_s);
+  line(".model adcf adc_bridge(in_low={:.6g} in_high={:.6g} rise_delay={:.10g} fall_delay={:.10g})", -c.hysteresis,
+       c.hysteresis, c.blanking_s > 0 ? model_delay_s : delay, c.blanking_s > 0 ? model_delay_s : delay);
+  if (c.blanking_s > 0) { // a latch that holds for so long after each of its own edges
+    line("Asn [sn] [raw] adcf");
+    line(".model dlm d_dlatch(data_delay=1e-12 enable_delay=1e-12 set_delay=1e-12 reset_delay=1e-12 ic=0 "
+         "rise_delay=1e-12 fall_delay=1e-12)");
+    line(".model xorm d_xor(rise_delay=1e-12 fall_delay=1e-12)");
+    line(".model deafm d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", c.blanking_s);
+    line(".model latem d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", delay);
+    line("Alatch raw hears zer zer held nheld dlm");
+    line("Adeaf held old deafm");
+    line("Axor [held old] deaf xorm");
+    line("Ahear deaf hears invm");
+    line("Alate held cmp latem");
+  } else {
+    line("Asn [sn] [cmp] adcf");
+  }
+}
+
+// The current limit: it ends the burst, or leaves out a pulse.
+void write_limit(Deck& line, const BurstCircuit& c) {
+  line("Boc oc 0 V = abs(i(Vip))/{:.10g} - 0.5", *c.limit_a);
+  line(".model adco adc_bridge(in_low=0.5 in_high=0.5 rise_delay={0:.10g} fall_delay={0:.10g})",
+       std::max(c.limit_delay_s, model_delay_s));
+  line("Aoc [oc] [ocd] adco");
+  line("Aoce [ocd end0] oce andm");
+  if (c.limit_skips) // set by the limit, cleared by the drive's next rise without it
+    line("Atr oce d oce zer trip tripn dffm");
+  else
+    line("Atr one oce zer zer trip tripn dffm");
+  line("Aenx [end0 tripn] ene andm");
+  line("Atra [trip] [tripa] dac0");
+}
+
 void write_drive(Deck& line, const BurstCircuit& c) {
   line(".model adc0 adc_bridge(in_low=0.5 in_high=0.5 rise_delay=1e-12 fall_delay=1e-12)");
   line(".model dac0 dac_bridge(out_low=0 out_high=1 t_rise=1e-9 t_fall=1e-9)");
@@ -139,27 +178,7 @@ void write_drive(Deck& line, const BurstCircuit& c) {
     line("Vfx fx 0 PULSE(1 0 {:.12g} 1e-9 1e-9 {:.12g} {:.12g})", start_s + half - 5e-10, half - 1e-9, 2 * half);
     line("Afx [fx] [d] adc0");
   } else {
-    const bool primary = c.signal == BurstSignal::primary;
-    line("Bsn sn 0 V = {}({}{})", c.reversed ? "-" : "", primary ? "i(Vip)" : "v(foot)", lead_words(c));
-    const double delay = std::max(c.delay_s, model_delay_s);
-    line(".model adcf adc_bridge(in_low={:.6g} in_high={:.6g} rise_delay={:.10g} fall_delay={:.10g})",
-         -c.hysteresis, c.hysteresis, c.blanking_s > 0 ? model_delay_s : delay,
-         c.blanking_s > 0 ? model_delay_s : delay);
-    if (c.blanking_s > 0) { // a latch that holds for so long after each of its own edges
-      line("Asn [sn] [raw] adcf");
-      line(".model dlm d_dlatch(data_delay=1e-12 enable_delay=1e-12 set_delay=1e-12 reset_delay=1e-12 ic=0 "
-           "rise_delay=1e-12 fall_delay=1e-12)");
-      line(".model xorm d_xor(rise_delay=1e-12 fall_delay=1e-12)");
-      line(".model deafm d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", c.blanking_s);
-      line(".model latem d_buffer(rise_delay={0:.10g} fall_delay={0:.10g})", delay);
-      line("Alatch raw hears zer zer held nheld dlm");
-      line("Adeaf held old deafm");
-      line("Axor [held old] deaf xorm");
-      line("Ahear deaf hears invm");
-      line("Alate held cmp latem");
-    } else {
-      line("Asn [sn] [cmp] adcf");
-    }
+    write_comparator(line, c);
     line("Vkk kk 0 PWL(0 1 {:.12g} 1 {:.12g} 0)", start_s + c.kick_s - 5e-10, start_s + c.kick_s + 5e-10);
     line("Akk [kk] [kkd] adc0");
     line("Aor [kkd cmp] d orm");
@@ -169,21 +188,8 @@ void write_drive(Deck& line, const BurstCircuit& c) {
   line("Adt d dd dtm");
   line("Ain d dn invm");
   line("Aid dd ddn invm");
-  const char* enabled = "end0";
-  if (c.limit_a) {
-    enabled = "ene";
-    line("Boc oc 0 V = abs(i(Vip))/{:.10g} - 0.5", *c.limit_a);
-    line(".model adco adc_bridge(in_low=0.5 in_high=0.5 rise_delay={0:.10g} fall_delay={0:.10g})",
-         std::max(c.limit_delay_s, model_delay_s));
-    line("Aoc [oc] [ocd] adco");
-    line("Aoce [ocd end0] oce andm");
-    if (c.limit_skips) // set by the limit, cleared by the drive's next rise without it
-      line("Atr oce d oce zer trip tripn dffm");
-    else
-      line("Atr one oce zer zer trip tripn dffm");
-    line("Aenx [end0 tripn] ene andm");
-    line("Atra [trip] [tripa] dac0");
-  }
+  if (c.limit_a) write_limit(line, c);
+  const char* enabled = c.limit_a ? "ene" : "end0";
   line("Agh [{} d dd] ghd andm", enabled);
   line("Agl [{} dn ddn] gld andm", enabled);
   line("Adg [ghd gld] [gh gl] dac0");

@@ -322,54 +322,57 @@ Maybe dead_time_short(const Design& d, const Analysis&, const BridgeAnalysis& b,
                  .apply = [wanted](Design& x) { x.bridge.dead_time_s = wanted; }};
 }
 
-Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
-  if (!b.signal_v || !b.burst.locked) return {}; // of a drive that does not lock it says nothing
-  const Bridge& s = d.bridge;
-  const Say say{units};
+namespace {
+
+// An antenna or a transformer that gives too little to the driver's input.
+Maybe weak_signal(const Bridge& s, double signal_v, const Say& say) {
   const bool antenna = s.feedback == Feedback::antenna;
   constexpr double enough = 3; // times the threshold at the end, to have it early in the burst
-  if (*b.signal_v < enough * s.input_threshold_v) {
-    Finding f{.id = "signal-too-weak",
-              .severity = Severity::warning,
-              .stage = "bridge",
-              .field = antenna ? "bridge.antenna_length_m" : "bridge.burden_ohm",
-              .title = fmt::format("{} of signal at a threshold of {}", say(*b.signal_v, voltage),
-                                   say(s.input_threshold_v, voltage)),
-              .text = "It locks late or not at all.",
-              .value = *b.signal_v,
-              .limit = enough * s.input_threshold_v,
-              .dimension = voltage};
-    const double factor = std::min(8.0, 1.3 * enough * s.input_threshold_v / std::max(*b.signal_v, 1e-3));
-    if (antenna) {
-      f.remedy = "A longer antenna, or one nearer to the topload";
-      f.apply = [factor](Design& x) {
-        x.bridge.antenna_length_m = round_significant(x.bridge.antenna_length_m * factor, 2);
-      };
-    } else {
-      f.remedy = "Fewer turns on the transformer, or a larger burden";
-      f.apply = [factor](Design& x) { x.bridge.burden_ohm = round_significant(x.bridge.burden_ohm * factor, 2); };
-    }
-    return f;
+  if (signal_v >= enough * s.input_threshold_v) return {};
+  Finding f{.id = "signal-too-weak",
+            .severity = Severity::warning,
+            .stage = "bridge",
+            .field = antenna ? "bridge.antenna_length_m" : "bridge.burden_ohm",
+            .title = fmt::format("{} of signal at a threshold of {}", say(signal_v, voltage),
+                                 say(s.input_threshold_v, voltage)),
+            .text = "It locks late or not at all.",
+            .value = signal_v,
+            .limit = enough * s.input_threshold_v,
+            .dimension = voltage};
+  const double factor = std::min(8.0, 1.3 * enough * s.input_threshold_v / std::max(signal_v, 1e-3));
+  if (antenna) {
+    f.remedy = "A longer antenna, or one nearer to the topload";
+    f.apply = [factor](Design& x) {
+      x.bridge.antenna_length_m = round_significant(x.bridge.antenna_length_m * factor, 2);
+    };
+  } else {
+    f.remedy = "Fewer turns on the transformer, or a larger burden";
+    f.apply = [factor](Design& x) { x.bridge.burden_ohm = round_significant(x.bridge.burden_ohm * factor, 2); };
   }
+  return f;
+}
+
+// The same, too much.
+Maybe strong_signal(const Bridge& s, double signal_v, const Say& say) {
+  const bool antenna = s.feedback == Feedback::antenna;
   // An antenna drives its picofarads into the clamp; a transformer drives the coil's current, whatever the volts.
   const double most = antenna ? 20 : 1; // times the input's limit
-  if (*b.signal_v <= most * s.input_limit_v) return {};
+  if (signal_v <= most * s.input_limit_v) return {};
   constexpr double breaks_it = 3; // that a clamp does not hold (common practice, no source)
   Finding f{.id = "signal-too-strong",
-            .severity = !antenna && *b.signal_v > breaks_it * s.input_limit_v ? Severity::stop : Severity::warning,
+            .severity = !antenna && signal_v > breaks_it * s.input_limit_v ? Severity::stop : Severity::warning,
             .stage = "bridge",
             .field = antenna ? "bridge.antenna_length_m" : "bridge.transformer_turns",
-            .title = fmt::format("{} at an input for {}", say(*b.signal_v, voltage), say(s.input_limit_v, voltage)),
-            .text = antenna
-                        ? "Its clamp carries the rest; at full bus volts the drive cuts out."
-                        : fmt::format(
-                              "A current transformer is a source of current: its burden of {} takes {} at the "
-                              "peak and forces this into the input.",
-                              say(s.burden_ohm, resistance), say(*b.signal_v * *b.signal_v / s.burden_ohm, power)),
-            .value = *b.signal_v,
+            .title = fmt::format("{} at an input for {}", say(signal_v, voltage), say(s.input_limit_v, voltage)),
+            .text = antenna ? "Its clamp carries the rest; at full bus volts the drive cuts out."
+                            : fmt::format(
+                                  "A current transformer is a source of current: its burden of {} takes {} at the "
+                                  "peak and forces this into the input.",
+                                  say(s.burden_ohm, resistance), say(signal_v * signal_v / s.burden_ohm, power)),
+            .value = signal_v,
             .limit = most * s.input_limit_v,
             .dimension = voltage};
-  const double factor = (antenna ? 0.8 : 0.5) * most * s.input_limit_v / *b.signal_v;
+  const double factor = (antenna ? 0.8 : 0.5) * most * s.input_limit_v / signal_v;
   if (antenna) {
     f.remedy = "A shorter antenna, or one farther away";
     f.apply = [factor](Design& x) {
@@ -382,6 +385,15 @@ Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b,
     f.apply = [ohm](Design& x) { x.bridge.burden_ohm = ohm; };
   }
   return f;
+}
+
+} // namespace
+
+Maybe signal_strength(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {
+  if (!b.signal_v || !b.burst.locked) return {}; // of a drive that does not lock it says nothing
+  const Say say{units};
+  const Maybe weak = weak_signal(d.bridge, *b.signal_v, say);
+  return weak ? weak : strong_signal(d.bridge, *b.signal_v, say);
 }
 
 Maybe ends_mid_wave(const Design& d, const Analysis&, const BridgeAnalysis& b, UnitSystem units) {

@@ -78,24 +78,17 @@ Maybe no_limit(const Design& d, const Analysis&, UnitSystem units) {
 }
 
 Maybe tank_over_rating(const Design& d, const Analysis& a, UnitSystem units) {
-  if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
+  Maybe f = tank_beyond_rating(a, "at the limit");
   const auto holds = tank_voltage_limit_v(d.tank, 1);
-  if (!holds) return {};
+  if (!f || !holds) return {};
   const double loop_h = tank_loop_h(a);
   const double amps = round_significant(0.95 * *holds / std::sqrt(loop_h / a.tank_capacitance_f), 2);
   const Say say{units};
-  return Finding{.id = "tank-over-rating",
-                 .severity = Severity::stop,
-                 .stage = "tank",
-                 .field = "tank.unit_voltage_v",
-                 .title = fmt::format("The tank is used to {:.0f} % at the limit", 100 * *a.unit_used),
-                 .text = fmt::format("The current limit puts {} on a bank that holds {}.",
-                                     say(*a.unit_used * *holds, voltage), say(*holds, voltage)),
-                 .remedy = fmt::format("Set the limit to {}, or more units in series", say(amps, current)),
-                 .value = *a.unit_used,
-                 .limit = 1,
-                 .dimension = fraction,
-                 .apply = [amps](Design& x) { x.bridge.current_limit_a = amps; }};
+  f->text = fmt::format("The current limit puts {} on a bank that holds {}.", say(*a.unit_used * *holds, voltage),
+                        say(*holds, voltage));
+  f->remedy = fmt::format("Set the limit to {}, or more units in series", say(amps, current));
+  f->apply = [amps](Design& x) { x.bridge.current_limit_a = amps; };
+  return f;
 }
 
 Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {

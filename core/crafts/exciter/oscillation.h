@@ -43,8 +43,9 @@ struct OscillationResult {
   bool steady = false;     // the same from cycle to cycle within 0.2 %
   double frequency_hz = 0; // 0 when it does not oscillate
   double natural_hz = 0;   // of the resonator by itself
-  double supply_v = 0;     // what the supply gives, its limit applied
-  bool limited = false;    // the supply's limit holds it there
+  double pull() const { return natural_hz > 0 ? frequency_hz / natural_hz - 1 : 0; } // by what drives it, a share
+  double supply_v = 0;  // what the supply gives, its limit applied
+  bool limited = false; // the supply's limit holds it there
   double collector_average_a = 0, collector_peak_a = 0, collector_peak_v = 0;
   double base_least_v = 0, base_peak_v = 0; // least is negative: what the clamp leaves
   double top_peak_v = 0, foot_peak_a = 0;

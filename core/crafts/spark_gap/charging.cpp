@@ -237,24 +237,20 @@ std::shared_ptr<const ChargingResult> charging_figures(Kept& kept, const Design&
   });
 }
 
-std::string charging_netlist(const Design& design, const ChargingOptions& options) {
-  const ChargingNetwork all = charging_network(design);
-  const FeedNetwork& feed = all.feed;
-  const GapModel model = gap_model(design.gap, design.site);
-  const Network& n = feed.network;
-  std::string deck = deck_title(design.name, "charging, referred to the source's output");
-  const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
-    deck += fmt::format(text, std::forward<T>(values)...) + "\n";
-  };
-  const Network::Source& source = n.sources.front();
-  deck += deck_source(feed);
-  deck += deck_parts(n, {}, {all.tank});
-  // The tank's current is sensed at its foot.
-  line("Ctank n{} tankfoot {:.10g} ic=0", n.capacitors[all.tank].a, n.capacitors[all.tank].farad);
-  line("Vtank tankfoot 0 0");
-  const Node hot = n.capacitors[all.tank].a;
-  // Every gap closes at its firing voltage and opens when little is left across it.
-  const auto hysteresis = [&](const char* name, double ohm, double firing, double opens) {
+namespace {
+
+// A deck that is written line by line.
+struct DeckText {
+  std::string text;
+  template <typename... T>
+  void operator()(fmt::format_string<T...> form, T&&... values) {
+    text += fmt::format(form, std::forward<T>(values)...) + "\n";
+  }
+};
+
+// Every gap closes at its firing voltage and opens when little is left across it.
+void write_gaps(DeckText& line, const ChargingNetwork& all, const GapModel& model, Node hot) {
+  const auto hysteresis = [&](const std::string& name, double ohm, double firing, double opens) {
     line(".model {} sw(vt={:.10g} vh={:.10g} ron={} roff={})", name, (firing + opens) / 2, (firing - opens) / 2,
          ohm, gap_off_ohm);
   };
@@ -266,12 +262,56 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
     hysteresis("gap", gap_on_ohm, all.gap.firing_v, all.gap.opens_v);
   }
   line("Sgap n{} gapfoot gate 0 gap", hot);
-  for (std::size_t k = 0; k < feed.safety_gaps.size(); ++k) {
-    const FeedGap& g = feed.safety_gaps[k];
+  for (std::size_t k = 0; k < all.feed.safety_gaps.size(); ++k) {
+    const FeedGap& g = all.feed.safety_gaps[k];
     line("Bsafe{0} gate{0} 0 V=abs(v(n{1})-v(n{2}))", k + 1, g.a, g.b);
     line("Ssafe{0} n{1} n{2} gate{0} 0 safe{0}", k + 1, g.a, g.b);
-    hysteresis(fmt::format("safe{}", k + 1).c_str(), safety_gap_on_ohm, g.firing_v, g.opens_v);
+    hysteresis(fmt::format("safe{}", k + 1), safety_gap_on_ohm, g.firing_v, g.opens_v);
   }
+}
+
+// The line's power and current, and the breaks, over the settled later half.
+void write_charging_measures(DeckText& line, const Design& design, const ChargingNetwork& all,
+                             const GapModel& model, double settled_s, double end_s) {
+  const FeedNetwork& feed = all.feed;
+  const Network& n = feed.network;
+  line(".meas tran tank_peak_v max v(tankabs)");
+  if (feed.driver) {
+    line("Bpower power 0 V=-i(Vmains)*v(n{})/{:.10g}", n.resistors[feed.source_current.index].b,
+         feed.driver->efficiency);
+    line(".meas tran input_power_w avg v(power) from={:.8g} to={:.8g}", settled_s, end_s);
+    line(".meas tran line_current_a param='input_power_w/{:.10g}'",
+         feed.driver->power_factor * design.site.mains_voltage_v);
+    line(".meas tran power_factor param='{:.6g}'", feed.driver->power_factor);
+  } else {
+    line.text += deck_line(feed, settled_s, end_s);
+    line(".meas tran power_factor param='input_power_w/(line_current_a*{:.8g})'",
+         n.sources.front().amplitude_v / std::numbers::sqrt2 / feed.ratio);
+  }
+  line(".meas tran break_charge integ v(count) from={:.8g} to={:.8g}", settled_s, end_s);
+  const double farad = n.capacitors[all.tank].farad, seconds = end_s - settled_s;
+  if (model.rotary()) { // breaks differ in voltage: counted as q^2 / (2 W C), exact when they are alike
+    line(".meas tran break_energy integ v(energy) from={:.8g} to={:.8g}", settled_s, end_s);
+    line(".meas tran break_rate_hz param='break_charge*break_charge/(2*break_energy*{:.10g})'", farad * seconds);
+  } else {
+    line(".meas tran break_rate_hz param='break_charge/{:.10g}'", farad * all.gap.firing_v * seconds);
+  }
+}
+
+} // namespace
+
+std::string charging_netlist(const Design& design, const ChargingOptions& options) {
+  const ChargingNetwork all = charging_network(design);
+  const FeedNetwork& feed = all.feed;
+  const GapModel model = gap_model(design.gap, design.site);
+  const Network& n = feed.network;
+  DeckText line{deck_title(design.name, "charging, referred to the source's output") + deck_source(feed) +
+                deck_parts(n, {}, {all.tank})};
+  const Node hot = n.capacitors[all.tank].a;
+  // The tank's current is sensed at its foot.
+  line("Ctank n{} tankfoot {:.10g} ic=0", hot, n.capacitors[all.tank].farad);
+  line("Vtank tankfoot 0 0");
+  write_gaps(line, all, model, hot);
   const double duration = options.cycles / n.source_hz, settled = std::floor(options.cycles / 2.0) / n.source_hz;
   line("Vzero n0 0 0");
   line("Btank tankabs 0 V=abs(v(n{}))", hot);
@@ -283,30 +323,9 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
   line(".options reltol=1e-5 method=trap");
   const double step_s = charging_step_s(options, model, duration);
   line(".tran {:.6g} {:.8g} 0 {:.6g} uic", step_s, duration, step_s / 4);
-  line(".meas tran tank_peak_v max v(tankabs)");
-  if (feed.driver) {
-    line("Bpower power 0 V=-i(Vmains)*v(n{})/{:.10g}", n.resistors[feed.source_current.index].b,
-         feed.driver->efficiency);
-    line(".meas tran input_power_w avg v(power) from={:.8g} to={:.8g}", settled, duration);
-    line(".meas tran line_current_a param='input_power_w/{:.10g}'",
-         feed.driver->power_factor * design.site.mains_voltage_v);
-    line(".meas tran power_factor param='{:.6g}'", feed.driver->power_factor);
-  } else {
-    deck += deck_line(feed, settled, duration);
-    line(".meas tran power_factor param='input_power_w/(line_current_a*{:.8g})'",
-         source.amplitude_v / std::numbers::sqrt2 / feed.ratio);
-  }
-  line(".meas tran break_charge integ v(count) from={:.8g} to={:.8g}", settled, duration);
-  if (model.rotary()) { // breaks differ in voltage: counted as q^2 / (2 W C), exact when they are alike
-    line(".meas tran break_energy integ v(energy) from={:.8g} to={:.8g}", settled, duration);
-    line(".meas tran break_rate_hz param='break_charge*break_charge/(2*break_energy*{:.10g})'",
-         n.capacitors[all.tank].farad * (duration - settled));
-  } else {
-    line(".meas tran break_rate_hz param='break_charge/{:.10g}'",
-         n.capacitors[all.tank].farad * all.gap.firing_v * (duration - settled));
-  }
+  write_charging_measures(line, design, all, model, settled, duration);
   line(".end");
-  return deck;
+  return line.text;
 }
 
 std::string charging_csv(const ChargingResult& charging) {

@@ -117,6 +117,35 @@ double lamp_ohm(const TubeOscillator& t, double rms_a) {
   return t.lamp_cold_ohm + (t.lamp_hot_ohm - t.lamp_cold_ohm) * std::pow(share, 1.2);
 }
 
+namespace {
+
+// Direct current, a level-shifted supply as measured, or the feed; what swings is started by noise.
+void supply_with(const Design& d, TubeCircuit& c) {
+  const TubeOscillator& t = d.tube;
+  const Equivalent& m = d.equivalent;
+  if (t.supply_voltage_v) {
+    c.direct_v = t.supply_voltage_v;
+    c.rise_s = t.supply_rise_s;
+  } else if (m.supply_emf_v) {
+    c.shifter = ShifterSupply{*m.supply_emf_v,
+                              m.supply_inductance_h.value_or(1),
+                              m.supply_resistance_ohm.value_or(90),
+                              m.shifter_capacitance_f.value_or(1e-6),
+                              m.diode_on_ohm.value_or(20),
+                              m.diode_off_ohm.value_or(5e7)};
+  } else {
+    if (const std::string problem = feed_problem(d.feed, FeedEnd::plate); !problem.empty())
+      throw std::invalid_argument(problem);
+    c.feed = d.feed;
+  }
+  if (!c.direct_v) {
+    c.noise_a = t.noise_a;
+    c.noise_hz = t.noise_hz;
+  }
+}
+
+} // namespace
+
 TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   const CoilCircuit& coil = complete_circuit(a);
   if (!given(d, "tank")) throw std::invalid_argument("tank.capacitance_f: not given yet");
@@ -150,29 +179,10 @@ TubeCircuit tube_circuit(const Design& d, const Analysis& a, bool lumped) {
   c.trap_h = t.trap_h;
   c.bypass_f = t.bypass_f;
   c.arc = t.arc;
-  const Equivalent& m = d.equivalent;
   // Arcs of half the winding's length: a tube's are short and thick (common practice, no source).
   load_with(streamer_load(d, a, streamer_f_per_m * (a.has_winding ? d.secondary.winding_length_m / 2 : 0.3)), c);
   c.site = d.site;
-  if (t.supply_voltage_v) {
-    c.direct_v = t.supply_voltage_v;
-    c.rise_s = t.supply_rise_s;
-  } else if (m.supply_emf_v) {
-    c.shifter = ShifterSupply{*m.supply_emf_v,
-                              m.supply_inductance_h.value_or(1),
-                              m.supply_resistance_ohm.value_or(90),
-                              m.shifter_capacitance_f.value_or(1e-6),
-                              m.diode_on_ohm.value_or(20),
-                              m.diode_off_ohm.value_or(5e7)};
-  } else {
-    if (const std::string problem = feed_problem(d.feed, FeedEnd::plate); !problem.empty())
-      throw std::invalid_argument(problem);
-    c.feed = d.feed;
-  }
-  if (!c.direct_v) {
-    c.noise_a = t.noise_a;
-    c.noise_hz = t.noise_hz;
-  }
+  supply_with(d, c);
   if (t.staccato) c.staccato = staccato_of(d, 1 / d.site.mains_frequency_hz);
   if (t.lamp_cold_ohm > 0 || t.lamp_hot_ohm > 0) {
     c.feedback_ohm += lamp_ohm(t, 0);

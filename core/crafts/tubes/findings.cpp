@@ -170,24 +170,16 @@ Maybe no_protection(const Design& d, const Analysis&, UnitSystem units) {
 }
 
 Maybe tank_swing(const Design& d, const Analysis& a, UnitSystem units) {
-  if (!a.unit_used || *a.unit_used <= 1 || !(a.tank_hz > 0)) return {};
-  const Say say{units};
-  Finding f{.id = "tank-over-rating",
-            .severity = Severity::stop,
-            .stage = "tank",
-            .field = "tank.unit_voltage_v",
-            .title = fmt::format("The tank is used to {:.0f} % of its volts", 100 * *a.unit_used),
-            .text = fmt::format("The plate swings it to about {}.", say(a.tank_peak_v, voltage)),
-            .remedy = "More units in series",
-            .value = *a.unit_used,
-            .limit = 1,
-            .dimension = fraction};
+  Maybe f = tank_beyond_rating(a, "of its volts");
+  if (!f) return {};
+  f->text = fmt::format("The plate swings it to about {}.", Say{units}(a.tank_peak_v, voltage));
+  f->remedy = "More units in series";
   if (tank_given(d.tank) == TankGiven::equal_units) {
     const double series = std::ceil(d.tank.units_in_series * *a.unit_used),
                  factor = series / d.tank.units_in_series;
     const double side = std::ceil(d.tank.units_in_parallel * factor);
-    f.remedy = fmt::format("{} in series, {} side by side", format_number(series), format_number(side));
-    f.apply = [series, side](Design& x) {
+    f->remedy = fmt::format("{} in series, {} side by side", format_number(series), format_number(side));
+    f->apply = [series, side](Design& x) {
       x.tank.units_in_series = series;
       x.tank.units_in_parallel = side;
     };

@@ -335,7 +335,7 @@ void find_waste(const Design& d, const Analysis& analysis, UnitSystem units, con
   const auto add = [&](std::string cause, std::string cure, std::function<void(Design&)> apply) {
     ways.push_back({std::move(cause), std::move(cure), 0, std::move(apply)});
   };
-  const double off = analysis.target_hz > 0 ? analysis.tank_hz / analysis.target_hz - 1 : 0;
+  const double off = analysis.detuning(analysis.tank_hz);
   constexpr double seen = 0.03,
                    by_tap = 0.2; // relative; as far as a tap mends without taking the coil's turns away
   const std::string tank = fmt::format("the tank is {:.0f} % {}", 100 * std::abs(off), off > 0 ? "high" : "low");

@@ -28,32 +28,38 @@ Json tube_run_json(const PowerView& view) {
   return results;
 }
 
+Json sweeps_json(const std::vector<TubeSweep>& sweeps) {
+  Json out = Json::array();
+  for (const TubeSweep& s : sweeps) {
+    Json points = Json::array();
+    for (const TubePoint& p : s.points)
+      points.push_back({{"value", p.value},
+                        {"oscillates", p.oscillates},
+                        {"frequency_hz", p.frequency_hz},
+                        {"secondary_power_w", p.output_w},
+                        {"plate_dissipation_w", p.plate_w},
+                        {"top_peak_v", p.top_v}});
+    out.push_back({{"of", s.key}, {"points", std::move(points)}});
+  }
+  return out;
+}
+
+Json filament_json(const FilamentPlan& f) {
+  Json out{{"current_a", f.amps}, {"voltage_v", f.volts},         {"off", f.off},
+           {"cold_a", f.cold_a},  {"soft_start_ohm", f.soft_ohm}, {"wanted_v", f.wanted_v}};
+  if (f.turns) out["turns"] = *f.turns;
+  if (f.volts_per_turn) out["volts_per_turn"] = *f.volts_per_turn;
+  if (f.series_h) out["series_h"] = *f.series_h;
+  return out;
+}
+
 } // namespace
 
 Json tube_json(const PowerView& view) {
   const auto& [design, analysis, power] = view;
   const auto& t = *power.of<TubePower>();
-  Json sweeps = Json::array();
-  const auto points_json = [](const std::vector<TubePoint>& points) {
-    Json out = Json::array();
-    for (const TubePoint& p : points)
-      out.push_back({{"value", p.value},
-                     {"oscillates", p.oscillates},
-                     {"frequency_hz", p.frequency_hz},
-                     {"secondary_power_w", p.output_w},
-                     {"plate_dissipation_w", p.plate_w},
-                     {"top_peak_v", p.top_v}});
-    return out;
-  };
-  for (const TubeSweep& s : t.sweeps) sweeps.push_back({{"of", s.key}, {"points", points_json(s.points)}});
   Json maps = Json::array();
   for (const TriedMap& m : t.maps) maps.push_back(map_json(m));
-  const FilamentPlan& f = t.filament;
-  Json filament{{"current_a", f.amps}, {"voltage_v", f.volts},         {"off", f.off},
-                {"cold_a", f.cold_a},  {"soft_start_ohm", f.soft_ohm}, {"wanted_v", f.wanted_v}};
-  if (f.turns) filament["turns"] = *f.turns;
-  if (f.volts_per_turn) filament["volts_per_turn"] = *f.volts_per_turn;
-  if (f.series_h) filament["series_h"] = *f.series_h;
   Json meters = Json::array();
   for (const TubeMeters& m : t.meters)
     meters.push_back({{"setting", m.setting},
@@ -63,9 +69,14 @@ Json tube_json(const PowerView& view) {
                       {"grid_a", m.grid_a},
                       {"line_a", m.line_a},
                       {"input_w", m.input_w}});
-  Json out{
-      {"format", "high-arc-power"}, {"version", 1}, {"name", design.name}, {"changes", changes_json(t.changes)},
-      {"sweeps", sweeps},           {"maps", maps}, {"bands", t.band},     {"filament", filament}};
+  Json out{{"format", "high-arc-power"},
+           {"version", 1},
+           {"name", design.name},
+           {"changes", changes_json(t.changes)},
+           {"sweeps", sweeps_json(t.sweeps)},
+           {"maps", maps},
+           {"bands", t.band},
+           {"filament", filament_json(t.filament)}};
   if (!meters.empty()) out["meters"] = meters;
   out.update(group_json("", view));
   if (!t.problem.empty()) {

@@ -205,6 +205,50 @@ TubeStart tube_start(const TubeCircuit& c, double rail_v) {
   return out;
 }
 
+namespace {
+
+// The balanced oscillation as figures.
+TubeBalance figures_of(const Balance& balance, const Still& still, const TubeCircuit& c, double rail_v,
+                       const Balance::Unknowns& u) {
+  const Harmonics h = harmonics(c.law, rail_v, balance.bias(u), balance.plate(u), balance.grid(u));
+  const Eigen::VectorXcd x = balance.state(u, h);
+  TubeBalance out;
+  out.frequency_hz = balance.hz(u);
+  const double tubes = balance.tubes();
+  out.plate_input_w = tubes * rail_v * h.plate_0;
+  out.plate_dissipation_w = tubes * h.plate_w;
+  out.grid_dissipation_w = tubes * h.grid_w;
+  out.plate_average_a = tubes * h.plate_0;
+  out.grid_average_a = tubes * h.grid_0;
+  out.grid_bias_v = balance.bias(u);
+  out.cathode_peak_a = h.peak_a;
+  out.plate_swing_v = std::abs(balance.plate(u));
+  out.grid_swing_v = std::abs(balance.grid(u));
+  Complex top = 0;
+  for (std::size_t i = 0; i < still.parts.mode_caps.size(); ++i) {
+    top += c.modes[i].top_per_v * x(still.capacitor(still.parts.mode_caps[i]));
+    out.secondary_power_w +=
+        std::norm(x(still.inductor(still.parts.mode_coils[i]))) * c.modes[i].resistance_ohm / 2;
+  }
+  out.top_peak_v = std::abs(top) + (c.wiring == TubeWiring::flame ? rail_v : 0); // joined to the supply
+  if (still.parts.arc) {
+    const Network::Switch& arc = still.parts.network.switches[*still.parts.arc];
+    const auto own = still.rate.rows();
+    const Complex across = (still.nodes.row(static_cast<Eigen::Index>(arc.a) - 1).head(own) -
+                            still.nodes.row(static_cast<Eigen::Index>(arc.b) - 1).head(own))
+                               .cast<Complex>() *
+                           x;
+    out.secondary_power_w += std::norm(across) / arc.on_ohm / 2;
+  }
+  out.tank_a = std::abs(x(still.inductor(still.parts.plate_coils.front())));
+  if (!still.parts.feedback_coils.empty())
+    out.feedback_a = std::abs(x(still.inductor(still.parts.feedback_coils.front())));
+  out.conduction_deg = 360 * h.on;
+  return out;
+}
+
+} // namespace
+
 std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
   const Still still(c, rail_v);
   const auto [low, high] = band_of(c);
@@ -242,41 +286,7 @@ std::optional<TubeBalance> tube_balance(const TubeCircuit& c, double rail_v) {
     Balance::Unknowns u;
     u << swing, grid.real(), grid.imag(), -bias * std::abs(grid), 0;
     if (!balance.solve(u)) continue;
-    const Harmonics h = harmonics(c.law, rail_v, balance.bias(u), balance.plate(u), balance.grid(u));
-    const Eigen::VectorXcd x = balance.state(u, h);
-    TubeBalance out;
-    out.frequency_hz = balance.hz(u);
-    const double tubes = balance.tubes();
-    out.plate_input_w = tubes * rail_v * h.plate_0;
-    out.plate_dissipation_w = tubes * h.plate_w;
-    out.grid_dissipation_w = tubes * h.grid_w;
-    out.plate_average_a = tubes * h.plate_0;
-    out.grid_average_a = tubes * h.grid_0;
-    out.grid_bias_v = balance.bias(u);
-    out.cathode_peak_a = h.peak_a;
-    out.plate_swing_v = std::abs(balance.plate(u));
-    out.grid_swing_v = std::abs(balance.grid(u));
-    Complex top = 0;
-    for (std::size_t i = 0; i < still.parts.mode_caps.size(); ++i) {
-      top += c.modes[i].top_per_v * x(still.capacitor(still.parts.mode_caps[i]));
-      out.secondary_power_w +=
-          std::norm(x(still.inductor(still.parts.mode_coils[i]))) * c.modes[i].resistance_ohm / 2;
-    }
-    out.top_peak_v = std::abs(top) + (c.wiring == TubeWiring::flame ? rail_v : 0); // joined to the supply
-    if (still.parts.arc) {
-      const Network::Switch& arc = still.parts.network.switches[*still.parts.arc];
-      const auto own = still.rate.rows();
-      const Complex across = (still.nodes.row(static_cast<Eigen::Index>(arc.a) - 1).head(own) -
-                              still.nodes.row(static_cast<Eigen::Index>(arc.b) - 1).head(own))
-                                 .cast<Complex>() *
-                             x;
-      out.secondary_power_w += std::norm(across) / arc.on_ohm / 2;
-    }
-    out.tank_a = std::abs(x(still.inductor(still.parts.plate_coils.front())));
-    if (!still.parts.feedback_coils.empty())
-      out.feedback_a = std::abs(x(still.inductor(still.parts.feedback_coils.front())));
-    out.conduction_deg = 360 * h.on;
-    return out;
+    return figures_of(balance, still, c, rail_v, u);
   }
   return {};
 }

@@ -160,6 +160,7 @@ class TubeRun {
  private:
   Topology& topology();
   void build(Topology& t) const;
+  void build_reads(Topology& t, const StateSpace& space) const;
   void settle();
   bool fix_switches();
   bool fix_cores();

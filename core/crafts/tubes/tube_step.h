@@ -12,6 +12,12 @@ Topology& TubeRun<Tubes>::topology() {
   return at->second;
 }
 
+// Volts of a node from the states.
+inline RowVectorXd node_row(const StateSpace& space, Node node) {
+  return node == 0 ? RowVectorXd::Zero(space.nodes.cols())
+                   : RowVectorXd(space.nodes.row(static_cast<Index>(node) - 1));
+}
+
 // exp of [A B 0; 0 0 I; 0 0 0] h holds the step for currents that change evenly over it.
 template <int Tubes>
 void TubeRun<Tubes>::build(Topology& t) const {
@@ -28,9 +34,7 @@ void TubeRun<Tubes>::build(Topology& t) const {
     in.col(2 * i + 1) = column(parts_.cathode) - column(tube.grid);
   }
   in.col(ports) = column(parts_.tubes.front().plate);
-  const auto row = [&](Node node) -> RowVectorXd {
-    return node == 0 ? RowVectorXd::Zero(n) : RowVectorXd(space.nodes.row(port(node)));
-  };
+  const auto row = [&](Node node) { return node_row(space, node); };
   // The charge into the coil and the grid's volt-seconds are carried along as two more states, so that they are
   // exact.
   const Index m = n + 2;
@@ -73,6 +77,14 @@ void TubeRun<Tubes>::build(Topology& t) const {
   store(t.stride, several.leftCols(n));
   for (Index i = 0; i < ports; ++i) store(t.in[static_cast<std::size_t>(i)], end.col(i));
   t.nodes = space.nodes;
+  build_reads(t, space);
+}
+
+// What is looked at between the steps, from the states.
+template <int Tubes>
+void TubeRun<Tubes>::build_reads(Topology& t, const StateSpace& space) const {
+  const Index n = states_;
+  const auto row = [&](Node node) { return node_row(space, node); };
   MatrixXd reads = MatrixXd::Zero(read_.rows, n);
   reads.row(rail_v) = row(parts_.rail);
   const auto across = [&](const auto& part) -> RowVectorXd { return row(part.a) - row(part.b); };
