@@ -2,6 +2,10 @@
 #pragma once
 
 #include "coil/analysis.h"
+#include "craft/finding.h"
+
+#include <optional>
+#include <string>
 
 namespace arc {
 
@@ -25,5 +29,10 @@ struct Silent {
   std::string source;
 };
 Silent silent_coil(const Design& design, const Analysis& analysis);
+
+/// A capacitance of which only a thousand times more or less brings the tank to the coil, the clip staying: a slip
+/// of prefix or marking, as a stop. Empty where another clip of a turn or more tunes it, for then the clip is
+/// wrong.
+std::optional<Finding> capacitance_slipped(const Design& design, const Analysis& analysis, UnitSystem units);
 
 } // namespace arc

@@ -1,7 +1,9 @@
 // Findings on a tank, whatever the kind that has one.
 #include "analysis/findings.h"
+#include "analysis/tank_at_rest.h"
 #include "coil/analysis.h"
 #include "laws/circuit.h"
+#include "parts/bank.h"
 #include "quantity/say.h"
 
 #include <cmath>
@@ -33,7 +35,9 @@ std::optional<Finding> tank_off_tune(const Design& d, const Analysis& a, const T
       .severity = std::abs(off) > limits.stop ? Severity::stop : Severity::warning,
       .stage = "primary",
       .field = "primary.tap_turns",
-      .title = fmt::format("Tank is {:.1f} % {} for the coil", std::abs(off) * 100, off > 0 ? "high" : "low"),
+      .title = off > 2
+                   ? fmt::format("Tank is at {:.3g} times what the coil wants", 1 + off)
+                   : fmt::format("Tank is {:.1f} % {} for the coil", std::abs(off) * 100, off > 0 ? "high" : "low"),
       .text = fmt::format("{} against {}, {}. At this clip {} would be in tune.",
                           say(a.tank_hz, Dimension::frequency, 4), say(a.target_hz, Dimension::frequency, 4),
                           a.target_source, say(*a.tuned_capacitance_f, Dimension::capacitance)),
@@ -45,7 +49,6 @@ std::optional<Finding> tank_off_tune(const Design& d, const Analysis& a, const T
       .apply = [tap = *a.tuned_tap_turns](Design& e) { e.primary.tap_turns = std::round(tap * 1000) / 1000; }};
 }
 
-// Ratio of present to wanted capacitance when the whole primary cannot reach the resonator.
 std::optional<Finding> tank_cannot_tune(const Design& d, const Analysis& a, const TuneLimits& limits,
                                         UnitSystem units) {
   if (!(a.target_hz > 0) || a.tuned_tap_turns || a.tap_curve.empty() || !a.tuned_capacitance_f) return {};
@@ -54,8 +57,6 @@ std::optional<Finding> tank_cannot_tune(const Design& d, const Analysis& a, cons
   const Say say{units};
   const bool too_high = a.tap_curve.back().tank_hz > a.target_hz;
   const double needed = resonating_capacitance_f(a.tap_curve.back().inductance_h, a.target_hz);
-  const double ratio = *a.tuned_capacitance_f / a.tank_capacitance_f;
-  if (ratio > 100 || ratio < 0.01) return {}; // capacitance_slipped says it better
   return Finding{
       .id = "tank-cannot-tune",
       .severity = off >= limits.stop ? Severity::stop : Severity::warning,
@@ -72,6 +73,30 @@ std::optional<Finding> tank_cannot_tune(const Design& d, const Analysis& a, cons
       .value = a.tank_hz,
       .limit = a.target_hz,
       .dimension = Dimension::frequency};
+}
+
+std::optional<Finding> capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
+  if (!a.tuned_capacitance_f || !(a.tank_capacitance_f > 0)) return {};
+  const double ratio = a.tank_capacitance_f / *a.tuned_capacitance_f;
+  constexpr double far = 100, near = 5; // so far off it is, so near it would be
+  if (ratio < far && ratio > 1 / far) return {};
+  const double factor = ratio > 1 ? 1e-3 : 1e3;
+  if (ratio * factor > near || ratio * factor < 1 / near) return {};
+  if (a.tuned_tap_turns && *a.tuned_tap_turns >= 1) return {};
+  const Say say{units};
+  return Finding{.id = "capacitance-slipped",
+                 .severity = Severity::stop,
+                 .stage = "tank",
+                 .field = "tank.capacitance_f",
+                 .title =
+                     fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
+                 .text = fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
+                                     say(*a.tuned_capacitance_f, Dimension::capacitance)),
+                 .remedy = fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
+                 .value = a.tank_capacitance_f,
+                 .limit = *a.tuned_capacitance_f,
+                 .dimension = Dimension::capacitance,
+                 .apply = [factor](Design& e) { scale_tank(e.tank, factor); }};
 }
 
 } // namespace arc

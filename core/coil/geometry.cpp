@@ -3,6 +3,7 @@
 
 #include "field/resonator.h"
 #include "parts/topload.h"
+#include "quantity/say.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,11 +12,11 @@
 namespace arc {
 
 std::string conductor_problem(const Design& design, UnitSystem units) {
-  const auto print = [&](double metres) { return format_quantity(metres, Dimension::length, units, 3); };
+  const Say say{units};
   const Secondary& coil = design.secondary;
   if (coil.wire_bare_diameter_m >= secondary_mean_radius_m(coil))
     return fmt::format("the secondary's wire of {} cannot be bent to turns of {}; use thinner wire or a wider form",
-                       print(coil.wire_bare_diameter_m), print(2 * secondary_mean_radius_m(coil)));
+                       say.length(coil.wire_bare_diameter_m), say.length(2 * secondary_mean_radius_m(coil)));
   const Primary& primary = design.primary;
   double smallest = primary.inner_radius_m;
   for (const Ring& ring : primary_rings(primary, primary.turns)) smallest = std::min(smallest, ring.radius_m);
@@ -23,7 +24,7 @@ std::string conductor_problem(const Design& design, UnitSystem units) {
     return fmt::format(
         "the primary's conductor of {} is thicker than its innermost turn is wide; its inner radius must "
         "be above {}",
-        print(primary.conductor_diameter_m), print(primary.conductor_diameter_m / 2));
+        say.length(primary.conductor_diameter_m), say.length(primary.conductor_diameter_m / 2));
   return {};
 }
 
@@ -34,7 +35,7 @@ std::string topload_problem(const Design& design, UnitSystem units) {
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
   const double top = coil.base_height_m + coil.winding_length_m;
-  const auto print = [&](double metres) { return format_quantity(metres, Dimension::length, units, 3); };
+  const Say say{units};
   for (std::size_t i = 0; i < design.topload.size(); ++i) {
     const ToploadPart& part = design.topload[i];
     const ToploadShape* shape = topload_shape(part.shape);
@@ -45,10 +46,10 @@ std::string topload_problem(const Design& design, UnitSystem units) {
     for (std::size_t k = 0; k < outline.size(); ++k) {
       const OutlinePoint& p = outline[k];
       if (top + p.height_m <= 0)
-        return fmt::format("{} reaches into the floor; raise it by {}", name, print(-top - p.height_m));
+        return fmt::format("{} reaches into the floor; raise it by {}", name, say.length(-top - p.height_m));
       if (design.site.ceiling_height_m && top + p.height_m >= *design.site.ceiling_height_m)
         return fmt::format("{} reaches into the ceiling; lower it by {}", name,
-                           print(top + p.height_m - *design.site.ceiling_height_m));
+                           say.length(top + p.height_m - *design.site.ceiling_height_m));
       if (k == 0) continue;
       const OutlinePoint& q = outline[k - 1];
       const bool crosses_side = (p.radius_m - radius) * (q.radius_m - radius) <= 0 &&
@@ -77,7 +78,7 @@ std::string wall_problem(const Design& design, UnitSystem units) {
     }
   if (widest >= *design.site.wall_distance_m)
     return fmt::format("{} reaches into the wall; the wall must be more than {} from the axis", what,
-                       format_quantity(widest, Dimension::length, units, 3));
+                       Say{units}.length(widest));
   return {};
 }
 
@@ -88,7 +89,7 @@ std::string geometry_problem(const Design& design, UnitSystem units) {
   const Secondary& coil = design.secondary;
   const double radius = secondary_mean_radius_m(coil);
   const double top = coil.base_height_m + coil.winding_length_m;
-  const auto print = [&](double metres) { return format_quantity(metres, Dimension::length, units, 3); };
+  const Say say{units};
   for (const auto look : {topload_problem, wall_problem})
     if (std::string problem = look(design, units); !problem.empty()) return problem;
   if (const auto twins = coinciding_parts(design.topload))
@@ -106,7 +107,7 @@ std::string geometry_problem(const Design& design, UnitSystem units) {
     if (beside && std::abs(ring.radius_m - radius) <=
                       (design.primary.conductor_diameter_m + coil.wire_overall_diameter_m) / 2)
       return fmt::format("the primary crosses the secondary winding; its inner radius must be above {}",
-                         print(radius + design.primary.conductor_diameter_m));
+                         say.length(radius + design.primary.conductor_diameter_m));
   }
   return {};
 }

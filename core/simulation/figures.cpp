@@ -289,7 +289,8 @@ Json table_json(const CoilKind& kind) {
     const auto say = [&](const char* name, std::string_view text) {
       if (!text.empty()) row[name] = text;
     };
-    say("object", figure.group);
+    row["printed_by"] = figure.needs == Needs::power ? "power" : "analyse";
+    say("object", figure.needs == Needs::power ? figure.group : "results");
     say("unit", figure.unit.empty() ? held_unit(figure.dimension) : figure.unit);
     say("up_to", figure.to_key);
     row["band"] = !figure.band.empty();

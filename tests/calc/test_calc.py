@@ -103,6 +103,8 @@ class Calc(unittest.TestCase):
                 self.assertTrue(figure["title"] and figure["formula"], figure)
                 named.setdefault(figure.get("object", ""), set()).update({figure["key"], figure.get("up_to")})
             power = json.loads(calc("power", "--no-trials", os.path.join(ROOT, "examples", demo + ".json")).stdout)
+            at_rest = json.loads(calc("analyse", os.path.join(ROOT, "examples", demo + ".json")).stdout)["results"]
+            self.assertLessEqual({k for k, value in at_rest.items() if isinstance(value, float)}, named["results"], kind)
             for name in objects:
                 numbers = {k for k, value in power[name].items() if isinstance(value, float)}
                 numbers -= {"from_s", "to_s"}  # the stretch that was counted

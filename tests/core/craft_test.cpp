@@ -27,7 +27,7 @@ std::vector<Finding> told(const Design& d) {
 }
 
 void meet(const char* kind, const std::vector<Met>& cases) {
-  EXPECT_EQ(cases.size(), 10U);
+  EXPECT_GE(cases.size(), 10U);
   const Design fresh = new_design(*coil_kind(kind));
   std::set<std::string> usual;
   for (const Finding& f : told(fresh)) usual.insert(f.id);
@@ -78,6 +78,14 @@ TEST(craft, spark_gap_coils_are_told_what_their_builders_expect) {
         [](Design& d) { d.tank.unit_capacitance_f = 1e-4, d.tank.capacitance_f = 1e-5; },
         {"capacitance-slipped"},
         {}},
+       {"a clip forgotten near the inner end",
+        [](Design& d) { d.primary.tap_turns = 0.1; },
+        {"tank-off-tune"},
+        {"capacitance-slipped"}},
+       {"a primary of one turn",
+        [](Design& d) { d.primary.turns = d.primary.tap_turns = 1; },
+        {"tank-cannot-tune"},
+        {"capacitance-slipped"}},
        {"a low room", [](Design& d) { d.site.ceiling_height_m = 1.2; }, {"ceiling-near"}, {}},
        // 0.9 mm wire stands 660 V between turns: its enamel alone is tested with kilovolts.
        {"thick wire, few turns",
@@ -139,6 +147,10 @@ TEST(craft, dual_resonant_bridges_are_told_what_their_builders_expect) {
         [](Design& d) { d.tank.unit_capacitance_f = 5e-8, d.tank.capacitance_f = 2e-8; },
         {"tank-cannot-tune"},
         {}},
+       {"a thousand times too little",
+        [](Design& d) { d.tank.unit_capacitance_f = 1.5e-10, d.tank.capacitance_f = 6e-11; },
+        {"capacitance-slipped"},
+        {"tank-cannot-tune"}},
        {"no point", [](Design& d) { d.breakout = {}; }, {"nothing-breaks-out"}, {}},
        {"a burden of 500 ohm",
         [](Design& d) { d.bridge.burden_ohm = 500; },

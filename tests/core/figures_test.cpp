@@ -178,4 +178,23 @@ TEST(figures, a_share_is_of_its_whole_and_a_rating_stands_beside) {
                                                          Dimension::temperature, UnitSystem::metric, 3)));
 }
 
+// Rows that one helper makes may share their words only where these are true of each.
+TEST(figures, words_at_rest_are_those_of_the_figure) {
+  const auto formula = [](const char* key) { return std::string(figure_at_rest(key).formula); };
+  EXPECT_THAT(formula("mode_1_hz"), testing::HasSubstr("lowest"));
+  EXPECT_THAT(formula("mode_2_hz"), testing::HasSubstr("second"));
+  EXPECT_THAT(formula("mode_3_hz"), testing::HasSubstr("third"));
+  EXPECT_THAT(formula("lumped_hz"), testing::HasSubstr("Medhurst"));
+  EXPECT_THAT(formula("best_mode_1_hz"), testing::HasSubstr("measured"));
+  EXPECT_THAT(formula("tank_capacitance_f"), testing::HasSubstr("series"));
+  EXPECT_THAT(formula("strike_distance_m"), testing::HasSubstr("shortest way"));
+  for (const char* key : {"mutual_inductance_h", "coupling", "tank_capacitance_f", "tank_hz", "unit_voltage_v",
+                          "stored_energy_j", "power_w", "expected_arc_low_m", "strike_distance_m",
+                          "strike_field_kv_per_cm", "quality_factor", "winding_resistance_ohm"})
+    for (const Figure& other : shared_figures())
+      if (other.key != key && other.dimension != figure_at_rest(key).dimension && other.key != "stored_charge_c") {
+        EXPECT_NE(other.formula, formula(key)) << key << " and " << other.key;
+      }
+}
+
 } // namespace

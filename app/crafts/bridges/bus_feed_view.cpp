@@ -1,16 +1,9 @@
 // The path to the bus: what switching on, ripple and bursts do to it and to the line.
 #include "crafts/bridges/bridge.h"
 #include "crafts/bridges/window.h"
-#include "feed/feed_view.h"
-#include "feed/trip_curve.h"
-#include "toolkit/cursor_plot.h"
-#include "toolkit/figure_list.h"
+#include "feed/line_feed_view.h"
 #include "toolkit/plot.h"
 
-#include <QComboBox>
-#include <QHBoxLayout>
-#include <QPushButton>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 
@@ -18,22 +11,20 @@ namespace {
 
 using enum arc::Dimension;
 
-class BusFeedView : public FeedView {
+class BusFeedView : public LineFeedView {
  public:
-  BusFeedView(Workspace& workspace, const StageHead& head, QWidget* parent) : FeedView(workspace, head, parent) {
-    column_->addLayout(make_tools());
-    auto* lower = new QHBoxLayout;
-    lower->setSpacing(space::medium);
-    figures_ = new FigureList(workspace_, "feed", "bus figures", this);
-    figures_->setFixedWidth(290);
-    lower->addWidget(figures_);
-    plot_ = new CursorPlot(workspace, "bus plot", "Bus", this);
-    plot_->setMinimumSize(200, 96);
-    connect(plot_, &CursorPlot::cursor_moved, this, &BusFeedView::read_at);
-    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
+  BusFeedView(Workspace& workspace, const StageHead& head, QWidget* parent)
+      : LineFeedView(workspace, head, {"bus figures", "bus plot", "Bus", "bus plot shows", "bus cursor"},
+                     {"Running", "Switching on", "The breaker's trip curve"}, parent) {
+    keep_ = add_tool("keep bus", "Keep", "Draws this run in grey behind the next ones, for comparison");
+    connect(keep_, &QPushButton::clicked, this, [this] {
+      kept_ = workspace_.document.power_of<arc::BridgeAnalysis>();
+      draw();
+    });
+    QPushButton* save = add_tool("export bus", "Export…",
+                                 "Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
+    connect(save, &QPushButton::clicked, this, [this] { export_run(); });
     connect(&workspace.document, &Document::opened, this, [this] { kept_.reset(); });
-    lower->addWidget(plot_, 1);
-    column_->addLayout(lower, 1);
   }
 
   void refresh() override {
@@ -42,11 +33,9 @@ class BusFeedView : public FeedView {
     if (!b) {
       say_nothing_yet();
     } else if (!b->mains_problem.empty()) {
-      head_.verdict->setText("The path to the bus cannot be computed");
-      head_.reason->setText(QString::fromStdString(b->mains_problem));
+      say_problem("The path to the bus cannot be computed", b->mains_problem);
     } else if (!b->problem.empty()) {
-      head_.verdict->setText("The bridge cannot be simulated yet");
-      head_.reason->setText(QString::fromStdString(b->problem));
+      say_problem("The bridge cannot be simulated yet", b->problem);
     } else if (b->mains) {
       show_words(*b);
       figures_->refresh();
@@ -57,35 +46,16 @@ class BusFeedView : public FeedView {
   }
 
  private:
-  enum Shows { running, switching_on, trip_curve };
+  enum Shows { running, switching_on };
 
-  QLayout* make_tools() {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(space::small);
-    shown_ = new QComboBox(this);
-    shown_->setObjectName("bus plot shows");
-    shown_->setAccessibleName("What the plot shows");
-    shown_->addItems({"Running", "Switching on", "The breaker's trip curve"});
-    connect(shown_, &QComboBox::activated, this, [this] { draw(); });
-    row->addWidget(shown_);
-    keep_ = new QPushButton("Keep", this);
-    keep_->setObjectName("keep bus");
-    keep_->setToolTip("Draws this run in grey behind the next ones, for comparison");
-    connect(keep_, &QPushButton::clicked, this, [this] {
-      kept_ = workspace_.document.power_of<arc::BridgeAnalysis>();
-      draw();
-    });
-    row->addWidget(keep_);
-    auto* save = new QPushButton("Export…", this);
-    save->setObjectName("export bus");
-    save->setToolTip("Waveforms as CSV, a picture as SVG or PNG, or the circuit as a SPICE deck");
-    connect(save, &QPushButton::clicked, this, [this] { export_run(); });
-    row->addWidget(save);
-    row->addStretch();
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("bus cursor");
-    row->addWidget(cursor_);
-    return row;
+  std::shared_ptr<const arc::BridgeAnalysis> with_path() const {
+    auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
+    return b && b->mains ? b : nullptr;
+  }
+
+  const arc::FeedLoads* loads() const override {
+    const auto b = with_path();
+    return b ? &*b->mains : nullptr;
   }
 
   void show_words(const arc::BridgeAnalysis& b) {
@@ -113,23 +83,9 @@ class BusFeedView : public FeedView {
     head_.reason->setText(text);
   }
 
-  void draw() {
-    plot_->clearGraphs();
-    plot_->hide_cursor();
-    style_plot(*plot_, workspace_.theme());
-    plot_->legend->setVisible(false);
-    make_linear(*plot_);
+  void draw_run() override {
     plot_->xAxis->ticker()->setTickCount(4);
-    plot_->yAxis2->setVisible(false);
-    cursor_->clear();
-    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
-    if (b && b->mains) {
-      if (shown_->currentIndex() == trip_curve)
-        cursor_->setText(draw_trip_curve(*plot_, workspace_, b->mains->line_current_a));
-      else
-        draw_waves(*b->mains);
-    }
-    plot_->replot(QCustomPlot::rpQueuedReplot);
+    if (const auto b = with_path()) draw_waves(*b->mains);
   }
 
   void draw_waves(const arc::MainsResult& m) {
@@ -167,32 +123,24 @@ class BusFeedView : public FeedView {
     cursor_->setText(start ? "switched on at the crest of the mains" : "drag for earlier cycles");
   }
 
-  void read_at(double x) {
-    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
-    if (!b || !b->mains || b->mains->samples.size() < 2) return;
-    if (shown_->currentIndex() == trip_curve) {
-      cursor_->setText(read_trip_curve(workspace_, x));
-      return;
-    }
+  void read_run(double x) override {
+    const auto b = with_path();
+    if (!b || b->mains->samples.size() < 2) return;
     const arc::MainsSample& s = sample_at(b->mains->samples, x * 1e-3);
     cursor_->setText(QString("at %1: bus %2, line %3")
                          .arg(print(s.time_s, time, 4), print(s.bus_v, voltage, 4), print(s.line_a, current)));
   }
 
   void export_run() {
-    const auto b = workspace_.document.power_of<arc::BridgeAnalysis>();
-    if (!b || !b->mains) return;
+    const auto b = with_path();
+    if (!b) return;
     const QString words = export_plot(
         *plot_, "bus", [&] { return arc::mains_csv(*b->mains); },
         [&] { return arc::mains_netlist(workspace_.document.design(), b->mains_load, *b->mains); });
     if (!words.isEmpty()) cursor_->setText(words);
   }
 
-  QComboBox* shown_ = nullptr;
   QPushButton* keep_ = nullptr;
-  QLabel* cursor_ = nullptr;
-  FigureList* figures_ = nullptr;
-  CursorPlot* plot_ = nullptr;
   std::shared_ptr<const arc::BridgeAnalysis> kept_;
 };
 

@@ -1,50 +1,24 @@
 // The path to a tube's plate: the supply as it swings under load, what the line carries, what each block holds.
 #include "crafts/tubes/tube.h"
 #include "crafts/tubes/window.h"
-#include "feed/feed_view.h"
-#include "feed/trip_curve.h"
-#include "toolkit/cursor_plot.h"
-#include "toolkit/figure_list.h"
+#include "feed/line_feed_view.h"
 #include "toolkit/plot.h"
 
-#include <QComboBox>
-#include <QHBoxLayout>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <memory>
 
 namespace {
 
 using enum arc::Dimension;
 
-class PlateFeedView : public FeedView {
+class PlateFeedView : public LineFeedView {
  public:
-  PlateFeedView(Workspace& workspace, const StageHead& head, QWidget* parent) : FeedView(workspace, head, parent) {
-    auto* tools = new QHBoxLayout;
-    tools->setSpacing(space::small);
-    shown_ = new QComboBox(this);
-    shown_->setObjectName("plate feed plot shows");
-    shown_->setAccessibleName("What the plot shows");
-    shown_->addItems({"Supply and line", "The breaker's trip curve"});
-    connect(shown_, &QComboBox::activated, this, [this] { draw(); });
-    tools->addWidget(shown_);
-    tools->addStretch();
-    cursor_ = caption_label({}, this);
-    cursor_->setObjectName("plate feed cursor");
-    tools->addWidget(cursor_);
-    column_->addLayout(tools);
-    auto* lower = new QHBoxLayout;
-    lower->setSpacing(space::medium);
-    figures_ = new FigureList(workspace_, "feed", "plate feed figures", this);
-    figures_->setFixedWidth(290);
-    lower->addWidget(figures_);
-    plot_ = new CursorPlot(workspace, "plate feed plot", "Supply volts and line current", this);
-    plot_->setMinimumSize(200, 96);
-    connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
-    connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
-    lower->addWidget(plot_, 1);
-    column_->addLayout(lower, 1);
-  }
+  PlateFeedView(Workspace& workspace, const StageHead& head, QWidget* parent)
+      : LineFeedView(workspace, head,
+                     {"plate feed figures", "plate feed plot", "Supply volts and line current",
+                      "plate feed plot shows", "plate feed cursor"},
+                     {"Supply and line", "The breaker's trip curve"}, parent) {}
 
   void refresh() override {
     show_age(figures_);
@@ -53,11 +27,9 @@ class PlateFeedView : public FeedView {
     if (!t) {
       say_nothing_yet();
     } else if (!t->problem.empty()) {
-      head_.verdict->setText("The supply cannot be computed yet");
-      head_.reason->setText(QString::fromStdString(t->problem));
+      say_problem("The supply cannot be computed yet", t->problem);
     } else if (!t->mains_problem.empty()) {
-      head_.verdict->setText("The path to the plate cannot be computed");
-      head_.reason->setText(QString::fromStdString(t->mains_problem));
+      say_problem("The path to the plate cannot be computed", t->mains_problem);
     } else {
       show_words(*t);
     }
@@ -65,7 +37,15 @@ class PlateFeedView : public FeedView {
   }
 
  private:
-  enum Shows { supply, trip_curve };
+  std::shared_ptr<const arc::TubePower> solved() const {
+    auto t = workspace_.document.power_of<arc::TubePower>();
+    return t && t->problem.empty() ? t : nullptr;
+  }
+
+  const arc::FeedLoads* loads() const override {
+    const auto t = solved();
+    return t && t->mains ? &*t->mains : nullptr;
+  }
 
   void show_words(const arc::TubePower& t) {
     const arc::TubeResult& r = t.run;
@@ -108,22 +88,8 @@ class PlateFeedView : public FeedView {
                                            "half and full. Much more at the plate than here: stop.");
   }
 
-  void draw() {
-    plot_->clearGraphs();
-    plot_->hide_cursor();
-    style_plot(*plot_, workspace_.theme());
-    plot_->legend->setVisible(false);
-    make_linear(*plot_);
-    plot_->yAxis2->setVisible(false);
-    cursor_->clear();
-    const auto t = workspace_.document.power_of<arc::TubePower>();
-    if (t && t->problem.empty()) {
-      if (shown_->currentIndex() == trip_curve && t->mains)
-        cursor_->setText(draw_trip_curve(*plot_, workspace_, t->mains->line_current_a));
-      else
-        draw_supply(*t);
-    }
-    plot_->replot(QCustomPlot::rpQueuedReplot);
+  void draw_run() override {
+    if (const auto t = solved()) draw_supply(*t);
   }
 
   void draw_supply(const arc::TubePower& t) {
@@ -143,24 +109,15 @@ class PlateFeedView : public FeedView {
     frame_curves(*plot_);
   }
 
-  void read_at(double x) {
-    const auto t = workspace_.document.power_of<arc::TubePower>();
-    if (!t || !t->problem.empty() || t->run.samples.empty()) return;
-    if (shown_->currentIndex() == trip_curve) {
-      cursor_->setText(read_trip_curve(workspace_, x));
-      return;
-    }
+  void read_run(double x) override {
+    const auto t = solved();
+    if (!t || t->run.samples.empty()) return;
     const double scale = t->on_mains ? 1e3 : 1e6;
     const arc::TubeSample& s = nearest_point(t->run.samples, x / scale, &arc::TubeSample::time_s);
     plot_->set_cursor(s.time_s * scale);
     cursor_->setText(QString("at %1: supply %2, line %3")
                          .arg(print(s.time_s, time), print(s.rail_v, voltage), print(s.line_a, current)));
   }
-
-  QComboBox* shown_ = nullptr;
-  QLabel* cursor_ = nullptr;
-  FigureList* figures_ = nullptr;
-  CursorPlot* plot_ = nullptr;
 };
 
 } // namespace

@@ -121,6 +121,7 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
 Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
   if (!is_dual_resonant(d)) return {};
   constexpr TuneLimits limits{.warn = 0.1, .stop = 0.3};
+  if (Maybe slip = capacitance_slipped(d, a, units)) return slip;
   return a.tuned_tap_turns ? tank_off_tune(d, a, limits, units) : tank_cannot_tune(d, a, limits, units);
 }
 

@@ -37,13 +37,12 @@ std::optional<double> in_kv_per_cm(const PowerView& o) {
   return field ? std::optional(*field / v_per_m_in_kv_per_cm) : std::nullopt;
 }
 
-constexpr Figure stand_off(std::string_view key, std::string_view title, Dimension dimension, FigureValue value) {
+constexpr Figure stand_off(std::string_view key, std::string_view title, FigureValue value) {
   return {
       .key = key,
       .group = at_rest_group,
-      .stage = dimension == length ? "" : "primary",
+      .stage = "primary",
       .title = title,
-      .dimension = dimension,
       .value = value,
       .needs = Needs::tank,
       .formula = "Voltage over the shortest way through air: from the topload (or last turn) to the primary, and "
@@ -54,27 +53,34 @@ constexpr Figure stand_off(std::string_view key, std::string_view title, Dimensi
       .source = "CIGRE brochure 72 for long gaps (from memory); common practice between windings"};
 }
 
-constexpr Figure arc_row(std::string_view key, std::string_view title, Dimension dimension, int digits,
-                         FigureValue value) {
+constexpr Figure arc_row(std::string_view key, std::string_view title, FigureValue value) {
   return {.key = key,
           .group = at_rest_group,
-          .stage = dimension == power ? "tank" : "",
           .title = title,
-          .dimension = dimension,
-          .digits = digits,
+          .dimension = length,
+          .digits = 2,
           .value = value,
           .needs = Needs::tank,
           .formula = "60 to 100 % of 1.7 inch times the root of the power in watts.",
-          .inputs = "stored_energy_j gap.break_rate_hz",
+          .inputs = "power_w",
           .assumes = "A well-tuned coil with a topload; losses in the gap are inside the band.",
           .source = "Common practice, no source"};
 }
 
 constexpr std::array gap_rest_rows{
-    stand_off("strike_distance_m", "Topload to primary", length, resting<&Analysis::strike_distance_m>),
-    stand_off("strike_field_kv_per_cm", "kV/cm, topload to primary", number,
-              in_kv_per_cm<&Analysis::strike_field_v_per_m>),
-    stand_off("primary_field_kv_per_cm", "kV/cm, winding to primary", number,
+    Figure{.key = "strike_distance_m",
+           .group = at_rest_group,
+           .title = "Topload to primary",
+           .dimension = length,
+           .value = resting<&Analysis::strike_distance_m>,
+           .needs = Needs::tank,
+           .formula = "The shortest way through air from the topload, or the last turn, to the primary.",
+           .inputs = "primary.inner_radius_m primary.pitch_m primary.turns primary.base_height_m "
+                     "secondary.base_height_m secondary.winding_length_m",
+           .assumes = "Straight lines between surfaces; the winding itself does not stand in the way.",
+           .source = "Geometry"},
+    stand_off("strike_field_kv_per_cm", "kV/cm, topload to primary", in_kv_per_cm<&Analysis::strike_field_v_per_m>),
+    stand_off("primary_field_kv_per_cm", "kV/cm, winding to primary",
               in_kv_per_cm<&Analysis::primary_field_v_per_m>),
     Figure{
         .key = "mains_resonant_capacitance_f",
@@ -93,11 +99,20 @@ constexpr std::array gap_rest_rows{
                    "rotor locked to the mains.",
         .source = "Circuit theory; the ratios are common practice, no source",
         .by_hand = times_resonant},
-    arc_row("power_w", "Power through the gap", power, 3, resting<&Analysis::power_w>),
-    arc_row("expected_arc_low_m", "Expected arc, short", length, 2,
-            resting<&Analysis::expected_arc_m, &Range::low>),
-    arc_row("expected_arc_high_m", "Expected arc, long", length, 2,
-            resting<&Analysis::expected_arc_m, &Range::high>),
+    Figure{.key = "power_w",
+           .group = at_rest_group,
+           .stage = "tank",
+           .title = "Power through the gap",
+           .dimension = power,
+           .value = resting<&Analysis::power_w>,
+           .needs = Needs::tank,
+           .formula = "Energy of the tank as the gap fires, times the breaks that were entered.",
+           .inputs = "stored_energy_j gap.break_rate_hz",
+           .assumes =
+               "The gap fires so often and always at its volts; what the feed makes of it is simulated on Feed.",
+           .source = "Circuit theory"},
+    arc_row("expected_arc_low_m", "Expected arc, short", resting<&Analysis::expected_arc_m, &Range::low>),
+    arc_row("expected_arc_high_m", "Expected arc, long", resting<&Analysis::expected_arc_m, &Range::high>),
     Figure{.key = "top_voltage_limit_v",
            .group = at_rest_group,
            .title = "Top voltage, lossless limit",

@@ -1,6 +1,7 @@
 // Findings on tuning, on the tank capacitor and on what was measured. Limits are common practice of coil builders
 // (no source) unless a source is named.
 #include "analysis/findings.h"
+#include "analysis/tank_at_rest.h"
 #include "coil/analysis.h"
 #include "crafts/spark_gap/spark_gap.h"
 #include "parts/bank.h"
@@ -32,32 +33,13 @@ Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
 }
 
 Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
+  if (capacitance_slipped(d, a, units)) return {};
   return tank_off_tune(d, a, {.warn = 0.01, .stop = 0.1}, units);
 }
 
 Maybe tank_cannot_tune(const Design& d, const Analysis& a, UnitSystem units) {
+  if (capacitance_slipped(d, a, units)) return {};
   return tank_cannot_tune(d, a, {.warn = 0, .stop = 0}, units);
-}
-
-Maybe capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
-  if (!a.tuned_capacitance_f) return {};
-  const double ratio = a.tank_capacitance_f / *a.tuned_capacitance_f;
-  if (ratio < 100 && ratio > 0.01) return {};
-  const Say say{units};
-  const double factor = ratio > 1 ? 1e-3 : 1e3;
-  return Finding{.id = "capacitance-slipped",
-                 .severity = Severity::stop,
-                 .stage = "tank",
-                 .field = "tank.capacitance_f",
-                 .title =
-                     fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
-                 .text = fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
-                                     say(*a.tuned_capacitance_f, Dimension::capacitance)),
-                 .remedy = fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
-                 .value = a.tank_capacitance_f,
-                 .limit = *a.tuned_capacitance_f,
-                 .dimension = Dimension::capacitance,
-                 .apply = [factor](Design& e) { scale_tank(e.tank, factor); }};
 }
 
 Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {

@@ -1,6 +1,7 @@
 // Findings on tube coils. Limits are common practice of builders (no source) unless a rating or a law is named.
 #include "analysis/findings.h"
 #include "analysis/analyse.h"
+#include "analysis/tank_at_rest.h"
 #include "crafts/tubes/rules.h"
 #include "crafts/tubes/tube.h"
 #include "field/resonator.h"
@@ -223,6 +224,7 @@ Maybe tank_without_middle(const Design& d, const Analysis&, UnitSystem) {
 // The plate coil's tank; whether it starts at all is judged by its own rule.
 Maybe tank_far_off(const Design& d, const Analysis& a, UnitSystem units) {
   constexpr TuneLimits limits{.warn = 0.1, .stop = 1e9};
+  if (Maybe slip = capacitance_slipped(d, a, units)) return slip;
   return a.tuned_tap_turns ? tank_off_tune(d, a, limits, units) : tank_cannot_tune(d, a, limits, units);
 }
 
