@@ -1,6 +1,5 @@
 // Tune: the tank's frequency at every clip against the resonator, measured frequencies beside computed ones, and
 // the clip that follows from them.
-#include "craft/design_fields.h"
 #include "evidence/tuning.h"
 #include "model/fields.h"
 #include "stages/stage.h"
