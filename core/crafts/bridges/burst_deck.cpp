@@ -15,19 +15,6 @@ namespace {
 constexpr double start_s = 1e-6;        // of the burst: everything is quiet before
 constexpr double model_delay_s = 1e-12; // the digital models take no delay of zero
 
-class Deck {
- public:
-  explicit Deck(const std::string& title) : text_(deck_title(title, "burst of a bridge")) {}
-  template <typename... T>
-  void operator()(fmt::format_string<T...> text, T&&... values) {
-    text_ += fmt::format(text, std::forward<T>(values)...) + "\n";
-  }
-  std::string take() { return std::move(text_); }
-
- private:
-  std::string text_;
-};
-
 // One switch between two nodes, opened and closed by `gate`; its current is that of its sense source.
 void write_switch(Deck& line, const BridgeSwitch& s, const char* name, const char* from, const char* to,
                   const char* gate, double start_v) {
@@ -233,7 +220,7 @@ void write_measures(Deck& line, const BurstCircuit& c, const BurstResult& r) {
 } // namespace
 
 std::string burst_netlist(const BurstCircuit& c, const BurstResult& r, const std::string& title) {
-  Deck line(title);
+  Deck line{deck_title(title, "burst of a bridge")};
   line(".options method=gear reltol=1e-4 abstol=1e-9 vntol=1e-6 chgtol=1e-15 trtol=7 itl4=100");
   write_bridge(line, c);
   write_coil(line, c);
@@ -243,7 +230,7 @@ std::string burst_netlist(const BurstCircuit& c, const BurstResult& r, const std
   line(".tran {0:.6g} {1:.10g} 0 {0:.6g} uic", step, start_s + c.on_s + c.after_s);
   write_measures(line, c, r);
   line(".end");
-  return line.take();
+  return line.text;
 }
 
 } // namespace arc

@@ -15,7 +15,7 @@ const Figure burst_table[]{
      .of = rated_switch<&BridgeSwitch::pulse_rating_a>,
      .share = true,
      .band = "primary_peak_a",
-     .formula = "Largest current of the primary within the burst; each switch carries it in turn.",
+     .formula = "Largest in the burst; each switch carries it in turn. Beside it the share of its pulse rating.",
      .inputs = "bridge.bus_voltage_v primary_inductance_h coupling interrupter.on_time_s",
      .assumes = burst_limits,
      .source = burst_source,

@@ -239,17 +239,8 @@ std::shared_ptr<const ChargingResult> charging_figures(Kept& kept, const Design&
 
 namespace {
 
-// A deck that is written line by line.
-struct DeckText {
-  std::string text;
-  template <typename... T>
-  void operator()(fmt::format_string<T...> form, T&&... values) {
-    text += fmt::format(form, std::forward<T>(values)...) + "\n";
-  }
-};
-
 // Every gap closes at its firing voltage and opens when little is left across it.
-void write_gaps(DeckText& line, const ChargingNetwork& all, const GapModel& model, Node hot) {
+void write_gaps(Deck& line, const ChargingNetwork& all, const GapModel& model, Node hot) {
   const auto hysteresis = [&](const std::string& name, double ohm, double firing, double opens) {
     line(".model {} sw(vt={:.10g} vh={:.10g} ron={} roff={})", name, (firing + opens) / 2, (firing - opens) / 2,
          ohm, gap_off_ohm);
@@ -271,8 +262,8 @@ void write_gaps(DeckText& line, const ChargingNetwork& all, const GapModel& mode
 }
 
 // The line's power and current, and the breaks, over the settled later half.
-void write_charging_measures(DeckText& line, const Design& design, const ChargingNetwork& all,
-                             const GapModel& model, double settled_s, double end_s) {
+void write_charging_measures(Deck& line, const Design& design, const ChargingNetwork& all, const GapModel& model,
+                             double settled_s, double end_s) {
   const FeedNetwork& feed = all.feed;
   const Network& n = feed.network;
   line(".meas tran tank_peak_v max v(tankabs)");
@@ -305,8 +296,8 @@ std::string charging_netlist(const Design& design, const ChargingOptions& option
   const FeedNetwork& feed = all.feed;
   const GapModel model = gap_model(design.gap, design.site);
   const Network& n = feed.network;
-  DeckText line{deck_title(design.name, "charging, referred to the source's output") + deck_source(feed) +
-                deck_parts(n, {}, {all.tank})};
+  Deck line{deck_title(design.name, "charging, referred to the source's output") + deck_source(feed) +
+            deck_parts(n, {}, {all.tank})};
   const Node hot = n.capacitors[all.tank].a;
   // The tank's current is sensed at its foot.
   line("Ctank n{} tankfoot {:.10g} ic=0", hot, n.capacitors[all.tank].farad);

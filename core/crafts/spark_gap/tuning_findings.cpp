@@ -32,14 +32,11 @@ Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
                  .apply = [](Design& e) { e.primary.tap_turns = e.primary.turns; }};
 }
 
-Maybe tank_off_tune(const Design& d, const Analysis& a, UnitSystem units) {
-  if (capacitance_slipped(d, a, units)) return {};
-  return tank_off_tune(d, a, {.warn = 0.01, .stop = 0.1}, units);
-}
-
-Maybe tank_cannot_tune(const Design& d, const Analysis& a, UnitSystem units) {
-  if (capacitance_slipped(d, a, units)) return {};
-  return tank_cannot_tune(d, a, {.warn = 0, .stop = 0}, units);
+// A slip of the capacitance, a clip that is off, or no clip that would do: never two of them.
+Maybe tank_against_coil(const Design& d, const Analysis& a, UnitSystem units) {
+  if (Maybe slip = capacitance_slipped(d, a, units)) return slip;
+  return a.tuned_tap_turns ? tank_off_tune(d, a, {.warn = 0.01, .stop = 0.1}, units)
+                           : tank_cannot_tune(d, a, {.warn = 0, .stop = 0}, units);
 }
 
 Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
@@ -173,9 +170,9 @@ Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
                  }};
 }
 
-constexpr std::array<FindingRule, 10> tuning_table{
-    never_breaks_out,  tap_beyond_last, tank_off_tune,    tank_cannot_tune, capacitance_slipped,
-    unit_over_voltage, rating_unknown,  energy_hazardous, no_bleeder,       bleed_slow};
+constexpr std::array<FindingRule, 8> tuning_table{never_breaks_out,  tap_beyond_last, tank_against_coil,
+                                                  unit_over_voltage, rating_unknown,  energy_hazardous,
+                                                  no_bleeder,        bleed_slow};
 
 } // namespace
 
