@@ -4,6 +4,7 @@
 #include "analysis/findings.h"
 #include "circuit/feed_loads.h"
 #include "craft/design_fields.h"
+#include "craft/dismissed.h"
 #include "craft/kind.h"
 #include "file/design_file.h"
 #include "file/validity.h"
@@ -50,17 +51,17 @@ std::string read_file(const std::string& path) {
   return arc::read_text_file(path, arc::largest_design_file_bytes);
 }
 
-arc::Json findings_json(const std::vector<arc::Finding>& findings) {
+arc::Json findings_json(std::vector<arc::Finding> findings, const arc::Design& design) {
+  arc::mark_dismissed(findings, design);
   arc::Json out = arc::Json::array();
-  for (const arc::Finding& finding : findings)
-    out.push_back({{"id", finding.id},
-                   {"severity", arc::severity_name(finding.severity)},
-                   {"stage", finding.stage},
-                   {"title", finding.title},
-                   {"text", finding.text},
-                   {"remedy", finding.remedy},
-                   {"value", finding.value},
-                   {"limit", finding.limit}});
+  for (const arc::Finding& finding : findings) {
+    arc::Json one = {{"id", finding.id},       {"severity", arc::severity_name(finding.severity)},
+                     {"stage", finding.stage}, {"title", finding.title},
+                     {"text", finding.text},   {"remedy", finding.remedy},
+                     {"value", finding.value}, {"limit", finding.limit}};
+    if (!finding.dismissed.empty()) one["dismissed"] = finding.dismissed;
+    out.push_back(std::move(one));
+  }
   return out;
 }
 
@@ -77,7 +78,7 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
   out["bands"] = bands;
   out["method"] = analysis.resonator ? analysis.resonator->method : "none";
   if (!analysis.problem.empty()) out["problem"] = analysis.problem;
-  out["findings"] = findings_json(analysis.findings);
+  out["findings"] = findings_json(analysis.findings, design);
   return out;
 }
 
@@ -255,7 +256,7 @@ void print_power(const Request& request) {
                   {"reason", f.reason}};
   }
   out.update(arc::kind_of(design).power_json({design, analysis, power}));
-  out["findings"] = findings_json(power.findings);
+  out["findings"] = findings_json(power.findings, design);
   print(out);
 }
 

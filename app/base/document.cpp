@@ -1,5 +1,6 @@
 // The document: undo keeps whole designs, which share what they have in common.
 #include "base/document.h"
+#include "craft/dismissed.h"
 
 #include "analysis/analyse.h"
 #include "file/design_file.h"
@@ -18,6 +19,15 @@
 namespace {
 constexpr int autosave_ms = 1200;       // after the first unsaved edit, not after the last
 constexpr int autosave_again_ms = 5000; // when it did not work
+
+// What the builder has dismissed or confirmed, and nothing that is computed with.
+bool differ_in_marks_only(const arc::Design& before, const arc::Design& after) {
+  if (before.dismissed == after.dismissed && before.confirmed == after.confirmed) return false;
+  arc::Design as_before = after;
+  as_before.dismissed = before.dismissed;
+  as_before.confirmed = before.confirmed;
+  return as_before == before;
+}
 } // namespace
 
 /// One step of the history: the design before and after.
@@ -94,10 +104,14 @@ bool Document::remedy(const arc::Finding& finding) {
 }
 
 void Document::set_design(Shared design) {
+  const bool marks_only = differ_in_marks_only(*design_, *design);
   design_ = std::move(design);
   if (!autosave_timer_.isActive()) autosave_timer_.start(autosave_ms);
-  request_analysis();
+  if (!marks_only) request_analysis();
   Q_EMIT design_changed();
+  if (!marks_only) return; // nothing is to be computed
+  gather_findings();
+  Q_EMIT analysis_changed();
 }
 
 void Document::set_units(arc::UnitSystem units) {
@@ -188,6 +202,7 @@ void Document::gather_findings() {
     findings_.insert(findings_.begin(), arc::unfinished("analysis", analysis_problem_.toStdString()));
   else if (!power_problem_.isEmpty())
     findings_.insert(findings_.begin(), arc::unfinished("simulation", power_problem_.toStdString()));
+  arc::mark_dismissed(findings_, *design_);
 }
 
 bool Document::figures_settled() const {

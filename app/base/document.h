@@ -63,7 +63,7 @@ class Document : public QObject {
   /// Stops the running simulation; the last finished one stays.
   void cancel_simulation();
   void wait_for_simulation();
-  /// Of the analysis and of the power path, worst first.
+  /// Of the analysis and of the power path, worst first; those that the builder has dismissed say so.
   const std::vector<arc::Finding>& findings() const { return findings_; }
   /// Whether a finding speaks of the design as it stands; the remedy of one that does not must not be carried out.
   bool is_current(const arc::Finding& finding) const {

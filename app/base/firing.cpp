@@ -31,6 +31,10 @@ double Firing::seconds() const {
   return it == observed.end() ? 0 : it->second;
 }
 
+double Firing::since_stop_s() const {
+  return stopped_.isValid() ? static_cast<double>(stopped_.elapsed()) / 1000 : 0;
+}
+
 QString Firing::holds() const {
   switch (state()) {
   case arc::ArmState::running:
@@ -65,6 +69,10 @@ void Firing::figures() {
 // What the machine has to say, what must outlive the window, and who holds the coil.
 void Firing::tell() {
   if (state() < arc::ArmState::armed) held_.reset();
+  if (state() != arc::ArmState::after)
+    stopped_.invalidate();
+  else if (!stopped_.isValid())
+    stopped_.start();
   document_.keep_draft(arming_.draft());
   for (const std::string& words : arming_.take_notices()) Q_EMIT notice(QString::fromStdString(words));
   Q_EMIT changed();

@@ -20,6 +20,8 @@ class Firing : public QObject {
   arc::ArmState state() const { return arming_.state(); }
   /// Seconds that the present run takes, or the last one took.
   double seconds() const;
+  /// Seconds since the run was stopped, or since this window took over a coil that may be live; 0 in other states.
+  double since_stop_s() const;
   /// Why it cannot be armed; empty when it can, over stops only with a reason.
   QString hindrance() const { return QString::fromStdString(arming_.hindrance()); }
   /// What stands in the way of another coil in this window; empty when nothing does.
@@ -66,6 +68,7 @@ class Firing : public QObject {
   arc::Arming arming_;
   std::unique_ptr<QLockFile> held_;
   QElapsedTimer watch_;
+  QElapsedTimer stopped_;                   // runs in the state after
   std::map<std::string, QString> gestures_; // of the last edit of each run
   int edits_ = 0;
   std::deque<std::string> to_simulate_; // identities

@@ -1,10 +1,13 @@
 // Fire: the checks before power, a large armed state that opens only with all of them ticked, the run timer,
 // what was observed, and the record of runs with comparison, chart and CSV.
 #include "craft/kind.h"
+#include "stages/after_power.h"
+#include "stages/bench_list.h"
 #include "stages/first_fault_sheet.h"
 #include "stages/run_record.h"
 #include "stages/run_sheet.h"
 #include "stages/stage.h"
+#include "stages/state_banner.h"
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/text.h"
@@ -16,72 +19,18 @@
 #include <QDialog>
 #include <QGridLayout>
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QLabel>
-#include <QPainter>
 #include <QPlainTextEdit>
 #include <QPushButton>
-#include <QScrollArea>
 #include <QSignalBlocker>
 #include <QStackedWidget>
 #include <QTimer>
 #include <algorithm>
+#include <array>
+#include <iterator>
 
 namespace {
-
-/// The banner that says SAFE or ARMED in letters readable from the bench, by word, shape and colour.
-class StateBanner : public QWidget {
- public:
-  StateBanner(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
-    setObjectName("state");
-    setFixedHeight(74);
-    set_state("NOT ARMED", "tick every check to arm", false);
-  }
-  void set_state(const QString& word, const QString& detail, bool armed) {
-    word_ = word;
-    detail_ = detail;
-    armed_ = armed;
-    setAccessibleName(word + ", " + detail);
-    update();
-  }
-
- protected:
-  void paintEvent(QPaintEvent*) override {
-    const Theme& t = workspace_.theme();
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const QColor colour = armed_ ? t.stop : t.settled;
-    painter.setPen(QPen(colour, 2.5, armed_ ? Qt::SolidLine : Qt::DashLine));
-    painter.setBrush(armed_ ? colour : t.card);
-    painter.drawRoundedRect(QRectF(rect()).adjusted(2, 2, -2, -2), 8, 8);
-    painter.setPen(armed_ ? t.paper : colour);
-    painter.setFont(type::font(type::bench + 4, QFont::DemiBold));
-    painter.drawText(rect().adjusted(20, 0, 0, -20), Qt::AlignLeft | Qt::AlignVCenter, word_);
-    painter.setFont(type::font(type::strong, QFont::Medium));
-    painter.drawText(rect().adjusted(20, 40, -10, 0), Qt::AlignLeft | Qt::AlignVCenter, detail_);
-  }
-
- private:
-  Workspace& workspace_;
-  QString word_;
-  QString detail_;
-  bool armed_ = false;
-};
-
-// A text of several lines that no neighbour may squeeze.
-class WholeText : public QLabel {
- public:
-  explicit WholeText(QWidget* parent) : QLabel(parent) {
-    setTextFormat(Qt::PlainText);
-    setWordWrap(true);
-  }
-  QSize minimumSizeHint() const override { return {QLabel::minimumSizeHint().width(), heightForWidth(width())}; }
-
- protected:
-  void resizeEvent(QResizeEvent* event) override {
-    QLabel::resizeEvent(event);
-    updateGeometry();
-  }
-};
 
 class FireStage : public QWidget {
  public:
@@ -90,28 +39,17 @@ class FireStage : public QWidget {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, 10, space::medium, space::small);
     column->setSpacing(space::small);
-    auto* tabs = new QHBoxLayout;
-    tabs->setSpacing(space::hair);
-    auto* group = new QButtonGroup(this);
-    pages_ = new QStackedWidget(this);
-    for (const char* name : {"Run", "Record"}) {
-      auto* button = new QPushButton(name, this);
-      button->setObjectName(QString("fire page %1").arg(name));
-      button->setCheckable(true);
-      button->setChecked(group->buttons().isEmpty());
-      group->addButton(button, static_cast<int>(group->buttons().size()));
-      tabs->addWidget(button);
-    }
-    connect(group, &QButtonGroup::idClicked, pages_, &QStackedWidget::setCurrentIndex);
-    tabs->addStretch();
-    auto* fault = new QPushButton("It does not do what it should…", this);
-    fault->setObjectName("first fault");
-    fault->setProperty("link", true);
-    fault->setToolTip("A walk through the usual faults in order, with this coil's numbers (Ctrl+F)");
-    connect(fault, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, this); });
-    tabs->addWidget(fault);
-    column->addLayout(tabs);
-    pages_->addWidget(make_run_page());
+    auto* head = new QHBoxLayout;
+    head->setSpacing(space::small);
+    banner_ = new StateBanner(workspace_, this);
+    head->addWidget(banner_, 1);
+    add_buttons(head);
+    column->addLayout(head);
+    column->addLayout(make_tabs());
+    pages_->addWidget(make_checks());
+    after_ = new AfterPower(workspace_, pages_);
+    pages_->addWidget(after_);
+    pages_->addWidget(make_notes_page());
     pages_->addWidget(make_run_record(workspace, this));
     column->addWidget(pages_, 1);
     clock_.setInterval(100);
@@ -125,77 +63,104 @@ class FireStage : public QWidget {
     show_draft();
   }
 
+ protected:
+  // Space ticks a check and goes on to the next that is open, at the end to Arm; the words beside a box tick it
+  // too.
+  bool eventFilter(QObject* watched, QEvent* event) override {
+    const auto label = std::ranges::find(texts_, watched);
+    if (label != texts_.end() && event->type() == QEvent::MouseButtonRelease)
+      boxes_[static_cast<std::size_t>(label - texts_.begin())]->click();
+    const auto box = std::ranges::find(boxes_, watched);
+    if (box == boxes_.end() || event->type() != QEvent::KeyPress) return false;
+    const auto* key = static_cast<QKeyEvent*>(event);
+    if (key->key() == Qt::Key_Down || key->key() == Qt::Key_Up) {
+      const auto next = box - boxes_.begin() + (key->key() == Qt::Key_Down ? 1 : -1);
+      if (next >= 0 && next < std::ssize(boxes_)) boxes_[static_cast<std::size_t>(next)]->setFocus();
+      return true;
+    }
+    if (key->key() != Qt::Key_Space) return false;
+    if (key->isAutoRepeat()) return true; // a key that is held down ticks once
+    (*box)->toggle();
+    if ((*box)->isChecked()) go_on();
+    return true;
+  }
+
  private:
   using State = arc::ArmState;
 
-  QWidget* make_run_page() {
+  void go_on() {
+    const auto open = std::ranges::find_if(boxes_, [](const QCheckBox* b) { return !b->isChecked(); });
+    QWidget* next = open == boxes_.end() ? static_cast<QWidget*>(arm_) : *open;
+    if (next->isEnabled()) next->setFocus();
+  }
+
+  enum Page { before, afterwards, notes, record };
+
+  QLayout* make_tabs() {
+    auto* tabs = new QHBoxLayout;
+    tabs->setSpacing(space::hair);
+    tabs_ = new QButtonGroup(this);
+    pages_ = new QStackedWidget(this);
+    constexpr std::array<std::array<const char*, 2>, 4> named{
+        {{"Run", "Before power"}, {"After", "After power"}, {"Notes", "Notes"}, {"Record", "Record"}}};
+    for (const auto& [name, words] : named) {
+      auto* button = new QPushButton(words, this);
+      button->setObjectName(QString("fire page %1").arg(name));
+      button->setCheckable(true);
+      button->setChecked(tabs_->buttons().isEmpty());
+      tabs_->addButton(button, static_cast<int>(tabs_->buttons().size()));
+      tabs->addWidget(button);
+    }
+    connect(tabs_, &QButtonGroup::idClicked, pages_, &QStackedWidget::setCurrentIndex);
+    tabs->addStretch();
+    auto* fault = new QPushButton("It does not do what it should…", this);
+    fault->setObjectName("first fault");
+    fault->setProperty("link", true);
+    fault->setToolTip("A walk through the usual faults in order, with this coil's numbers (Ctrl+F)");
+    connect(fault, &QPushButton::clicked, this, [this] { show_first_fault_sheet(workspace_, this); });
+    tabs->addWidget(fault);
+    return tabs;
+  }
+
+  void turn_to(Page page) {
+    tabs_->button(page)->setChecked(true);
+    pages_->setCurrentIndex(page);
+  }
+
+  QWidget* make_notes_page() {
     auto* page = new QWidget(this);
-    auto* row = new QHBoxLayout(page);
-    row->setContentsMargins(0, 0, 0, 0);
-    row->setSpacing(space::large);
-    row->addLayout(make_checks(page), 3);
-    auto* right = new QVBoxLayout;
-    right->setSpacing(4);
-    right->addLayout(make_buttons(page));
-    right->addWidget(heading("After power", page));
-    after_ = new WholeText(page);
-    after_->setObjectName("after power");
-    right->addWidget(after_);
-    right->addWidget(heading("Observed", page));
-    right->addLayout(make_observed(page));
+    auto* column = new QVBoxLayout(page);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(space::small);
+    column->addLayout(make_observed(page));
     make_notes(page);
-    right->addWidget(failed_);
-    auto* below = new QHBoxLayout;
-    below->addWidget(notes_, 1);
-    below->addLayout(make_ends(page));
-    right->addLayout(below, 1);
-    row->addLayout(right, 4);
+    column->addWidget(failed_);
+    column->addWidget(notes_, 1);
+    column->addLayout(make_ends(page));
     return page;
   }
 
-  static QLabel* heading(const QString& words, QWidget* page) {
-    auto* title = make_text(words, page);
-    title->setFont(type::font(type::strong, QFont::DemiBold));
-    return title;
+  QWidget* make_checks() {
+    checks_ = new BenchList(this);
+    checks_->setObjectName("checks");
+    return checks_;
   }
 
-  QLayout* make_checks(QWidget* page) {
-    auto* left = new QVBoxLayout;
-    left->setSpacing(space::small);
-    banner_ = new StateBanner(workspace_, page);
-    left->addWidget(banner_);
-    left->addWidget(heading("Before power", page));
-    auto* scroll = new QScrollArea(page);
-    scroll->setWidgetResizable(true);
-    scroll->setFocusPolicy(Qt::NoFocus);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    auto* holder = new QWidget(scroll);
-    checks_ = new QVBoxLayout(holder);
-    checks_->setContentsMargins(0, 0, space::small, 0);
-    checks_->setSpacing(space::hair);
-    scroll->setWidget(holder);
-    left->addWidget(scroll, 1);
-    return left;
-  }
-
-  QLayout* make_buttons(QWidget* page) {
-    auto* buttons = new QGridLayout;
-    buttons->setSpacing(space::small);
-    const auto add_button = [&](const char* name, const char* text, const char* look, int r, int c,
-                                void (FireStage::*action)()) {
-      auto* button = new QPushButton(text, page);
+  void add_buttons(QHBoxLayout* row) {
+    const auto add_button = [&](const char* name, const char* text, const char* look, void (FireStage::*action)()) {
+      auto* button = new QPushButton(text, this);
       button->setObjectName(name);
-      button->setMinimumHeight(42);
+      button->setFixedHeight(66);
+      button->setFont(type::font(type::heading, QFont::DemiBold));
       if (*look) button->setProperty(look, true);
       connect(button, &QPushButton::clicked, this, action);
-      buttons->addWidget(button, r, c);
+      row->addWidget(button);
       return button;
     };
-    arm_ = add_button("arm", "Arm", "danger", 0, 0, &FireStage::arm);
-    start_ = add_button("start run", "Start the run", "primary", 0, 1, &FireStage::start_run);
-    stop_ = add_button("stop run", "Stop", "primary", 0, 2, &FireStage::stop_run);
-    disarm_ = add_button("disarm", "Disarm", "", 0, 3, &FireStage::disarm);
-    return buttons;
+    arm_ = add_button("arm", "Arm", "danger", &FireStage::arm);
+    start_ = add_button("start run", "Start", "primary", &FireStage::start_run);
+    stop_ = add_button("stop run", "Stop", "primary", &FireStage::stop_run);
+    disarm_ = add_button("disarm", "Disarm", "", &FireStage::disarm);
   }
 
   QLayout* make_observed(QWidget* page) {
@@ -238,8 +203,8 @@ class FireStage : public QWidget {
   }
 
   QLayout* make_ends(QWidget* page) {
-    auto* ends = new QVBoxLayout;
-    ends->setSpacing(space::hair);
+    auto* ends = new QHBoxLayout;
+    ends->setSpacing(space::small);
     ends->addStretch();
     give_up_ = new QPushButton("Clear", page);
     give_up_->setObjectName("clear run");
@@ -275,29 +240,20 @@ class FireStage : public QWidget {
     boxes_.clear();
     texts_.clear();
     check_keys_.clear();
-    while (QLayoutItem* item = checks_->takeAt(0)) {
-      delete item->widget();
-      delete item;
-    }
+    checks_->clear();
     for (const arc::CheckItem& item : items) {
-      auto* line = new QWidget(this);
-      auto* box = new QCheckBox(line);
+      auto* box = new QCheckBox;
       box->setObjectName("check " + QString::fromStdString(item.key));
-      auto* row = new QHBoxLayout(line);
-      row->setContentsMargins(0, 2, 0, 2);
-      row->setSpacing(space::small);
-      auto* text = make_text({}, line);
-      text->setWordWrap(true);
+      box->installEventFilter(this);
+      QLabel* text = checks_->add_line(box);
       text->setBuddy(box);
+      text->installEventFilter(this);
       connect(box, &QCheckBox::toggled, this, [this, key = item.key](bool on) { firing().tick(key, on); });
-      row->addWidget(box, 0, Qt::AlignTop);
-      row->addWidget(text, 1);
-      checks_->addWidget(line);
       boxes_.push_back(box);
       texts_.push_back(text);
       check_keys_.push_back(item.key);
     }
-    if (!items.empty()) checks_->addStretch();
+    checks_->fit();
   }
 
   void refresh() {
@@ -313,11 +269,7 @@ class FireStage : public QWidget {
       texts_[i]->setText(text);
       boxes_[i]->setAccessibleName(text);
     }
-    QStringList after;
-    for (const std::string& step : arc::steps_after_power(workspace_.document.design(), *analysis,
-                                                          workspace_.document.power_of_kind(), workspace_.units()))
-      after << QString("%1. %2").arg(after.size() + 1).arg(QString::fromStdString(step));
-    after_->setText(after.join("\n"));
+    checks_->fit();
     show_state();
   }
 
@@ -335,6 +287,14 @@ class FireStage : public QWidget {
   void show_state() {
     const arc::Arming& arming = firing().arming();
     const State state = arming.state();
+    if (state != shown_state_) {
+      const bool over = shown_state_ == State::after && state == State::disarmed;
+      shown_state_ = state;
+      if (state >= State::running)
+        turn_to(afterwards);
+      else if (over)
+        turn_to(notes);
+    }
     const int open = arming.open_checks();
     const QString seconds = QString("%1 s").arg(firing().seconds(), 0, 'f', 1);
     for (std::size_t i = 0; i < boxes_.size(); ++i) {
@@ -343,7 +303,7 @@ class FireStage : public QWidget {
       boxes_[i]->setEnabled(state <= State::armed);
       texts_[i]->setEnabled(arming.figures() == arc::Figures::there); // else of the design before the last change
     }
-    after_->setEnabled(arming.figures() == arc::Figures::there || arming.powered());
+    after_->refresh();
     switch (state) {
     case State::disarmed:
     case State::checking:
@@ -354,7 +314,7 @@ class FireStage : public QWidget {
                          false);
       break;
     case State::armed:
-      banner_->set_state("ARMED", "coil may be powered; press Start when it is", true);
+      banner_->set_state("ARMED", "press Start when you switch on", true);
       break;
     case State::running:
       banner_->set_state("RUNNING  " + seconds, "Stop when the switch is off", true);
@@ -362,8 +322,8 @@ class FireStage : public QWidget {
     case State::after:
       banner_->set_state(text_of(arc::kind_of(workspace_.document.design()).after_run),
                          arming.draft().run.observations.contains("duration_s")
-                             ? "ran " + seconds + "; do the steps below, then Disarm"
-                             : "it was live when the window ended; do the steps below, then Disarm",
+                             ? "ran " + seconds + "; do the steps, then Disarm"
+                             : "it was live when the window ended; do the steps, then Disarm",
                          true);
       break;
     }
@@ -381,7 +341,6 @@ class FireStage : public QWidget {
     set(stop_, state == State::running, "Nothing is running");
     set(disarm_, state == State::armed || state == State::after,
         state == State::running ? "Stop the run first" : "Not armed");
-    after_->setFont(type::font(type::body, state == State::after ? QFont::DemiBold : QFont::Normal));
     const QString running = "Stop the run first";
     set(log_, (arming.draft().begun || !arming.draft().run.observations.empty()) && state != State::running,
         state == State::running ? running : "Enter at least one observation");
@@ -471,7 +430,7 @@ class FireStage : public QWidget {
   Workspace& workspace_;
   QStackedWidget* pages_ = nullptr;
   StateBanner* banner_ = nullptr;
-  QVBoxLayout* checks_ = nullptr;
+  BenchList* checks_ = nullptr;
   std::vector<QCheckBox*> boxes_;
   std::vector<QLabel*> texts_;
   std::vector<std::string> check_keys_; // of the boxes, in their order
@@ -481,13 +440,15 @@ class FireStage : public QWidget {
   QPushButton* disarm_ = nullptr;
   QPushButton* log_ = nullptr;
   QPushButton* give_up_ = nullptr;
-  QLabel* after_ = nullptr;
+  AfterPower* after_ = nullptr;
+  QButtonGroup* tabs_ = nullptr;
   QLineEdit* failed_ = nullptr;
   QPlainTextEdit* notes_ = nullptr;
   std::vector<QuantityField*> fields_;
   std::vector<std::pair<const arc::RunField*, QWidget*>> observations_;
   QGridLayout* observed_grid_ = nullptr;
   std::string shown_kind_;
+  State shown_state_ = State::disarmed;
   QTimer clock_;
 };
 

@@ -5,12 +5,13 @@
 #include "toolkit/text.h"
 
 #include <QDialog>
+#include <QHBoxLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 void show_why(QWidget* parent, const QString& title, const QString& value, const QString& band,
-              const arc::Explanation& why) {
+              const arc::Explanation& why, const std::function<void()>& go_to) {
   auto* sheet = new QDialog(parent->window());
   sheet->setAttribute(Qt::WA_DeleteOnClose);
   sheet->setObjectName("why");
@@ -49,8 +50,21 @@ void show_why(QWidget* parent, const QString& title, const QString& value, const
   section("The band comes from", lines(why.influences));
   section("Source", QString::fromStdString(why.source));
   layout->addSpacing(space::small);
+  auto* ends = new QHBoxLayout;
+  if (go_to) {
+    auto* go = new QPushButton("Go to it", sheet);
+    go->setObjectName("go to it");
+    QObject::connect(go, &QPushButton::clicked, sheet, [sheet, go_to] {
+      sheet->accept();
+      go_to();
+    });
+    ends->addWidget(go);
+  }
+  ends->addStretch();
   auto* close = new QPushButton("Close", sheet);
-  layout->addWidget(close, 0, Qt::AlignRight);
+  close->setDefault(true);
+  ends->addWidget(close);
+  layout->addLayout(ends);
   QObject::connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
   sheet->open();
 }

@@ -4,9 +4,10 @@
 #include "simulation/figures.h"
 
 #include <QString>
+#include <functional>
 
 class QWidget;
 
-/// Opens it over the window of `parent`. `band` may be empty.
+/// Opens it over the window of `parent`. `band` may be empty. With `go_to` a button leads to where it is shown.
 void show_why(QWidget* parent, const QString& title, const QString& value, const QString& band,
-              const arc::Explanation& why);
+              const arc::Explanation& why, const std::function<void()>& go_to = {});

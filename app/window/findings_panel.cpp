@@ -1,162 +1,36 @@
-// Findings as quiet cards under one another; severity by shape and word as well as colour.
+// Stops, then warnings, then what is folded: notes, and what the builder has dismissed.
 #include "window/findings_panel.h"
 
-#include "analysis/findings.h"
-#include "toolkit/aged.h"
 #include "toolkit/common.h"
-#include "toolkit/link_button.h"
 #include "toolkit/text.h"
-#include "workshop/shelf_note.h"
+#include "window/finding_card.h"
 
+#include <QButtonGroup>
 #include <QHBoxLayout>
-#include <QPainter>
 #include <QPushButton>
 #include <QScrollArea>
 #include <algorithm>
 
 namespace {
 
-/// Severity badge: octagon with "!" for stop, triangle for warning, ring for note.
-class Badge : public QWidget {
- public:
-  Badge(Workspace& workspace, arc::Severity severity, QWidget* parent)
-      : QWidget(parent), workspace_(workspace), severity_(severity) {
-    setFixedSize(20, 20);
-    const auto name = arc::severity_name(severity);
-    setAccessibleName(text_of(name));
-    setToolTip(accessibleName());
-  }
+constexpr int wide = 318, wide_in_narrow_windows = 262, nothing_to_say = 150;
 
- protected:
-  void paintEvent(QPaintEvent*) override {
-    const Theme& theme = workspace_.theme();
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const QColor colour = severity_ == arc::Severity::stop      ? theme.stop
-                          : severity_ == arc::Severity::warning ? theme.warn
-                                                                : theme.second;
-    painter.setPen(QPen(colour, 1.6));
-    if (severity_ == arc::Severity::stop) {
-      painter.setBrush(colour);
-      painter.drawPolygon(QPolygonF{{7, 2}, {13, 2}, {18, 7}, {18, 13}, {13, 18}, {7, 18}, {2, 13}, {2, 7}});
-      painter.setPen(theme.paper);
-    } else if (severity_ == arc::Severity::warning) {
-      painter.drawPolygon(QPolygonF{{10, 2}, {18.5, 17}, {1.5, 17}});
-    } else {
-      painter.drawEllipse(QRectF(3, 3, 14, 14));
-    }
-    painter.setFont(type::font(11, QFont::DemiBold));
-    painter.drawText(severity_ == arc::Severity::warning ? rect().adjusted(0, 3, 0, 0) : rect(), Qt::AlignCenter,
-                     severity_ == arc::Severity::note ? "i" : "!");
-  }
+// Findings of one cause: on the same field of the same stage.
+bool same_cause(const arc::Finding& a, const arc::Finding& b) {
+  return !a.field.empty() && a.field == b.field && a.stage == b.stage && a.severity == b.severity;
+}
 
- private:
-  Workspace& workspace_;
-  arc::Severity severity_;
-};
+// Those of one cause beside each other, at the place of the first.
+std::vector<arc::Finding> grouped(const std::vector<arc::Finding>& findings) {
+  std::vector<arc::Finding> out;
+  for (const arc::Finding& finding : findings) {
+    const auto last = std::find_if(out.rbegin(), out.rend(), [&](const auto& o) { return same_cause(o, finding); });
+    out.insert(last == out.rend() ? out.end() : last.base(), finding);
+  }
+  return out;
+}
 
 } // namespace
-
-// One finding. While its kind stays the same only its words change, so that dragging does not rebuild widgets.
-class FindingCard : public QWidget {
- public:
-  FindingCard(Workspace& workspace, const arc::Finding& finding, QWidget* parent)
-      : QWidget(parent), workspace_(workspace) {
-    const QString id = QString::fromStdString(finding.id);
-    setObjectName("finding " + id);
-    auto* row = new QHBoxLayout(this);
-    row->setContentsMargins(0, 2, 0, 2);
-    row->setSpacing(space::small);
-    row->addWidget(new Badge(workspace_, finding.severity, this), 0, Qt::AlignTop);
-    auto* column = new QVBoxLayout;
-    column->setSpacing(2);
-    const auto add_label = [&](int size, QFont::Weight weight) {
-      auto* label = make_text(this);
-      label->setWordWrap(true);
-      label->setFont(type::font(size, weight));
-      column->addWidget(label);
-      return label;
-    };
-    title_ = add_label(type::body, QFont::DemiBold);
-    text_ = add_label(type::caption, QFont::Normal);
-    text_->setProperty("caption", true);
-    if (finding.apply) {
-      remedy_button_ = new LinkButton(workspace_, {}, this);
-      remedy_button_->setObjectName("remedy " + id);
-      remedy_button_->setAccessibleDescription("Carries out the remedy; can be undone");
-      connect(remedy_button_, &QAbstractButton::clicked, this, [this] {
-        const arc::Finding pressed = finding_; // the edit brings new findings, and with them the end of this card
-        workspace_.document.remedy(pressed);
-      });
-      column->addWidget(remedy_button_);
-    } else {
-      remedy_label_ = add_label(type::caption, QFont::Medium);
-    }
-    auto* show = new QPushButton("Show where", this);
-    show->setObjectName("show " + id);
-    show->setProperty("link", true);
-    show->setFont(type::font(type::caption));
-    connect(show, &QPushButton::clicked, this, [this] {
-      workspace_.go_to(QString::fromStdString(finding_.stage), QString::fromStdString(finding_.field));
-    });
-    column->addWidget(show, 0, Qt::AlignLeft);
-    row->addLayout(column, 1);
-    veil_ = new Veil(workspace, this);
-    tell(finding);
-  }
-
-  bool fits(const arc::Finding& finding) const {
-    return finding.id == finding_.id && finding.severity == finding_.severity &&
-           static_cast<bool>(finding.apply) == static_cast<bool>(finding_.apply);
-  }
-
-  // Words of an earlier design are greyed, and their remedy cannot be pressed.
-  void show_age() {
-    const bool current = workspace_.document.is_current(finding_);
-    for (QWidget* part : {static_cast<QWidget*>(title_), static_cast<QWidget*>(text_),
-                          static_cast<QWidget*>(remedy_button_), static_cast<QWidget*>(remedy_label_)})
-      if (part && part->isEnabled() != current) part->setEnabled(current);
-    veil_->cover(!current && finding_.of_power); // the others are there again before it could be seen
-    if (remedy_button_)
-      remedy_button_->setToolTip(current ? QString() : "Being computed anew for the changed design");
-  }
-
-  // Whether the shelf has what the remedy takes.
-  QString shelf_words(const arc::Finding& finding) const {
-    if (!finding.apply) return {};
-    const arc::Design& before = workspace_.document.design();
-    arc::Design after = before;
-    finding.apply(after);
-    const std::string note = arc::shelf_note(before, after, workspace_.shelf.shelf(), workspace_.units());
-    return note.empty() ? QString() : " " + QString::fromStdString(note);
-  }
-
-  void tell(const arc::Finding& finding) {
-    finding_ = finding;
-    title_->setText(QString::fromStdString(finding.title));
-    text_->setText(QString::fromStdString(finding.text) + shelf_words(finding));
-    const QString remedy = QString::fromStdString(finding.remedy);
-    if (remedy_button_ && remedy_button_->text() != remedy) {
-      remedy_button_->setText(remedy);
-      remedy_button_->setAccessibleName(remedy);
-      remedy_button_->updateGeometry();
-    }
-    if (remedy_label_) {
-      remedy_label_->setText(remedy);
-      remedy_label_->setVisible(!remedy.isEmpty());
-    }
-    show_age();
-  }
-
- private:
-  Workspace& workspace_;
-  arc::Finding finding_;
-  Veil* veil_ = nullptr;
-  QLabel* title_ = nullptr;
-  QLabel* text_ = nullptr;
-  LinkButton* remedy_button_ = nullptr;
-  QLabel* remedy_label_ = nullptr;
-};
 
 FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("findings");
@@ -204,8 +78,24 @@ QLayout* FindingsPanel::make_head() {
   count_->setProperty("caption", true);
   count_->setContentsMargins(0, 0, space::medium, 0);
   head->addWidget(title);
-  head->addStretch();
   head->addWidget(count_);
+  head->addStretch();
+  auto* either = new QButtonGroup(this);
+  const auto choice = [&](const char* name, const char* words, const char* tip) {
+    auto* button = new QPushButton(words, this);
+    button->setObjectName(name);
+    button->setToolTip(tip);
+    button->setCheckable(true);
+    button->setProperty("narrow", true);
+    button->setFont(type::font(type::caption));
+    either->addButton(button);
+    head->addWidget(button);
+    connect(button, &QPushButton::clicked, this, &FindingsPanel::refresh);
+    return button;
+  };
+  all_ = choice("findings of all stages", "All", "Findings of every stage");
+  here_ = choice("findings of this stage", "Here", "Findings of this stage, and every stop");
+  all_->setChecked(true);
   return head;
 }
 
@@ -263,10 +153,10 @@ void FindingsPanel::refresh() {
   }
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  const auto& findings = workspace_.document.findings();
-  show_cards(findings);
-  next_title_->setVisible(analysis->next_measurement.has_value());
-  next_->setVisible(analysis->next_measurement.has_value());
+  show_cards();
+  fit(window_width_);
+  next_title_->setVisible(analysis->next_measurement.has_value() && !stops_only());
+  next_->setVisible(analysis->next_measurement.has_value() && !stops_only());
   if (const auto& next = analysis->next_measurement) {
     const auto hz = [&](double value) {
       return QString::fromStdString(arc::format_quantity(value, arc::Dimension::frequency, workspace_.units(), 2));
@@ -286,22 +176,96 @@ void FindingsPanel::refresh() {
             : QString("The resonance is known to ± %1; no single dimension measured better would narrow that much.")
                   .arg(hz(next->band_now_hz)));
   }
-  count_->setText(findings.empty() ? QString("none") : QString("%1 open").arg(findings.size()));
+  show_count();
 }
 
-void FindingsPanel::show_cards(const std::vector<arc::Finding>& findings) {
-  const bool same = !findings.empty() && findings.size() == shown_.size() &&
-                    std::ranges::equal(shown_, findings, [](const FindingCard* card, const arc::Finding& finding) {
+// Stops of all stages are always told; the rest as the builder has chosen, and on Fire not at all.
+bool FindingsPanel::is_told(const arc::Finding& finding) const {
+  if (finding.severity == arc::Severity::stop) return true;
+  return !stops_only() && (!here_->isChecked() || finding.stage == stage_);
+}
+
+void FindingsPanel::show_count() {
+  const auto& findings = workspace_.document.findings();
+  const auto open = std::ranges::count_if(findings, [](const arc::Finding& f) { return f.dismissed.empty(); });
+  count_->setText(open == 0 ? QString("none") : QString("%1 open").arg(open));
+}
+
+void FindingsPanel::show_stage(const QString& key) {
+  stage_ = key.toStdString();
+  all_->setVisible(!stops_only());
+  here_->setVisible(!stops_only());
+  refresh();
+}
+
+void FindingsPanel::fit(int window_width) {
+  window_width_ = window_width;
+  constexpr int narrow_window = 1180;
+  const bool nothing = shown_.empty() && waiting_->isHidden();
+  setFixedWidth(nothing ? nothing_to_say : window_width < narrow_window ? wide_in_narrow_windows : wide);
+}
+
+void FindingsPanel::enter() {
+  if (!shown_.empty()) return shown_.front()->take_focus();
+  setFocus();
+}
+
+FoldLine* FindingsPanel::add_fold(const QString& name, const QString& words, bool* open) {
+  auto* fold = new FoldLine(workspace_, list_);
+  fold->setObjectName(name);
+  fold->setText(words);
+  fold->setAccessibleName(words);
+  fold->set_fold(true, *open);
+  connect(fold, &QAbstractButton::clicked, this, [this, fold, open] {
+    *open = !*open;
+    fold->set_fold(true, *open);
+    show_folds();
+  });
+  cards_->addWidget(fold);
+  return fold;
+}
+
+// What is folded is not seen: notes, what is dismissed, and findings of the same cause as one that is folded.
+void FindingsPanel::show_folds() {
+  for (std::size_t i = 0; i < shown_.size(); ++i) {
+    const arc::Finding& finding = shown_[i]->finding();
+    bool seen = !finding.dismissed.empty()                ? dismissed_open_
+                : finding.severity == arc::Severity::note ? notes_open_
+                                                          : true;
+    const bool follows = i > 0 && finding.dismissed.empty() && shown_[i - 1]->finding().dismissed.empty() &&
+                         finding.severity != arc::Severity::stop && same_cause(shown_[i - 1]->finding(), finding);
+    lead_[i] = follows ? lead_[i - 1] : i;
+    if (follows) seen = seen && shown_[lead_[i]]->is_open();
+    shown_[i]->setVisible(seen);
+  }
+  for (std::size_t i = 0; i < shown_.size(); ++i)
+    shown_[i]->set_others(lead_[i] == i ? static_cast<int>(std::ranges::count(lead_, i)) - 1 : 0);
+}
+
+void FindingsPanel::show_cards() {
+  std::vector<arc::Finding> told, notes, dismissed;
+  for (const arc::Finding& finding : grouped(workspace_.document.findings()))
+    if (is_told(finding))
+      (!finding.dismissed.empty()                ? dismissed
+       : finding.severity == arc::Severity::note ? notes
+                                                 : told)
+          .push_back(finding);
+  const std::size_t first_note = told.size(), first_dismissed = first_note + notes.size();
+  told.insert(told.end(), notes.begin(), notes.end());
+  told.insert(told.end(), dismissed.begin(), dismissed.end());
+  const bool same = !told.empty() && told.size() == shown_.size() && first_note_ == first_note &&
+                    std::ranges::equal(shown_, told, [](const FindingCard* card, const arc::Finding& finding) {
                       return card->fits(finding);
                     });
   if (same) {
-    for (std::size_t i = 0; i < findings.size(); ++i) shown_[i]->tell(findings[i]);
-    return;
+    for (std::size_t i = 0; i < told.size(); ++i) shown_[i]->tell(told[i]);
+    return show_folds();
   }
-  // Cards are rebuilt: keep the keyboard where it was.
+  // Cards are made anew: the keyboard stays where it was.
   const QString focused =
       list_->focusWidget() && list_->focusWidget()->hasFocus() ? list_->focusWidget()->objectName() : QString();
   shown_.clear();
+  first_note_ = first_note;
   while (QLayoutItem* item = cards_->takeAt(0)) {
     if (item->widget()) {
       item->widget()->hide();
@@ -309,17 +273,38 @@ void FindingsPanel::show_cards(const std::vector<arc::Finding>& findings) {
     }
     delete item;
   }
-  for (const arc::Finding& finding : findings) {
-    shown_.push_back(new FindingCard(workspace_, finding, list_));
-    cards_->addWidget(shown_.back());
+  for (std::size_t i = 0; i < told.size(); ++i) {
+    const auto count = [](std::size_t n, const char* what) {
+      return QString("%1 %2%3").arg(n).arg(what, n == 1 ? "" : "s");
+    };
+    if (i == first_note && !notes.empty()) add_fold("fold notes", count(notes.size(), "note"), &notes_open_);
+    if (i == first_dismissed)
+      add_fold("fold dismissed", QString("%1 dismissed").arg(dismissed.size()), &dismissed_open_);
+    add_card(told[i]);
   }
-  if (findings.empty()) {
-    auto* none = make_text("Nothing to report. Every rule that High Arc knows is content with this design.", list_);
+  lead_.assign(shown_.size(), 0);
+  show_folds();
+  if (told.empty()) {
+    auto* none = make_text(stops_only() ? "No stop stands." : "No findings.", list_);
     none->setWordWrap(true);
     none->setProperty("caption", true);
     cards_->addWidget(none);
   }
   cards_->addStretch();
   if (!focused.isEmpty())
-    if (auto* again = list_->findChild<QWidget*>(focused)) again->setFocus();
+    if (auto* again = list_->findChild<QWidget*>(focused); again && !again->isHidden()) again->setFocus();
+}
+
+void FindingsPanel::add_card(const arc::Finding& finding) {
+  auto* card = new FindingCard(workspace_, finding, list_);
+  if (finding.severity != arc::Severity::stop) card->set_open(unfolded_.contains(finding.id));
+  connect(card, &FindingCard::folded, this, [this, id = finding.id](bool open) {
+    if (open)
+      unfolded_.insert(id);
+    else
+      unfolded_.erase(id);
+    show_folds();
+  });
+  shown_.push_back(card);
+  cards_->addWidget(card);
 }

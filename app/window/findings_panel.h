@@ -1,20 +1,32 @@
-// The findings on the right, worst first: a sentence with a number, the reason, the remedy. Pressing the sentence
-// goes to the cause; pressing the remedy carries it out (undoable).
+// The findings on the right, worst first: stops open, warnings one line each, notes folded. Those of one cause
+// stand under its first. On Fire only stops are told.
 #pragma once
 
 #include "base/workspace.h"
 
 #include <QLabel>
+#include <QPushButton>
 #include <QTimer>
 #include <QVBoxLayout>
 #include <QWidget>
+#include <set>
+#include <string>
+#include <vector>
 
 class FindingCard;
+class FoldLine;
 
 class FindingsPanel : public QWidget {
   Q_OBJECT
  public:
   explicit FindingsPanel(Workspace& workspace, QWidget* parent = nullptr);
+
+  /// Puts the cursor onto the first finding.
+  void enter();
+  /// Key of the stage that is seen.
+  void show_stage(const QString& key);
+  /// Takes the width that it needs in a window of this width.
+  void fit(int window_width);
 
  Q_SIGNALS:
   void cautions_requested();
@@ -25,7 +37,13 @@ class FindingsPanel : public QWidget {
   QWidget* make_waiting();
   QLayout* make_links();
   void refresh();
-  void show_cards(const std::vector<arc::Finding>& findings);
+  bool stops_only() const { return stage_ == "fire"; }
+  bool is_told(const arc::Finding& finding) const;
+  void show_count();
+  void show_cards();
+  void add_card(const arc::Finding& finding);
+  FoldLine* add_fold(const QString& name, const QString& words, bool* open);
+  void show_folds();
 
   Workspace& workspace_;
   QLabel* count_;
@@ -34,6 +52,15 @@ class FindingsPanel : public QWidget {
   QWidget* list_;
   QVBoxLayout* cards_;
   std::vector<FindingCard*> shown_;
+  std::vector<std::size_t> lead_; // of each card: the one whose cause it shares, or itself
+  std::size_t first_note_ = 0;
+  std::set<std::string> unfolded_; // ids
+  bool notes_open_ = false;
+  bool dismissed_open_ = false;
+  std::string stage_;
+  int window_width_ = 1280;
+  QPushButton* all_ = nullptr;
+  QPushButton* here_ = nullptr;
   QWidget* waiting_; // while a simulation takes long
   QLabel* wait_text_;
   QTimer late_;

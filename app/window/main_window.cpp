@@ -105,6 +105,9 @@ QWidget* MainWindow::make_centre() {
   first_steps_ = new FirstSteps(workspace_, centre);
   connect(first_steps_, &FirstSteps::ended, this, [this] { settings_.setValue("first steps", "seen"); });
   column->addWidget(first_steps_);
+  strip_ = new CoilStrip(workspace_, centre);
+  column->addWidget(strip_);
+  column->addWidget(horizontal_rule(centre));
   auto* middle = new QHBoxLayout;
   middle->setSpacing(0);
   rail_ = new StageRail(workspace_, centre);
@@ -144,6 +147,7 @@ void MainWindow::make_follows() {
 
 void MainWindow::listen() {
   connect(rail_, &StageRail::chosen, this, &MainWindow::show_stage);
+  connect(strip_, &CoilStrip::findings_requested, findings_, &FindingsPanel::enter);
   connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
   connect(findings_, &FindingsPanel::about_requested, this, &MainWindow::show_about_stage);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
@@ -340,6 +344,8 @@ void MainWindow::make_actions() {
           &QAction::triggered, this, [this] { jump_group(true); });
   connect(add_action("action previous group", "Group of controls before", QKeySequence("Shift+F6"), nullptr),
           &QAction::triggered, this, [this] { jump_group(false); });
+  connect(add_action("action confirm stage", "Confirm this stage", QKeySequence("Ctrl+Shift+Return"), nullptr),
+          &QAction::triggered, rail_, &StageRail::confirm);
   add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
              &MainWindow::show_tolerances);
   add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
@@ -399,6 +405,7 @@ void MainWindow::show_stage(int index) {
   if (!belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()))) return;
   canvas_->setCurrentWidget(page(index));
   rail_->set_current(index);
+  findings_->show_stage(stages()[static_cast<std::size_t>(index)].key);
 }
 
 void MainWindow::undo() {
@@ -491,5 +498,5 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
   QMainWindow::resizeEvent(event);
   const bool narrow = width() < 1180;
   rail_->setFixedWidth(narrow ? 132 : 150);
-  findings_->setFixedWidth(narrow ? 262 : 318);
+  findings_->fit(width());
 }

@@ -6,6 +6,7 @@
 #include "coil_views/resonance_ruler.h"
 #include "craft/kind.h"
 #include "toolkit/strip.h"
+#include "window/coil_strip.h"
 #include "window/findings_panel.h"
 #include "window/first_steps.h"
 #include "window/help_sheet.h"
@@ -121,6 +122,7 @@ class MainWindow : public QMainWindow {
   QSettings settings_;
   QSize fitted_; // to the screen, before the frame is known
   std::vector<QAction*> actions_;
+  CoilStrip* strip_ = nullptr;
   StageRail* rail_ = nullptr;
   FindingsPanel* findings_ = nullptr;
   QStackedWidget* canvas_ = nullptr;

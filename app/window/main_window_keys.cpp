@@ -120,7 +120,7 @@ bool MainWindow::eventFilter(QObject* watched, QEvent* event) {
 
 // Which part of the window a control stands in, in the order of reading.
 int MainWindow::part_of(const QWidget* widget) const {
-  const std::array<const QWidget*, 4> parts{rail_, canvas_, findings_, ruler_};
+  const std::array<const QWidget*, 5> parts{strip_, rail_, canvas_, findings_, ruler_};
   for (std::size_t i = 0; i < parts.size(); ++i)
     if (parts[i] == widget || parts[i]->isAncestorOf(widget)) return static_cast<int>(i) + 1;
   return 0; // the top bar, and what is said below it

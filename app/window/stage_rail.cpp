@@ -2,13 +2,71 @@
 #include "window/stage_rail.h"
 
 #include "stages/stage.h"
+#include "workshop/start.h"
 
+#include <QAbstractButton>
+#include <QDateTime>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <initializer_list>
+#include <map>
+#include <tuple>
+
+// What a mark says of a stage; each has its own shape.
+enum class Mark { untouched, in_work, findings, stop, confirmed };
 
 namespace {
+
+void paint_mark(QPainter& painter, Mark mark, QPointF at, const Theme& t) {
+  const auto polygon = [&](std::initializer_list<QPointF> points) {
+    QPolygonF out;
+    for (const QPointF& p : points) out << at + p;
+    painter.drawPolygon(out);
+  };
+  painter.setBrush(t.paper);
+  switch (mark) {
+  case Mark::untouched:
+  case Mark::in_work:
+    painter.setPen(QPen(t.second, 1.6));
+    painter.drawEllipse(at, 6.5, 6.5);
+    if (mark == Mark::untouched) break;
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.second);
+    painter.drawEllipse(at, 2.8, 2.8);
+    break;
+  case Mark::findings:
+    painter.setPen(QPen(t.warn, 2));
+    polygon({{0, -7.5}, {8, 6}, {-8, 6}});
+    break;
+  case Mark::stop:
+    painter.setPen(QPen(t.stop, 2));
+    painter.setBrush(t.stop);
+    polygon({{-3, -7}, {3, -7}, {7, -3}, {7, 3}, {3, 7}, {-3, 7}, {-7, 3}, {-7, -3}});
+    break;
+  case Mark::confirmed:
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(t.settled);
+    painter.drawEllipse(at, 8, 8);
+    painter.setPen(QPen(t.paper, 2, Qt::SolidLine, Qt::RoundCap, Qt::RoundJoin));
+    painter.drawPolyline(QPolygonF{at + QPointF(-3.5, 0), at + QPointF(-1, 3), at + QPointF(4, -3)});
+    break;
+  }
+}
+
+// What each stage of a new coil of this kind on these mains begins with.
+const StageInputs& inputs_of_new(const arc::Design& design) {
+  static std::map<std::tuple<std::string, double, double>, StageInputs> kept;
+  const arc::Site& site = design.site;
+  const auto [it, made] = kept.try_emplace({design.kind, site.mains_voltage_v, site.mains_frequency_hz});
+  if (made)
+    it->second =
+        arc::stage_inputs(arc::new_design(arc::kind_of(design), site.mains_voltage_v, site.mains_frequency_hz));
+  return it->second;
+}
+
+} // namespace
 
 class RailEntry : public QAbstractButton {
  public:
@@ -19,10 +77,30 @@ class RailEntry : public QAbstractButton {
     setObjectName("stage " + stage.key);
     setFixedHeight(44);
     setCursor(Qt::PointingHandCursor);
-    connect(&workspace_.document, &Document::analysis_changed, this, &RailEntry::refresh);
-    connect(&workspace_.document, &Document::power_changed, this, &RailEntry::refresh);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
-    refresh();
+  }
+
+  void refresh(const StageInputs& inputs) {
+    const auto& findings = workspace_.document.findings();
+    const auto count = [&](arc::Severity severity) {
+      return static_cast<int>(std::ranges::count_if(findings, [&](const arc::Finding& f) {
+        return f.severity == severity && f.dismissed.empty() && f.stage == stage_.key.toStdString();
+      }));
+    };
+    const int stops = count(arc::Severity::stop);
+    open_ = stops + count(arc::Severity::warning);
+    const arc::Design& design = workspace_.document.design();
+    static const QStringList electrical{"tank", "switch",     "feed",     "driver", "bridge",
+                                        "gate", "oscillator", "staccato", "fire"};
+    simulating_ = electrical.contains(stage_.key) && !workspace_.document.figures_settled();
+    const std::string key = stage_.key.toStdString();
+    mark_ = stops > 0                                                ? Mark::stop
+            : open_ > 0                                              ? Mark::findings
+            : !simulating_ && arc::is_confirmed(design, key, inputs) ? Mark::confirmed
+            : is_untouched(design, key, inputs)                      ? Mark::untouched
+                                                                     : Mark::in_work;
+    setAccessibleName(QString("%1, %2").arg(text(), words()));
+    update();
   }
 
  protected:
@@ -40,62 +118,45 @@ class RailEntry : public QAbstractButton {
     // The line that joins the marks.
     painter.setPen(QPen(t.hairline, 1.5));
     painter.drawLine(32, 0, 32, height());
-    const QPointF centre(32, height() / 2.0);
-    const QColor colour = stops_ > 0 ? t.stop : warnings_ > 0 ? t.warn : settled_ ? t.settled : t.second;
     if (simulating_) { // three dots beside the words: what it finds is still to come
       painter.setPen(Qt::NoPen);
       painter.setBrush(t.second);
-      for (int i = 0; i < 3 && stops_ + warnings_ == 0; ++i)
+      for (int i = 0; i < 3 && open_ == 0; ++i)
         painter.drawEllipse(QPointF(width() - 26 + 7 * i, height() / 2.0), 1.8, 1.8);
     }
-    painter.setPen(QPen(colour, 2));
-    painter.setBrush(settled_ && stops_ + warnings_ == 0 ? colour : t.paper);
-    painter.drawEllipse(centre, 6.5, 6.5);
+    paint_mark(painter, mark_, {32, height() / 2.0}, t);
     painter.setFont(type::font(type::body + 1, isChecked() ? QFont::DemiBold : QFont::Normal));
-    painter.setPen(settled_ || isChecked() || stops_ + warnings_ > 0 ? t.ink : t.second);
+    painter.setPen(mark_ != Mark::untouched || isChecked() ? t.ink : t.second);
     painter.drawText(rect().adjusted(52, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, text());
-    if (stops_ + warnings_ > 0) {
+    if (open_ > 0) {
       painter.setFont(type::font(type::caption, QFont::DemiBold));
-      painter.setPen(colour);
-      painter.drawText(rect().adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter,
-                       QString::number(stops_ + warnings_));
+      painter.setPen(mark_ == Mark::stop ? t.stop : t.warn);
+      painter.drawText(rect().adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter, QString::number(open_));
     }
   }
 
  private:
-  void refresh() {
-    if (!workspace_.document.analysis()) return;
-    const auto& findings = workspace_.document.findings();
-    const auto count = [&](arc::Severity severity) {
-      return static_cast<int>(std::ranges::count_if(findings, [&](const arc::Finding& f) {
-        return f.severity == severity && f.stage == stage_.key.toStdString();
-      }));
-    };
-    stops_ = count(arc::Severity::stop);
-    warnings_ = count(arc::Severity::warning);
-    const arc::Design& design = workspace_.document.design();
-    static const QStringList electrical{"tank", "switch",     "feed",     "driver", "bridge",
-                                        "gate", "oscillator", "staccato", "fire"};
-    simulating_ = electrical.contains(stage_.key) && !workspace_.document.figures_settled();
-    settled_ = !simulating_ && (stage_.key != "tune" || !design.measurements.empty()) &&
-               (stage_.key != "fire" || !design.runs.empty()) && (stage_.key != "feed" || !design.feed.empty());
-    const int open = stops_ + warnings_;
-    setAccessibleName(QString("%1, %2").arg(text(), open > 0      ? QString("%1 findings").arg(open)
-                                                    : simulating_ ? "being simulated"
-                                                    : settled_    ? "settled"
-                                                                  : "untouched"));
-    update();
+  static bool is_untouched(const arc::Design& design, const std::string& key, const StageInputs& inputs) {
+    if (key == "fire") return design.runs.empty();
+    if (key == "feed" && design.feed.empty()) return true;
+    const StageInputs& fresh = inputs_of_new(design);
+    const auto now = inputs.find(key), then = fresh.find(key);
+    return now == inputs.end() || (then != fresh.end() && now->second == then->second);
+  }
+  QString words() const {
+    const QString counted = QString("%1 finding%2").arg(open_).arg(open_ == 1 ? "" : "s");
+    if (mark_ == Mark::stop) return "stop, " + counted;
+    if (mark_ == Mark::findings) return counted;
+    if (simulating_) return "being simulated";
+    return mark_ == Mark::confirmed ? "confirmed" : mark_ == Mark::untouched ? "untouched" : "in work";
   }
 
   Workspace& workspace_;
   const StageSpec& stage_;
-  int stops_ = 0;
-  int warnings_ = 0;
-  bool settled_ = false;
+  int open_ = 0; // stops and warnings
+  Mark mark_ = Mark::untouched;
   bool simulating_ = false;
 };
-
-} // namespace
 
 StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("rail");
@@ -111,8 +172,55 @@ StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), w
     entries_.push_back(entry);
   }
   column->addStretch();
+  confirm_ = new QPushButton(this);
+  confirm_->setObjectName("confirm stage");
+  confirm_->setProperty("link", true);
+  connect(confirm_, &QPushButton::clicked, this, &StageRail::confirm);
+  column->addWidget(confirm_, 0, Qt::AlignHCenter);
+  column->addSpacing(space::small);
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
+  connect(&workspace_.document, &Document::analysis_changed, this, &StageRail::refresh);
+  connect(&workspace_.document, &Document::power_changed, this, &StageRail::refresh);
+  connect(&workspace_.document, &Document::design_changed, this, &StageRail::refresh); // no green while computing
   show_kind();
+  refresh();
+}
+
+void StageRail::refresh() {
+  if (!workspace_.document.analysis()) return;
+  const StageInputs inputs = arc::stage_inputs(workspace_.document.design());
+  for (RailEntry* entry : entries_) entry->refresh(inputs);
+  show_confirm(inputs);
+}
+
+// The runs of Fire are its record: it is not confirmed.
+void StageRail::show_confirm(const StageInputs& inputs) {
+  const std::string key = current_key();
+  const bool confirmed = arc::is_confirmed(workspace_.document.design(), key, inputs);
+  confirm_->setVisible(key != "fire");
+  confirm_->setText(confirmed ? "Take back" : "Confirm stage");
+  confirm_->setToolTip(confirmed ? "You have confirmed this stage; take that back (Ctrl+Shift+Return)"
+                                 : "You have gone through this stage and found it right; the mark falls when "
+                                   "something on it changes (Ctrl+Shift+Return)");
+  confirm_->setAccessibleDescription(confirm_->toolTip());
+}
+
+std::string StageRail::current_key() const {
+  return stages()[static_cast<std::size_t>(current_)].key.toStdString();
+}
+
+void StageRail::confirm() {
+  const std::string key = current_key();
+  if (key == "fire") return;
+  const arc::Design& design = workspace_.document.design();
+  const bool back = arc::is_confirmed(design, key, arc::stage_inputs(design));
+  const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+  workspace_.document.edit(back ? "Take back a confirmation" : "Confirm a stage", [&](arc::Design& d) {
+    if (back)
+      arc::unconfirm_stage(d, key);
+    else
+      arc::confirm_stage(d, key, now);
+  });
 }
 
 void StageRail::show_kind() {
@@ -125,10 +233,13 @@ void StageRail::show_kind() {
     entries_[i]->setText(title_of(stage, kind));
     entries_[i]->setToolTip(QString("%1 (Alt+%2)").arg(entries_[i]->text()).arg(++place));
   }
+  refresh();
 }
 
 void StageRail::set_current(int index) {
+  current_ = index;
   entries_[static_cast<std::size_t>(index)]->setChecked(true);
+  show_confirm(arc::stage_inputs(workspace_.document.design()));
 }
 
 void StageRail::paintEvent(QPaintEvent*) {

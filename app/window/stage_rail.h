@@ -1,11 +1,19 @@
-// The order of work on the left: one entry for each stage with a mark for untouched, has findings, settled.
+// The order of work on the left: one entry for each stage with a mark: untouched, in work, open
+// findings, stop, confirmed by the builder. Nothing is green before somebody has confirmed it, nor while it
+// computes.
 #pragma once
 
 #include "base/workspace.h"
+#include "file/stage_inputs.h"
 
-#include <QAbstractButton>
+#include <QPushButton>
 #include <QWidget>
+#include <map>
+#include <string>
 #include <vector>
+
+class RailEntry;
+using StageInputs = std::map<std::string, std::string, std::less<>>; // of stage_inputs()
 
 class StageRail : public QWidget {
   Q_OBJECT
@@ -14,6 +22,8 @@ class StageRail : public QWidget {
   void set_current(int index);
   /// The stages of the design's kind, under the names they have there.
   void show_kind();
+  /// The builder has gone through the stage that is seen; or takes that back.
+  void confirm();
 
  Q_SIGNALS:
   void chosen(int index);
@@ -22,6 +32,12 @@ class StageRail : public QWidget {
   void paintEvent(QPaintEvent* event) override;
 
  private:
+  void refresh();
+  void show_confirm(const StageInputs& inputs);
+  std::string current_key() const;
+
   Workspace& workspace_;
-  std::vector<QAbstractButton*> entries_;
+  std::vector<RailEntry*> entries_;
+  QPushButton* confirm_ = nullptr;
+  int current_ = 0;
 };

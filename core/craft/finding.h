@@ -30,6 +30,7 @@ struct Finding {
   Dimension dimension = Dimension::number;
   std::function<void(Design&)> apply = {}; // carries the remedy out; empty when only hands can
   bool of_power = false;                   // of the simulated power path
+  std::string dismissed = {};              // why the builder has put it away; empty: open
 };
 
 /// Prints values inside findings in the builder's units.

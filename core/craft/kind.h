@@ -9,6 +9,7 @@
 #include "quantity/json_text.h"
 
 #include <algorithm>
+#include <array>
 #include <functional>
 #include <map>
 #include <memory>
@@ -71,6 +72,15 @@ struct GroupPlace {
   std::string_view stage; // rail key
 };
 
+/// A place in the strip over every stage: figures of the kind's table, "group.key" (or "key" where it has no group)
+/// with blanks between. They are shown together; behind a "|" stand those that are shown where the first has no
+/// value.
+struct StripRow {
+  std::string_view title; // what it says, in short
+  std::string_view figures;
+  std::string_view otherwise = {}; // where none of them has a value
+};
+
 struct CoilKind {
   std::string_view key = {};     // as written in files
   std::string_view title = {};   // as shown
@@ -92,6 +102,9 @@ struct CoilKind {
   std::span<const SimulationMode> modes = {};
   std::span<const RunColumn> run_columns = {}; // what the table of runs shows, all five
   std::string_view achieved = {};              // of run_fields(): what a run is judged by
+  /// Arc, power, rate or duty, the craft's own headline: the strip over every stage (simulation/strip.h), which
+  /// ends with the weakest part and the open findings of every kind.
+  std::array<StripRow, 4> strip = {};
   /// The kind's own figures of the coil at rest; winding, resonator and primary are there. The primary's sums are
   /// null where it is not given.
   void (*analyse)(const Design&, const TappedPrimary*, Analysis&) = nullptr;

@@ -69,6 +69,19 @@ Json block_json(const FeedBlock& block) {
   return json;
 }
 
+Json dismissed_json(const Dismissed& mark) {
+  Json json{{"id", mark.id},       {"field", mark.field},   {"value", mark.value},
+            {"limit", mark.limit}, {"reason", mark.reason}, {"when", mark.when}};
+  append(json, mark.unknown.json());
+  return json;
+}
+
+Json confirmed_json(const Confirmed& mark) {
+  Json json{{"stage", mark.stage}, {"when", mark.when}, {"inputs", mark.inputs}};
+  append(json, mark.unknown.json());
+  return json;
+}
+
 Json run_json(const Run& run) {
   Json json = Json::object();
   if (!run.id.empty()) json["id"] = run.id;
@@ -91,8 +104,9 @@ Json list_json(const Items& items, ToJson to_json) {
   return list;
 }
 
-// Everything but format, version, runs and their designs.
-Json design_json(const Design& design) {
+} // namespace
+
+Json json_of(const Design& design) {
   Json json{{"name", design.name}, {"kind", design.kind}};
   static constexpr std::array<std::string_view, 7> always{"site", "secondary", "topload", "primary",
                                                           "tank", "breakout",  "gap"};
@@ -136,9 +150,13 @@ Json design_json(const Design& design) {
   if (!design.tolerances.empty()) json["tolerances"] = design.tolerances;
   json["tune_target"] = design.tune_target == TuneTarget::loaded_coil ? "loaded-coil" : "silent-coil";
   json["measurements"] = list_json(design.measurements, measurement_json);
+  if (!design.dismissed.empty()) json["dismissed"] = list_json(design.dismissed, dismissed_json);
+  if (!design.confirmed.empty()) json["confirmed"] = list_json(design.confirmed, confirmed_json);
   append(json, design.unknown.json());
   return json;
 }
+
+namespace {
 
 /// The designs of runs, each different one once.
 class DesignList {
@@ -146,7 +164,7 @@ class DesignList {
   std::size_t place_of(const KeptDesign& design) {
     const auto known = places_.find(design.get());
     if (known != places_.end()) return known->second;
-    Json json = design_json(*design.get());
+    Json json = json_of(*design.get());
     const auto [place, is_new] = texts_.emplace(json.dump(), designs_.size());
     if (is_new) designs_.push_back(std::move(json));
     return places_[design.get()] = place->second;
@@ -163,13 +181,13 @@ class DesignList {
 
 Json json_of(const Run& run) {
   Json json = run_json(run);
-  if (run.fired_with.get()) json["design"] = design_json(*run.fired_with.get());
+  if (run.fired_with.get()) json["design"] = json_of(*run.fired_with.get());
   return json;
 }
 
 std::string write_design(const Design& design) {
   Json json{{"format", "high-arc-design"}, {"version", design_file_version}};
-  json.update(design_json(design));
+  json.update(json_of(design));
   DesignList designs;
   Json runs = list_json(design.runs, [&](const Run& run) {
     Json one = run_json(run);

@@ -37,6 +37,9 @@ std::string write_design(const Design& design);
 /// Why a design cannot be kept in a file that is read again: its text would pass a bound. Empty when it can.
 std::string too_large_to_keep(const Design& design);
 
+/// What a design's file holds but for format, version, runs and their designs.
+Json json_of(const Design& design);
+
 /// One logged run alone, as it stands in a design's file. Throws DesignFileError with the key's path.
 Json json_of(const Run& run);
 Run run_of(const Json& json);

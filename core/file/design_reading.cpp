@@ -142,6 +142,31 @@ Measurement read_measurement(const Json& json, const std::string& path) {
   return m;
 }
 
+Dismissed read_dismissed(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  Dismissed mark;
+  mark.id = in.text("id", "");
+  if (mark.id.empty()) complain(in.path_of("id"), "missing; it names the finding that was dismissed");
+  mark.field = in.text("field", "");
+  mark.value = in.number("value").value_or(0);
+  mark.limit = in.number("limit").value_or(0);
+  mark.reason = in.text("reason", "");
+  mark.when = in.text("when", "");
+  mark.unknown = in.rest();
+  return mark;
+}
+
+Confirmed read_confirmed(const Json& json, const std::string& path) {
+  Reader in(json, path);
+  Confirmed mark;
+  mark.stage = in.text("stage", "");
+  if (mark.stage.empty()) complain(in.path_of("stage"), "missing; it names the stage that was confirmed");
+  mark.when = in.text("when", "");
+  mark.inputs = in.text("inputs", "");
+  mark.unknown = in.rest();
+  return mark;
+}
+
 std::map<std::string, double> read_numbers(const Json& json, const std::string& path) {
   if (!json.is_object()) complain(path, fmt::format("expected an object {{...}}, found {}", describe(json)));
   std::map<std::string, double> out;
@@ -296,7 +321,7 @@ Design read_document(const Json& document, bool kept = false) {
     in.find("format");
     in.find("version");
   } else {
-    for (const char* key : {"runs", "designs", "topload_variants"})
+    for (const char* key : {"runs", "designs", "topload_variants", "dismissed", "confirmed"})
       if (in.find(key)) complain(key, "a design that runs were fired with has none of its own");
   }
   Design design;
@@ -327,6 +352,12 @@ Design read_document(const Json& document, bool kept = false) {
   design.tune_target = target == "loaded-coil" ? TuneTarget::loaded_coil : TuneTarget::silent_coil;
   in.list("measurements", [&](const Json& item, const std::string& where) {
     design.measurements.push_back(read_measurement(item, where));
+  });
+  in.list("dismissed", [&](const Json& item, const std::string& where) {
+    design.dismissed.push_back(read_dismissed(item, where));
+  });
+  in.list("confirmed", [&](const Json& item, const std::string& where) {
+    design.confirmed.push_back(read_confirmed(item, where));
   });
   std::vector<KeptDesign> designs;
   in.list("designs",

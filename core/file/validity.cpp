@@ -248,7 +248,24 @@ std::optional<Unreadable> bad_lists(const Design& d) {
   if (auto bad = too_many("tank.sections", d.tank.sections.size(), most_bank_sections, "sections")) return bad;
   if (auto bad = too_many("feed", d.feed.size(), most_feed_blocks, "blocks")) return bad;
   if (auto bad = too_many("measurements", d.measurements.size(), most_measurements, "measurements")) return bad;
+  if (auto bad = too_many("dismissed", d.dismissed.size(), most_marks, "dismissed findings")) return bad;
+  if (auto bad = too_many("confirmed", d.confirmed.size(), most_marks, "confirmed stages")) return bad;
   return too_many("runs", d.runs.size(), most_runs, "runs");
+}
+
+std::optional<Unreadable> bad_marks(const Design& d) {
+  for (std::size_t i = 0; i < d.dismissed.size(); ++i) {
+    const Dismissed& mark = d.dismissed[i];
+    const std::string path = fmt::format("dismissed[{}]", i);
+    if (!std::isfinite(mark.value)) return Unreadable{path + ".value", "is not a number"};
+    if (!std::isfinite(mark.limit)) return Unreadable{path + ".limit", "is not a number"};
+    for (const std::string* text : {&mark.id, &mark.field, &mark.reason, &mark.when})
+      if (auto bad = too_long(path, *text)) return bad;
+  }
+  for (std::size_t i = 0; i < d.confirmed.size(); ++i)
+    for (const std::string* text : {&d.confirmed[i].stage, &d.confirmed[i].when, &d.confirmed[i].inputs})
+      if (auto bad = too_long(fmt::format("confirmed[{}]", i), *text)) return bad;
+  return {};
 }
 
 // `runs` says whether the runs are looked at too; there may be thousands.
@@ -260,6 +277,7 @@ std::optional<Unreadable> unreadable(const Design& d, bool runs) {
       if (std::string problem = absurdity(n); !problem.empty()) out = Unreadable{n.path(), std::move(problem)};
     });
   if (!out) out = too_long("name", d.name);
+  if (!out) out = bad_marks(d);
   for (std::size_t i = 0; !out && i < d.measurements.size(); ++i)
     out = too_long(fmt::format("measurements[{}].note", i), d.measurements[i].note);
   for (std::size_t i = 0; runs && !out && i < d.runs.size(); ++i)

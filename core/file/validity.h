@@ -15,6 +15,7 @@ namespace arc {
 
 inline constexpr std::size_t most_topload_parts = 50;
 inline constexpr std::size_t most_measurements = 1000;
+inline constexpr std::size_t most_marks = 1000; // dismissed findings, and confirmed stages
 inline constexpr std::size_t most_runs = 100000;
 inline constexpr std::size_t most_text_bytes = 100000; // of any one text in a design
 

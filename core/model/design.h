@@ -389,6 +389,27 @@ struct ToploadVariant {
   bool operator==(const ToploadVariant&) const = default;
 };
 
+/// A warning or note that the builder has read and put away, with why; see craft/dismissed.h.
+struct Dismissed {
+  std::string id;    // of the finding
+  std::string field; // that it is on
+  double value = 0;  // as it was then
+  double limit = 0;
+  std::string reason;
+  std::string when; // local time, ISO 8601
+  Extras unknown;
+  bool operator==(const Dismissed&) const = default;
+};
+
+/// A stage that the builder has gone through and found right; it falls when an input of the stage changes.
+struct Confirmed {
+  std::string stage;
+  std::string when;   // local time, ISO 8601
+  std::string inputs; // of the stage, as they were: file/stage_inputs.h
+  Extras unknown;
+  bool operator==(const Confirmed&) const = default;
+};
+
 /// Builders differ on what the tank is matched to; the silent coil is the default because it can be measured.
 enum class TuneTarget { silent_coil, loaded_coil };
 
@@ -415,6 +436,8 @@ struct Design {
   TuneTarget tune_target = TuneTarget::silent_coil;
   SharedList<Measurement> measurements;
   SharedList<Run> runs;
+  SharedList<Dismissed> dismissed;
+  SharedList<Confirmed> confirmed;
   /// Numbers of crafts whose groups have no member here, by the key of their row (model/field_rows.h).
   std::map<std::string, double, std::less<>> own;
   /// Keys of the fields that a design needs somewhere and that nobody has given yet: a secondary alone is a design.

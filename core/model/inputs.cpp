@@ -7,6 +7,8 @@ Design inputs_of(Design design) {
   design.name.clear();
   design.topload_variants = {};
   design.runs = {};
+  design.dismissed = {};
+  design.confirmed = {};
   design.unknown = {};
   for (ToploadPart& part : design.topload.own()) part.unknown = {};
   for (BankSection& section : design.tank.sections.own()) {

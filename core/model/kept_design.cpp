@@ -7,6 +7,8 @@ KeptDesign::KeptDesign(const Design& design) {
   Design bare = design;
   bare.runs = {};
   bare.topload_variants = {};
+  bare.dismissed = {};
+  bare.confirmed = {};
   design_ = std::make_shared<const Design>(std::move(bare));
 }
 

@@ -63,6 +63,7 @@ struct Figure {
   bool quiet_zero = false;    // zero is not listed
   FigureValue of = nullptr;   // what it is compared with: its rating, or the whole of which it is a part
   bool share = false;         // the comparison is shown as a share of it
+  bool rated = false;         // it is a rating: the part gives way beyond it
   std::string_view unit = {}; // behind the value, where its dimension has none: "T"
   /// Key of its half-width in KindPart::band; of figures at rest it is their own, in Analysis::band.
   std::string_view band = {};

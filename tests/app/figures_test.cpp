@@ -99,8 +99,8 @@ TEST_F(FiguresSeen, enter_says_why_with_inputs_and_source) {
   EXPECT_EQ(sheet->objectName(), "why");
   QString all;
   for (const QLabel* label : sheet->findChildren<QLabel*>()) all += label->text() + "\n";
-  for (const char* part : {"Primary's peak current", "Largest current of the primary", "Coupling", "±", "Q by 20 %",
-                           "independent program"})
+  for (const char* part :
+       {"Primary's peak current", "Largest in the burst", "Coupling", "±", "Q by 20 %", "independent program"})
     EXPECT_THAT(all.toStdString(), HasSubstr(part));
   sheet->close();
 }

@@ -14,6 +14,7 @@ const Figure burst_table[]{
      .value = burst<&BurstResult::primary_peak_a>,
      .of = rated_switch<&BridgeSwitch::pulse_rating_a>,
      .share = true,
+     .rated = true,
      .band = "primary_peak_a",
      .formula = "Largest in the burst; each switch carries it in turn. Beside it the share of its pulse rating.",
      .inputs = "bridge.bus_voltage_v primary_inductance_h coupling interrupter.on_time_s",
@@ -122,6 +123,7 @@ const Figure burst_table[]{
      .dimension = voltage,
      .value = with_run<&BridgeAnalysis::turn_offs, &TurnOffs::peak_v>,
      .of = rated_switch<&BridgeSwitch::voltage_rating_v>,
+     .rated = true,
      .formula =
          "The bus and what the stray inductance adds: L times current over the fall time, at most current times "
          "the root of L over the output capacitance.",

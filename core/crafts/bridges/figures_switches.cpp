@@ -13,6 +13,7 @@ const Figure switches_table[]{
      .dimension = voltage,
      .value = with_run<&BridgeAnalysis::gate, &GateTransformer::gate_v>,
      .of = rated_switch<&BridgeSwitch::gate_limit_v>,
+     .rated = true,
      .formula = "Driver's supply times the turns ratio of the gate transformer.",
      .inputs = "bridge.driver_supply_v bridge.gate_primary_turns bridge.gate_secondary_turns",
      .assumes = "An ideal ratio; leakage rings above it.",
@@ -25,6 +26,7 @@ const Figure switches_table[]{
      .dimension = number,
      .value = with_run<&BridgeAnalysis::gate, &GateTransformer::flux_t>,
      .of = rated<&Bridge::gate_core_limit_t>,
+     .rated = true,
      .unit = "T",
      .formula = "Volts times seconds over turns and area; half of the swing either way.",
      .inputs = "bridge.gate_primary_turns bridge.gate_core_area_mm2 frequency_hz",
@@ -86,6 +88,7 @@ const Figure switches_table[]{
      .dimension = current,
      .value = with_run<&BridgeAnalysis::capacitor_a>,
      .of = rated<&Bridge::capacitor_rating_a>,
+     .rated = true,
      .formula = "The primary's RMS over all time, half of it in each of two split capacitors.",
      .inputs = "primary_rms_a rate_hz bridge.split_capacitance_f bridge.blocking_capacitance_f",
      .assumes = burst_limits,
@@ -149,6 +152,7 @@ const Figure switches_table[]{
      .dimension = voltage,
      .value = with_run<&BridgeAnalysis::signal_v>,
      .of = rated<&Bridge::input_limit_v>,
+     .rated = true,
      .formula =
          "Of an antenna: the mean potential along the rod from the charges of the field solution, divided between "
          "its own capacitance and the input's. Of a transformer: its current over the burden.",

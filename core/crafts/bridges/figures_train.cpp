@@ -168,6 +168,7 @@ const Figure train_table[]{
      .dimension = temperature,
      .value = plan<&BridgeAnalysis::heat, &SwitchHeat::junction_peak_c>,
      .of = rated_switch<&BridgeSwitch::junction_limit_c>,
+     .rated = true,
      .formula = "What a train of bursts adds to the junction at the end of each, above the sink.",
      .inputs = "switch_burst_w bridge.switch_pair_1_k_per_w bridge.switch_pair_1_s bridge.switch_pair_2_k_per_w "
                "bridge.switch_pair_2_s sink_c",

@@ -128,6 +128,7 @@ const Figure exciter_rows[]{
      .dimension = current,
      .value = run<&OscillationResult::collector_peak_a>,
      .of = rated<&Transistor::current_rating_a>,
+     .rated = true,
      .formula = "Largest current of the primary.",
      .inputs = "collector_average_a exciter.transistor_current_rating_a",
      .assumes = run_limits,
@@ -140,6 +141,7 @@ const Figure exciter_rows[]{
      .dimension = voltage,
      .value = run<&OscillationResult::collector_peak_v>,
      .of = rated<&Transistor::voltage_rating_v>,
+     .rated = true,
      .formula =
          "Largest volts from collector to emitter; breakdown is not simulated, beyond the rating it says nothing.",
      .inputs = "exciter.supply_voltage_v coupling exciter.transistor_voltage_rating_v",
@@ -266,6 +268,7 @@ const Figure exciter_rows[]{
      .dimension = temperature,
      .value = with_run<&ExciterAnalysis::junction_c>,
      .of = rated<&Transistor::junction_limit_c>,
+     .rated = true,
      .formula = "Air, and the heat times all thermal resistances from there on.",
      .inputs = "dissipation_w exciter.transistor_junction_k_per_w exciter.sink_k_per_w site.air_temperature_c",
      .assumes = heat_limits,

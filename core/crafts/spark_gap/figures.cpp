@@ -368,6 +368,7 @@ const Figure spark_gap_rows[]{
      .row = "Breaks a second",
      .dimension = number,
      .value = charging<&ChargingResult::break_rate_hz>,
+     .unit = "bps",
      .band = "break_rate_hz",
      .formula = "Breaks in the later half of the run over its time.",
      .inputs = "gap.firing_voltage_v gap.rotary_electrodes site.mains_frequency_hz",

@@ -23,6 +23,7 @@ const Figure over_time_table[]{
      .dimension = power,
      .value = with_run<&TubePower::worst_plate_w>,
      .of = rated<&TubeOscillator::tube, &Tube::plate_dissipation_w>,
+     .rated = true,
      .formula = "Heat in the plates over the number of tubes, uneven sharing counted.",
      .inputs = "plate_dissipation_w tube.in_parallel tube.sharing",
      .assumes = run_limits,
@@ -34,6 +35,7 @@ const Figure over_time_table[]{
      .dimension = power,
      .value = with_run<&TubePower::worst_grid_w>,
      .of = rated<&TubeOscillator::tube, &Tube::grid_dissipation_w>,
+     .rated = true,
      .formula = "Heat in the grids over the number of tubes, uneven sharing counted.",
      .inputs = "grid_dissipation_w tube.in_parallel tube.sharing",
      .assumes = run_limits,
@@ -91,6 +93,7 @@ const Figure over_time_table[]{
                        tube_of(o).run.thyristor_rms_a);
          },
      .of = rated<&TubeOscillator::thyristor_current_a>,
+     .rated = true,
      .formula = "Root of the mean square over the firing period.",
      .inputs = "thyristor_peak_a duty",
      .assumes = run_limits,
@@ -107,6 +110,7 @@ const Figure over_time_table[]{
                        tube_of(o).run.cathode_most_v);
          },
      .of = rated<&TubeOscillator::thyristor_voltage_v>,
+     .rated = true,
      .formula = "Largest volts of the cathode while it blocks.",
      .inputs = "supply_crest_v tube.mu",
      .assumes = run_limits,

@@ -122,6 +122,7 @@ const Figure run_table[]{
            return is_flame(o.design) ? follow<&Design::flame, &FlameCoil::grid_resistor_rating_w>(o.design)
                                      : rated<&TubeOscillator::grid_leak_rating_w>(o);
          },
+     .rated = true,
      .formula = "Mean of its volts times its current.",
      .inputs = "grid_average_a tube.grid_leak_ohm",
      .assumes = run_limits,

@@ -12,6 +12,11 @@ CoilKind row_of_tubes() {
       {{"tube", "oscillator"}, {"feedback", "oscillator"}, {"flame", "oscillator"}, {"interrupter", "staccato"}}};
   return {.feed_end = FeedEnd::plate,
           .achieved = "arc_length_m",
+          .strip = {{{"Expected arc", "arc_shortest_m", "no forecast"},
+                     {"Power and line current",
+                      "mains.input_power_w mains.line_current_a|run.plate_input_w run.line_rms_a"},
+                     {"Firings and duty", "firing_rate_hz duty|duty"},
+                     {"Heat in each plate", "worst_plate_w"}}},
           .figures = tube_figures,
           .power_json = tube_json,
           .part = []() -> std::shared_ptr<KindPart> { return std::make_shared<TubePower>(); },
