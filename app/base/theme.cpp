@@ -85,9 +85,13 @@ QString style_sheet(const Theme& t) {
     QPushButton[primary="true"] { background: @arc; color: @paper; border-color: @arc; font-weight: 600; }
     QPushButton[primary="true"]:disabled, QPushButton[danger="true"]:disabled { background: @paper; color: @second; border: 1px dashed @hairline; font-weight: 400; }
     QPushButton[danger="true"] { background: @stop; color: @paper; border-color: @stop; font-weight: 600; }
+    QPushButton[bench="true"] { font-size: 20px; font-weight: 600; padding: 5px 14px; }
+    QPushButton[bench="true"]:focus { padding: 4px 13px; }
+    QPushButton[bench="true"]:disabled { font-weight: 400; }
     QCheckBox { spacing: 8px; padding: 2px; }
     QCheckBox:focus { border: 1px solid @arc; border-radius: 3px; padding: 1px; }
     QCheckBox::indicator { width: 16px; height: 16px; border: 1.5px solid @second; border-radius: 3px; background: @card; }
+    QCheckBox[bench="true"]::indicator { width: 20px; height: 20px; }
     QCheckBox::indicator:checked { background: @settled; border-color: @settled; image: url(:/tick.svg); }
     QTableView { background: @card; border: 1px solid @hairline; gridline-color: @hairline; selection-background-color: @shade; selection-color: @ink; }
     QTableView:focus { border: 1px solid @arc; }

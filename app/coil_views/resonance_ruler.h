@@ -22,7 +22,7 @@ class ResonanceRuler : public QWidget, public SpokenDrawing {
   enum class Follows { clip, capacitance };
 
   explicit ResonanceRuler(Workspace& workspace, QWidget* parent = nullptr);
-  QSize sizeHint() const override { return {800, 108}; }
+  QSize sizeHint() const override { return {800, 98}; }
   void set_follows(Follows follows);
   Follows follows() const { return follows_; }
   /// Tunes the tank to `hz` by the clip or the capacitance; false when no clip reaches it.

@@ -92,13 +92,13 @@ class FeedStage : public QWidget {
     prepared_ = row().end;
     QMenu* menu = add_->menu();
     menu->clear();
+    auto* usual = menu->addMenu("Start again from"); // what most look for comes first
+    menu->addSeparator();
     FeedStrip::fill_with_blocks(menu, prepared_, [this](const arc::BlockKind& kind) {
       workspace_.document.edit("Add " + text_of(kind.title), [&](arc::Design& design) {
         arc::add_block(design.feed, arc::make_block(kind.key));
       });
     });
-    menu->addSeparator();
-    auto* usual = menu->addMenu("Start again from");
     auto* column = static_cast<QVBoxLayout*>(start_->layout());
     qDeleteAll(start_->findChildren<QWidget*>(Qt::FindDirectChildrenOnly));
     while (QLayoutItem* item = column->takeAt(0)) delete item;

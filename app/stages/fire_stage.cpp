@@ -151,7 +151,7 @@ class FireStage : public QWidget {
       auto* button = new QPushButton(text, this);
       button->setObjectName(name);
       button->setFixedHeight(66);
-      button->setFont(type::font(type::heading, QFont::DemiBold));
+      button->setProperty("bench", true);
       if (*look) button->setProperty(look, true);
       connect(button, &QPushButton::clicked, this, action);
       row->addWidget(button);
@@ -244,6 +244,7 @@ class FireStage : public QWidget {
     for (const arc::CheckItem& item : items) {
       auto* box = new QCheckBox;
       box->setObjectName("check " + QString::fromStdString(item.key));
+      box->setProperty("bench", true);
       box->installEventFilter(this);
       QLabel* text = checks_->add_line(box);
       text->setBuddy(box);

@@ -137,13 +137,6 @@ class RunStage : public SimulatedStage {
     }
   }
 
-  /// Room above the curves for the legend, as a share of the axes.
-  static void make_legend_room(QCustomPlot& plot, double share) {
-    if (!plot.legend->visible()) return;
-    for (QCPAxis* axis : {plot.yAxis, plot.yAxis2})
-      axis->setRangeUpper(axis->range().upper + share * axis->range().size());
-  }
-
   /// " Measured, not computed: coupling."; empty where nothing was.
   QString measured_words() const {
     const auto analysis = workspace_.document.analysis();

@@ -3,16 +3,99 @@
 
 #include "craft/kind.h"
 #include "toolkit/common.h"
+#include "toolkit/stage_fill.h"
 #include "toolkit/why_sheet.h"
 
 #include <QContextMenuEvent>
+#include <QHeaderView>
 #include <QMenu>
+#include <algorithm>
 
 FigureList::FigureList(Workspace& workspace, const char* stage, const QString& name, QWidget* parent)
     : QTableWidget(parent), workspace_(workspace), stage_(stage) {
   style_figures_table(this, name);
   setAccessibleDescription("Enter on a figure says how it was computed");
   connect(this, &QTableWidget::cellActivated, this, [this](int row) { show_why_of(row); });
+  horizontalHeader()->moveSection(1, 0); // the value, then what it is
+  horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  more_ = new QPushButton(this);
+  more_->setObjectName("more " + name);
+  more_->setProperty("link", true);
+  more_->setFont(type::font(type::caption, QFont::Medium));
+  connect(more_, &QPushButton::clicked, this, &FigureList::toggle_all);
+  setViewportMargins(0, 0, 0, below());
+  if (stage_ == arc::at_rest_group) set_all(true);
+}
+
+void FigureList::toggle_all() {
+  QWidget* stage = stage_of(*this);
+  if (!stage) return;
+  unfill_stage(*stage);
+  set_all(!all_);
+  if (!all_) return;
+  fill_stage(*stage, *this);
+  setFocus();
+}
+
+void FigureList::set_all(bool all) {
+  all_ = all;
+  fold();
+}
+
+bool FigureList::is_headline(int row) const {
+  const auto place = static_cast<std::size_t>(row);
+  return std::ranges::none_of(figures_, &arc::Figure::headline) ||
+         (place < figures_.size() && figures_[place]->headline);
+}
+
+void FigureList::fold() {
+  more_->setToolTip(all_ ? "Back to the stage (Ctrl+E)" : "All figures of this stage (Ctrl+E)");
+  for (int row = 0; row < rowCount(); ++row) setRowHidden(row, false); // heights are those of rows that are seen
+  resizeRowsToContents();
+  heights_.clear();
+  for (int row = 0; row < rowCount(); ++row) heights_.push_back(rowHeight(row));
+  int headlines = 0, least = 0, places = 0;
+  for (int row = 0; row < rowCount(); ++row) {
+    if (!is_headline(row)) continue;
+    headlines += rowHeight(row);
+    if (++places <= least_rows) least = headlines;
+  }
+  const int around = 2 * frameWidth() + below();
+  setMinimumHeight(all_ ? 0 : least + around);
+  setMaximumHeight(all_ ? QWIDGETSIZE_MAX : headlines + around);
+  setVerticalScrollBarPolicy(all_ ? Qt::ScrollBarAsNeeded : Qt::ScrollBarAlwaysOff);
+  updateGeometry();
+  show_rows();
+}
+
+int FigureList::below() const {
+  return stage_ == arc::at_rest_group ? 0 : more_->sizeHint().height() + 2;
+}
+
+// Headlines as far as they fit, each whole.
+void FigureList::show_rows() {
+  int room = height() - 2 * frameWidth() - below();
+  int hidden = 0;
+  for (int row = 0; row < rowCount(); ++row) {
+    const int takes = row < static_cast<int>(heights_.size()) ? heights_[static_cast<std::size_t>(row)] : 0;
+    const bool seen = all_ || (is_headline(row) && takes <= room);
+    if (seen) room -= takes;
+    setRowHidden(row, !seen);
+    hidden += seen ? 0 : 1;
+  }
+  if (currentRow() >= 0 && isRowHidden(currentRow())) setCurrentCell(-1, -1);
+  more_->setVisible(below() > 0 && (hidden > 0 || all_));
+  more_->setText(all_ ? QString("Headlines only") : QString("%1 more figures").arg(hidden));
+  more_->setGeometry(8, height() - below() - 1, more_->sizeHint().width(), below());
+}
+
+QSize FigureList::sizeHint() const {
+  return {QTableWidget::sizeHint().width(), maximumHeight() < QWIDGETSIZE_MAX ? maximumHeight() : 200};
+}
+
+void FigureList::resizeEvent(QResizeEvent* event) {
+  QTableWidget::resizeEvent(event);
+  show_rows();
 }
 
 std::optional<arc::PowerView> FigureList::view() const {
@@ -47,6 +130,7 @@ void FigureList::refresh(const std::vector<std::pair<QString, QString>>& more) {
   show_figures_in(this, told_rows);
   for (std::size_t r = 0; r < told; ++r)
     item(static_cast<int>(r), 0)->setToolTip(text_of(figures_[r]->title) + ": Enter or double click for why");
+  fold();
 }
 
 QString FigureList::banded(const char* group, const char* key) const {

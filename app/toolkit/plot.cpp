@@ -34,11 +34,29 @@ void draw_focus_frame(QWidget& plot, const Theme& theme) {
   painter.drawRect(plot.rect().adjusted(0, 0, -1, -1));
 }
 
+// In a row of its own over the axes, so that no curve runs below it.
 void lay_legend_flat(QCustomPlot& plot) {
-  plot.axisRect()->insetLayout()->setInsetAlignment(0, Qt::AlignRight | Qt::AlignTop);
-  plot.legend->setFillOrder(QCPLegend::foColumnsFirst);
-  plot.legend->setWrap(0);
-  plot.legend->setIconSize(18, 10);
+  constexpr int row_height = 20;
+  QCPLayoutGrid* grid = plot.plotLayout();
+  if (grid->rowCount() < 2) {
+    plot.axisRect()->insetLayout()->take(plot.legend);
+    auto* row = new QCPLayoutInset;
+    row->addElement(plot.legend, Qt::AlignRight | Qt::AlignTop);
+    grid->insertRow(0);
+    grid->addElement(0, 0, row);
+    grid->setRowSpacing(0);
+    grid->setRowStretchFactor(0, 0.001);
+    plot.legend->setFillOrder(QCPLegend::foColumnsFirst);
+    plot.legend->setWrap(0);
+    plot.legend->setIconSize(18, 10);
+    plot.legend->setMargins({4, 1, 4, 1});
+  }
+  plot.legend->setBorderPen(Qt::NoPen);
+  plot.legend->setBrush(Qt::NoBrush);
+  QCPLayoutElement* row = grid->element(0, 0);
+  const int height = plot.legend->visible() ? row_height : 0;
+  row->setMinimumSize(0, height);
+  row->setMaximumSize(QWIDGETSIZE_MAX, height);
 }
 
 void frame_curves(QCustomPlot& plot) {

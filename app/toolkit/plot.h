@@ -46,7 +46,7 @@ QCPGraph* add_curve(QCustomPlot& plot, const Points& points, X x_of, Y y_of, con
 /// A frame that shows which plot has the keyboard; for the end of its paintEvent.
 void draw_focus_frame(QWidget& plot, const Theme& theme);
 
-/// The legend as one line in the upper right corner.
+/// The legend as one line over the axes.
 void lay_legend_flat(QCustomPlot& plot);
 
 /// Axes around all that is drawn, with some air above and below; two vertical axes that both pass zero have it at

@@ -11,7 +11,7 @@
 
 namespace {
 
-constexpr int strip_height = 44;
+constexpr int strip_height = 40;
 constexpr int beside = 10; // the words, within an entry
 
 } // namespace
@@ -64,8 +64,8 @@ class StripButton : public QAbstractButton {
       painter.drawText(beside, base,
                        QFontMetrics(font).elidedText(words, Qt::ElideRight, width() - 2 * beside + 2));
     };
-    put(value_font(), alarm_ ? theme.stop : theme.ink, text(), 20);
-    put(title_font(), theme.second, title_, 37);
+    put(value_font(), alarm_ ? theme.stop : theme.ink, text(), 18);
+    put(title_font(), theme.second, title_, 34);
   }
 
  private:

@@ -13,7 +13,7 @@
 
 namespace {
 
-constexpr int wide = 318, wide_in_narrow_windows = 262, nothing_to_say = 150;
+constexpr int wide = 318, wide_in_narrow_windows = 262, nothing_to_say = 132;
 
 // Findings of one cause: on the same field of the same stage.
 bool same_cause(const arc::Finding& a, const arc::Finding& b) {
@@ -72,7 +72,8 @@ FindingsPanel::FindingsPanel(Workspace& workspace, QWidget* parent) : QWidget(pa
 
 QLayout* FindingsPanel::make_head() {
   auto* head = new QHBoxLayout;
-  auto* title = make_text("Findings", this);
+  title_ = make_text("Findings", this);
+  QLabel* title = title_;
   title->setFont(type::font(type::strong, QFont::DemiBold));
   count_ = make_text(this);
   count_->setProperty("caption", true);
@@ -87,6 +88,7 @@ QLayout* FindingsPanel::make_head() {
     button->setToolTip(tip);
     button->setCheckable(true);
     button->setProperty("narrow", true);
+    button->setMinimumWidth(40);
     button->setFont(type::font(type::caption));
     either->addButton(button);
     head->addWidget(button);
@@ -136,12 +138,12 @@ QLayout* FindingsPanel::make_links() {
   about->setProperty("link", true);
   about->setToolTip("What this stage is for, and what to begin with (Ctrl+F1)");
   connect(about, &QPushButton::clicked, this, &FindingsPanel::about_requested);
-  auto* links = new QHBoxLayout;
-  links->addWidget(cautions);
-  links->addStretch();
-  links->addWidget(about);
-  links->setContentsMargins(0, 0, space::medium, 0);
-  return links;
+  links_ = new QBoxLayout(QBoxLayout::LeftToRight);
+  links_->addWidget(cautions);
+  links_->addStretch();
+  links_->addWidget(about);
+  links_->setContentsMargins(0, 0, space::medium, 0);
+  return links_;
 }
 
 void FindingsPanel::refresh() {
@@ -187,14 +189,14 @@ bool FindingsPanel::is_told(const arc::Finding& finding) const {
 
 void FindingsPanel::show_count() {
   const auto& findings = workspace_.document.findings();
-  const auto open = std::ranges::count_if(findings, [](const arc::Finding& f) { return f.dismissed.empty(); });
+  const auto open = std::ranges::count_if(
+      findings, [this](const arc::Finding& f) { return f.dismissed.empty() && (!stops_only() || is_told(f)); });
   count_->setText(open == 0 ? QString("none") : QString("%1 open").arg(open));
 }
 
 void FindingsPanel::show_stage(const QString& key) {
   stage_ = key.toStdString();
-  all_->setVisible(!stops_only());
-  here_->setVisible(!stops_only());
+  title_->setText(stops_only() ? "Stops" : "Findings");
   refresh();
 }
 
@@ -202,6 +204,8 @@ void FindingsPanel::fit(int window_width) {
   window_width_ = window_width;
   constexpr int narrow_window = 1180;
   const bool nothing = shown_.empty() && waiting_->isHidden();
+  links_->setDirection(nothing ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
+  for (QPushButton* choice : {all_, here_}) choice->setVisible(!nothing && !stops_only());
   setFixedWidth(nothing ? nothing_to_say : window_width < narrow_window ? wide_in_narrow_windows : wide);
 }
 

@@ -46,7 +46,9 @@ class FindingsPanel : public QWidget {
   void show_folds();
 
   Workspace& workspace_;
+  QLabel* title_ = nullptr;
   QLabel* count_;
+  QBoxLayout* links_ = nullptr;
   QLabel* next_title_;
   QLabel* next_;
   QWidget* list_;

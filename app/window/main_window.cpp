@@ -200,7 +200,7 @@ MainWindow::~MainWindow() {
 
 QWidget* MainWindow::make_top_bar() {
   auto* bar = new QWidget(this);
-  bar->setFixedHeight(44);
+  bar->setFixedHeight(40);
   auto* row = new QHBoxLayout(bar);
   row->setContentsMargins(space::large - 8, 0, space::large, 0);
   row->setSpacing(space::small);
@@ -344,6 +344,10 @@ void MainWindow::make_actions() {
           &QAction::triggered, this, [this] { jump_group(true); });
   connect(add_action("action previous group", "Group of controls before", QKeySequence("Shift+F6"), nullptr),
           &QAction::triggered, this, [this] { jump_group(false); });
+  add_action("action fill", "A plot in the whole of the stage, and back", QKeySequence("F11"),
+             &MainWindow::fill_with_plot);
+  add_action("action all figures", "All figures of this stage, and back", QKeySequence("Ctrl+E"),
+             &MainWindow::show_all_figures);
   connect(add_action("action confirm stage", "Confirm this stage", QKeySequence("Ctrl+Shift+Return"), nullptr),
           &QAction::triggered, rail_, &StageRail::confirm);
   add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),

@@ -95,6 +95,8 @@ class MainWindow : public QMainWindow {
   void enter_stage();
   void jump_group(bool forward);
   int part_of(const QWidget* widget) const;
+  void fill_with_plot();
+  void show_all_figures();
   void show_help();
   void show_shortcuts();
   void show_about();

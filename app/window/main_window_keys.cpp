@@ -5,10 +5,12 @@
 #include "stages/first_fault_sheet.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
+#include "toolkit/figure_list.h"
 #include "toolkit/file_dialogs.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/reading_button.h"
 #include "toolkit/spoken.h"
+#include "toolkit/stage_fill.h"
 #include "toolkit/text.h"
 #include "window/main_window.h"
 #include "window/recovery_strip.h"
@@ -38,6 +40,7 @@
 #include <algorithm>
 #include <array>
 #include <functional>
+#include <qcustomplot.h>
 
 namespace {
 
@@ -224,4 +227,33 @@ void MainWindow::go_to(const QString& stage, const QString& field) {
     } else
       page(target)->setFocus();
   }
+}
+
+// The plot that has the cursor, or the first that is seen.
+void MainWindow::fill_with_plot() {
+  QWidget& stage = *canvas_->currentWidget();
+  if (is_filled(stage)) {
+    for (auto* list : stage.findChildren<FigureList*>())
+      if (list->isVisible() && list->shows_all()) return list->toggle_all();
+    return unfill_stage(stage);
+  }
+  QCustomPlot* plot = qobject_cast<QCustomPlot*>(QApplication::focusWidget());
+  if (!plot || !stage.isAncestorOf(plot)) {
+    const auto plots = stage.findChildren<QCustomPlot*>();
+    const auto seen = std::ranges::find_if(plots, [](const QCustomPlot* p) { return p->isVisible(); });
+    plot = seen == plots.end() ? nullptr : *seen;
+  }
+  if (!plot) return notify("This stage has no plot.");
+  fill_stage(stage, *plot);
+  plot->setFocus();
+}
+
+void MainWindow::show_all_figures() {
+  QWidget& stage = *canvas_->currentWidget();
+  const auto lists = stage.findChildren<FigureList*>();
+  for (FigureList* list : lists)
+    if (list->isVisible()) return list->toggle_all();
+  if (auto* button = stage.findChild<QPushButton*>("all figures"); button && button->isVisible())
+    return button->click();
+  notify("This stage has no more figures.");
 }

@@ -176,13 +176,17 @@ std::optional<double> figure_share(const Figure& figure, const PowerView& view) 
   return value && of && *of != 0 ? std::optional(*value / *of) : std::nullopt;
 }
 
+std::string range_text(const std::string& from, double from_si, const std::string& to) {
+  return from_si == 0 ? "up to " + to : from + " to " + to;
+}
+
 std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem units) {
   const auto print = [&](double si) { return format_quantity(si, figure.dimension, units, figure.digits); };
   const std::string note = figure.note && told(figure, view) ? figure.note(view, units) : std::string();
   const auto value = figure_value(figure, view);
   if (!value || (figure.quiet_zero && *value == 0)) return note;
   std::string out = banded_figure(figure, view, units);
-  if (const auto to = finite(figure, figure.to, view)) out += " to " + print(*to);
+  if (const auto to = finite(figure, figure.to, view)) out = range_text(out, *value, print(*to));
   if (!figure.unit.empty()) out += fmt::format(" {}", figure.unit);
   if (const auto share = figure_share(figure, view); share && figure.share)
     out += fmt::format(", {} %", round_significant(100 * *share, 2));
@@ -235,7 +239,7 @@ std::string no_arc_words(const PowerView& o, UnitSystem units) {
   const ArcForecast& arc = *o.power.arc;
   if (arc.breaks_out) return {};
   if (!(arc.breakout_v > 0)) return "none";
-  return fmt::format("none: top {} of {}", format_quantity(arc.top_v, Dimension::voltage, units, 3),
+  return fmt::format("no breakout, top {} of {}", format_quantity(arc.top_v, Dimension::voltage, units, 3),
                      format_quantity(arc.breakout_v, Dimension::voltage, units, 3));
 }
 

@@ -52,6 +52,7 @@ struct Figure {
   std::string_view group = {}; // object of the results that holds it, "burst"; empty: the results themselves
   std::string_view stage = {}; // keys of the stages that list it, with blanks between; of figures at
                                // rest that every kind has empty: stages name them
+  bool headline = false;       // stands on its stages always; the others come by a key
   std::string_view title;      // in full
   std::string_view row = {};   // short, in the list; "… conduction" belongs to the one above. Empty: the title
   Dimension dimension = Dimension::number;
@@ -114,6 +115,9 @@ std::string banded_figure(const Figure& figure, const PowerView& view, UnitSyste
 /// nothing to say.
 std::string figure_text(const Figure& figure, const PowerView& view, UnitSystem units);
 
+/// "210 mm to 350 mm"; "up to 350 mm" where it begins at zero.
+std::string range_text(const std::string& from, double from_si, const std::string& to);
+
 /// Formula, inputs with their values, assumption, source, and what its band is made of.
 Explanation explain(const Figure& figure, const PowerView& view, UnitSystem units);
 
@@ -136,7 +140,7 @@ bool listed_on(const Figure& figure, std::string_view stage);
 // The forecast of the arc, as a figure of every kind that has one.
 std::optional<double> arc_from_m(const PowerView& view);
 std::optional<double> arc_up_to_m(const PowerView& view);
-/// Why there is none: "none: top 107 kV of 247 kV"; empty where there is.
+/// Why there is none: "no breakout, top 107 kV of 247 kV"; empty where there is.
 std::string no_arc_words(const PowerView& view, UnitSystem units);
 inline constexpr std::string_view arc_rule_limits =
     "A rule of builders for coils in tune, where something breaks out at all; never fed back into the simulation.";
@@ -144,6 +148,7 @@ constexpr Figure arc_forecast_row(std::string_view stage, std::string_view title
                                   std::string_view formula, std::string_view inputs) {
   return {.key = "arc_shortest_m",
           .stage = stage,
+          .headline = true,
           .title = title,
           .row = row,
           .dimension = Dimension::length,

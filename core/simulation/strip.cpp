@@ -104,7 +104,7 @@ std::string short_text(const Figure& figure, const PowerView& view, UnitSystem u
   const auto value = figure_value(figure, view);
   if (!value) return figure_text(figure, view, units);
   std::string out = print(*value);
-  if (const auto to = figure.to ? figure.to(view) : std::nullopt) out += " to " + print(*to);
+  if (const auto to = figure.to ? figure.to(view) : std::nullopt) out = range_text(out, *value, print(*to));
   if (!figure.unit.empty()) out += fmt::format(" {}", figure.unit);
   return out;
 }

@@ -72,7 +72,6 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
       connect(plot, &CursorPlot::cursor_moved, this, [this](double us) { read_wave(us * 1e-6); });
     middle->addWidget(views_, 1);
     middle->addWidget(make_run_side(226, 272, 5, 3));
-    figures_->setMinimumHeight(96);
     upper_->addLayout(middle, 1);
     column_->addWidget(make_panel());
     connect(path_, &BridgePath::chosen, this, &BridgeStage::show_page);
@@ -89,7 +88,6 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
     RunStage::resizeEvent(event);
     path_->setFixedHeight(compact() ? 164 : 172);
     top_->setVisible(!compact());
-    figures_->setMinimumHeight(compact() ? 40 : 96);
     draw();
   }
 
@@ -339,7 +337,6 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
     top_->yAxis2->setRange(low - room, high + room);
     for (CursorPlot* plot : plots_) {
       if (!samples.empty()) plot->xAxis->setRange(0, samples.back().time_s * 1e6);
-      make_legend_room(*plot, 0.35);
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_wave(b->burst.end_s / 2);

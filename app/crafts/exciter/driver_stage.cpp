@@ -221,7 +221,6 @@ class DriverStage : public RunStage<arc::ExciterAnalysis> {
     begin_plots(150); // the legend never over the curves
     draw_waves(*e);
     draw_heat(*e);
-    make_legend_room(*waves_, 0.3);
     for (QCustomPlot* plot : plots_) plot->replot(QCustomPlot::rpQueuedReplot);
   }
 

@@ -239,7 +239,6 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     for (QCustomPlot* plot : plots_) {
       frame_curves(*plot);
       plot->xAxis->setRange(0, end_us);
-      make_legend_room(*plot, 0.3);
       plot->replot(QCustomPlot::rpQueuedReplot);
     }
     read_at(shot.top_peak_s);

@@ -106,8 +106,10 @@ class OscillatorStage : public RunStage<arc::TubePower> {
  private:
   enum Shows { cycles, radio, first_sweep };
 
+  bool low() const { return height() < 600; }
+
   void make_room() {
-    const bool low = height() < 600, circuit = circuit_seen_->isChecked();
+    const bool low = this->low(), circuit = circuit_seen_->isChecked();
     circuit_seen_->setVisible(low);
     circuit_->setVisible(!low || circuit);
     views_->setVisible(!low || !circuit);
@@ -115,7 +117,7 @@ class OscillatorStage : public RunStage<arc::TubePower> {
     shown_->setVisible(!low || !circuit);
     side_->setVisible(!low || !circuit || width() >= 700);
     shown_->setMinimumContentsLength(low ? 13 : 25);
-    head_.reason->setVisible(!low);
+    head_.reason->setVisible(!low && !quick_->isVisible());
     head_.verdict->setToolTip(head_.reason->text());
   }
 
@@ -225,6 +227,11 @@ class OscillatorStage : public RunStage<arc::TubePower> {
   void show_quick() {
     const auto analysis = workspace_.document.analysis();
     if (!isVisible() || !analysis) return;
+    // In the place of the reason, which is of the design before.
+    const bool current = workspace_.document.power_is_current();
+    if (!current && head_.reason->isVisible()) quick_->setFixedHeight(head_.reason->height());
+    quick_->setVisible(!current);
+    head_.reason->setVisible(current && !low());
     quick_->setText(analysis->quick
                         ? QString("At the supply's crest, by balance: output %1, plate %2, %3.")
                               .arg(print(analysis->quick->output_w, power), print(analysis->quick->device_w, power),
@@ -306,7 +313,6 @@ class OscillatorStage : public RunStage<arc::TubePower> {
         draw_radio(*t);
       else if (const arc::TubeSweep* s = sweep(*t))
         draw_sweep(*t, *s);
-      make_legend_room(*plot_, 0.25);
     }
     plot_->replot(QCustomPlot::rpQueuedReplot);
   }

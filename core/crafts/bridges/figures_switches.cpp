@@ -152,7 +152,6 @@ const Figure switches_table[]{
      .dimension = voltage,
      .value = with_run<&BridgeAnalysis::signal_v>,
      .of = rated<&Bridge::input_limit_v>,
-     .rated = true,
      .formula =
          "Of an antenna: the mean potential along the rod from the charges of the field solution, divided between "
          "its own capacitance and the input's. Of a transformer: its current over the burden.",

@@ -7,6 +7,7 @@ namespace {
 const Figure over_time_table[]{
     {.key = "duty",
      .stage = on_both,
+     .headline = true,
      .title = "Share of the time in which it is fired",
      .row = "Fired",
      .dimension = fraction,
@@ -18,6 +19,7 @@ const Figure over_time_table[]{
      .source = run_source},
     {.key = "worst_plate_w",
      .stage = on_both,
+     .headline = true,
      .title = "Heat in the plate of the tube that takes the most",
      .row = "Plate, each tube",
      .dimension = power,
@@ -30,6 +32,7 @@ const Figure over_time_table[]{
      .source = run_source},
     {.key = "worst_grid_w",
      .stage = on_both,
+     .headline = true,
      .title = "Heat in the grid of the tube that takes the most",
      .row = "Grid, each tube",
      .dimension = power,
