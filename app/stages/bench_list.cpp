@@ -7,7 +7,7 @@
 
 namespace {
 
-constexpr int between = 4; // lines
+constexpr int between = 2; // lines
 constexpr int mark_room = 30;
 
 } // namespace

@@ -37,8 +37,8 @@ class FireStage : public QWidget {
   FireStage(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     setObjectName("fire");
     auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(space::large, 10, space::medium, space::small);
-    column->setSpacing(space::small);
+    column->setContentsMargins(space::large, 6, space::medium, space::hair);
+    column->setSpacing(6);
     auto* head = new QHBoxLayout;
     head->setSpacing(space::small);
     banner_ = new StateBanner(workspace_, this);
@@ -150,7 +150,7 @@ class FireStage : public QWidget {
     const auto add_button = [&](const char* name, const char* text, const char* look, void (FireStage::*action)()) {
       auto* button = new QPushButton(text, this);
       button->setObjectName(name);
-      button->setFixedHeight(66);
+      button->setFixedHeight(62);
       button->setProperty("bench", true);
       if (*look) button->setProperty(look, true);
       connect(button, &QPushButton::clicked, this, action);

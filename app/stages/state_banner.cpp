@@ -5,7 +5,7 @@
 
 StateBanner::StateBanner(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
   setObjectName("state");
-  setFixedHeight(74);
+  setFixedHeight(66);
   setMinimumWidth(240);
   set_state("NOT ARMED", "tick every check to arm", false);
 }
@@ -28,7 +28,7 @@ void StateBanner::paintEvent(QPaintEvent*) {
   painter.setBrush(armed_ ? colour : t.card);
   painter.drawRoundedRect(QRectF(rect()).adjusted(2, 2, -2, -2), armed_ ? 2 : 12, armed_ ? 2 : 12);
   painter.setPen(armed_ ? t.paper : colour);
-  const QRect room = rect().adjusted(16, 6, -12, -6);
+  const QRect room = rect().adjusted(16, 4, -12, -4);
   const auto put = [&](const QString& words, QFont::Weight weight, int most, int lines, const QRect& at) {
     int letters = most;
     const auto height = [&] {

@@ -160,7 +160,10 @@ StripItem weakest_item(const PowerView& view, UnitSystem units) {
 }
 
 StripItem open_item(const std::vector<Finding>& findings) {
-  const auto count = [&](Severity severity) { return std::ranges::count(findings, severity, &Finding::severity); };
+  const auto count = [&](Severity severity) {
+    return std::ranges::count_if(findings,
+                                 [&](const Finding& f) { return f.severity == severity && f.dismissed.empty(); });
+  };
   const auto words = [](std::ptrdiff_t n, std::string_view one) {
     return n == 0 ? std::string() : fmt::format("{} {}{}", n, one, n == 1 ? "" : "s");
   };

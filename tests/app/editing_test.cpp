@@ -236,12 +236,12 @@ TEST_F(Editing, a_bank_can_become_one_value_and_back_without_changing_the_tank) 
 TEST_F(Editing, the_rail_counts_what_is_open_for_each_stage) {
   show_stage("tank");
   type_into("tank.bleed_resistance_ohm", "");
-  EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, 1 findings");
+  EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, 1 finding");
   type_into("tank.bleed_resistance_ohm", "10M");
   settle();
   EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, being simulated");
   document().wait_for_simulation();
-  EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, settled");
+  EXPECT_EQ(get<QAbstractButton>("stage tank").accessibleName(), "Tank, in work");
 }
 
 TEST_F(Editing, number_keys_with_alt_choose_the_stages) {

@@ -1,4 +1,5 @@
 // Tune and Fire through the real window: measurements, the armed state by keyboard alone, the record.
+#include "stages/bench_list.h"
 #include "support.h"
 
 #include "craft/kind.h"
@@ -145,23 +146,29 @@ TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
   EXPECT_EQ(differences.rowCount(), 0) << "one run has nothing to be compared with";
 }
 
-TEST_F(Fire, the_steps_after_power_are_whole_in_the_smallest_window) {
+TEST_F(Fire, checks_and_steps_are_whole_in_the_smallest_window) {
   window().resize(1024, 700);
   for (const arc::CoilKind* kind : arc::coil_kinds()) {
     window().open_demo(std::string(kind->key));
     settle();
     show_stage("fire");
-    QApplication::processEvents();
-    const auto& steps = get<QLabel>("after power");
-    EXPECT_TRUE(steps.text().startsWith("1. ")) << kind->key;
-    const QRect needs =
-        steps.fontMetrics().boundingRect(QRect(0, 0, steps.width(), 2000), Qt::TextWordWrap, steps.text());
-    EXPECT_GE(steps.height(), needs.height()) << kind->key;
-    EXPECT_LE(steps.height(), needs.height() + 40) << kind->key;
-    const QRect place(steps.mapTo(&window(), QPoint(0, 0)), steps.size());
+    for (const auto& [page, list] : {std::pair{"fire page Run", "checks"}, {"fire page After", "after power"}}) {
+      press(page);
+      QApplication::processEvents();
+      const auto& lines = get<BenchList>(list);
+      EXPECT_LE(lines.widget()->height(), lines.height()) << kind->key << " " << list;
+      EXPECT_GE(lines.letters(), BenchList::smallest) << kind->key;
+      for (const QLabel* words : lines.findChildren<QLabel*>()) {
+        const QRect needs =
+            words->fontMetrics().boundingRect(QRect(0, 0, words->width(), 2000), Qt::TextWordWrap, words->text());
+        EXPECT_GE(words->height(), needs.height()) << kind->key << " " << words->text().toStdString();
+      }
+    }
+    EXPECT_TRUE(get<QLabel>("after power 1").text().startsWith("1. ")) << kind->key;
+    press("fire page Notes");
     const auto& log = get<QPushButton>("log run");
-    EXPECT_LT(place.bottom(), log.mapTo(&window(), QPoint(0, 0)).y()) << kind->key;
     EXPECT_TRUE(window().rect().contains(QRect(log.mapTo(&window(), QPoint(0, 0)), log.size()))) << kind->key;
+    press("fire page Run");
   }
 }
 

@@ -110,10 +110,10 @@ TEST_F(Simulation, both_unit_systems_and_both_themes_redraw_the_figures) {
 TEST_F(Simulation, marks_on_the_rail_count_what_the_simulation_found) {
   document().edit("Small breaker", [](arc::Design& d) { d.feed[0].values["rated_current_a"] = 0.3; });
   simulate();
-  EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("1 findings"));
+  EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("1 finding"));
   press("undo");
   simulate();
-  EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("settled"));
+  EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("in work"));
   document().edit("No feed", [](arc::Design& d) { d.feed.clear(); });
   simulate();
   EXPECT_THAT(get<QAbstractButton>("stage feed").accessibleName().toStdString(), HasSubstr("untouched"));

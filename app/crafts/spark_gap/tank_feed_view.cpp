@@ -98,7 +98,8 @@ class TankFeedView : public FeedView {
   void make_room() {
     const bool waves = plot_->shown() == ChargingPlot::waveforms;
     table_->setVisible(!waves);
-    figures_->setVisible(waves && width() >= 700);
+    figures_->setVisible(waves);
+    figures_->setFixedWidth(width() >= 700 ? 290 : 250);
   }
 
   QLayout* make_tools() {
