@@ -18,13 +18,10 @@
 
 namespace {
 
-class ShelfSheet : public QDialog {
+class ShelfParts : public QWidget {
  public:
-  ShelfSheet(Workspace& workspace, const QString& group, QWidget* parent) : QDialog(parent), workspace_(workspace) {
-    setObjectName("shelf sheet");
-    setAttribute(Qt::WA_DeleteOnClose);
-    setWindowTitle("The shelf");
-    open_large(*this, {1000, 600});
+  ShelfParts(Workspace& workspace, const QString& group, QWidget* parent) : QWidget(parent), workspace_(workspace) {
+    setObjectName("shelf");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
@@ -49,9 +46,9 @@ class ShelfSheet : public QDialog {
     column->addLayout(make_buttons());
     for (const arc::ShelfGroup& g : arc::shelf_groups()) groups_->addItem(text_of(g.title));
     connect(groups_, &QListWidget::currentRowChanged, this, [this] { fill(); });
-    connect(table_, &QTableWidget::itemChanged, this, &ShelfSheet::take_cell);
+    connect(table_, &QTableWidget::itemChanged, this, &ShelfParts::take_cell);
     connect(table_, &QTableWidget::currentCellChanged, this, [this] { tell(); });
-    connect(&workspace_.shelf, &ShelfStore::changed, this, &ShelfSheet::fill);
+    connect(&workspace_.shelf, &ShelfStore::changed, this, &ShelfParts::fill);
     const auto all = arc::shelf_groups();
     const auto at = std::ranges::find_if(all, [&](const auto& g) { return text_of(g.key) == group; });
     groups_->setCurrentRow(at == all.end() ? 0 : static_cast<int>(at - all.begin()));
@@ -77,27 +74,25 @@ class ShelfSheet : public QDialog {
     row->addWidget(name_, 1);
     row->addWidget(make_invented_switch(workspace_, this));
     remove_invented_ =
-        add_sheet_button(this, row, "remove invented", "Remove all examples", &ShelfSheet::remove_invented);
+        add_sheet_button(this, row, "remove invented", "Remove all examples", &ShelfParts::remove_invented);
     remove_invented_->setToolTip("Takes every invented part off the shelf; Undo brings them back");
-    add_sheet_button(this, row, "import shelf", "Import…", &ShelfSheet::import_file)
+    add_sheet_button(this, row, "import shelf", "Import…", &ShelfParts::import_file)
         ->setToolTip("A whole shelf (JSON), or a table of this group (CSV)");
-    add_sheet_button(this, row, "export shelf", "Export…", &ShelfSheet::export_file)
+    add_sheet_button(this, row, "export shelf", "Export…", &ShelfParts::export_file)
         ->setToolTip("The whole shelf (JSON), or this group as a table (CSV)");
     return row;
   }
 
   QLayout* make_buttons() {
     auto* row = new QHBoxLayout;
-    add_sheet_button(this, row, "add part", "Add a part", &ShelfSheet::add_part);
-    remove_ = add_sheet_button(this, row, "remove part", "Remove", &ShelfSheet::remove_part);
-    undo_ = add_sheet_button(this, row, "undo shelf", "Undo", &ShelfSheet::undo);
+    add_sheet_button(this, row, "add part", "Add a part", &ShelfParts::add_part);
+    remove_ = add_sheet_button(this, row, "remove part", "Remove", &ShelfParts::remove_part);
+    undo_ = add_sheet_button(this, row, "undo shelf", "Undo", &ShelfParts::undo);
     row->addSpacing(space::large);
-    use_ = add_sheet_button(this, row, "use part", "Use in this coil", &ShelfSheet::use_part);
+    use_ = add_sheet_button(this, row, "use part", "Use in this coil", &ShelfParts::use_part);
     row->addStretch();
-    auto* close = new QPushButton("Close", this);
-    close->setAutoDefault(false);
-    connect(close, &QPushButton::clicked, this, &QDialog::accept);
-    row->addWidget(close);
+    if (auto* sheet = qobject_cast<QDialog*>(window()))
+      add_sheet_button(this, row, "close shelf", "Close", [sheet] { sheet->accept(); });
     return row;
   }
 
@@ -349,5 +344,17 @@ QWidget* make_invented_switch(Workspace& workspace, QWidget* parent) {
 }
 
 void show_shelf_sheet(Workspace& workspace, const QString& group, QWidget* parent) {
-  (new ShelfSheet(workspace, group, parent))->open();
+  auto* sheet = new QDialog(parent);
+  sheet->setObjectName("shelf sheet");
+  sheet->setAttribute(Qt::WA_DeleteOnClose);
+  sheet->setWindowTitle("The shelf");
+  open_large(*sheet, {1000, 600});
+  auto* column = new QVBoxLayout(sheet);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->addWidget(new ShelfParts(workspace, group, sheet));
+  sheet->open();
+}
+
+QWidget* make_shelf_parts(Workspace& workspace, QWidget* parent) {
+  return new ShelfParts(workspace, {}, parent);
 }

@@ -7,6 +7,8 @@
 #include "base/shelf_store.h"
 #include "base/theme.h"
 
+#include <QStringList>
+
 class Workspace : public QObject {
   Q_OBJECT
  public:
@@ -25,13 +27,28 @@ class Workspace : public QObject {
   }
   arc::UnitSystem units() const { return document.units(); }
 
+  /// Files that were open lately, the latest first.
+  const QStringList& recent_files() const { return recent_; }
+  void set_recent_files(const QStringList& paths) {
+    recent_ = paths;
+    Q_EMIT recent_changed();
+  }
+
+  /// Asks the window for another design: a new one or the demo of a kind of coil by its key, or a file by its path,
+  /// one that is chosen where that is empty.
+  enum class Want { fresh, demo, file };
+  void want(Want what, const QString& which) { Q_EMIT design_wanted(what, which); }
+
   /// Asks the window to show a stage and put the cursor into one of its fields (key may be empty).
   void go_to(const QString& stage, const QString& field) { Q_EMIT go_to_requested(stage, field); }
 
  Q_SIGNALS:
   void theme_changed();
+  void recent_changed();
+  void design_wanted(Workspace::Want what, const QString& which);
   void go_to_requested(const QString& stage, const QString& field);
 
  private:
   Theme theme_;
+  QStringList recent_;
 };

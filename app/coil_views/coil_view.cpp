@@ -181,20 +181,32 @@ void CoilView::place_children() {
     return static_cast<int>(std::ranges::count_if(
         group.readings, [&kind](const ReadingButton* reading) { return reading->says_of(kind); }));
   };
-  for (const ReadingGroup& group : groups_) total += 20 + shown(group) * reading_height + 10;
   int next = x < 580 ? 44 : 12; // below the buttons where they reach this far
+  struct {
+    int head = 20, step = reading_height, below = 10;
+  } room;
+  const auto needs = [&](const ReadingGroup& group) { return room.head + shown(group) * room.step + room.below; };
+  const auto whole = [&] {
+    total = 0;
+    for (const ReadingGroup& group : groups_) total += needs(group);
+  };
+  whole();
+  if (next + total > height()) { // a low window
+    room = {16, reading_height - 2, 2};
+    whole();
+  }
   for (const ReadingGroup& group : groups_) {
-    const int needed = 20 + shown(group) * reading_height + 10;
+    const int needed = needs(group);
     // Near its part, but never over the group before and leaving room for those after.
     const int wanted = static_cast<int>(anchor(group.part).y()) - needed / 2;
     int y = std::clamp(wanted, next, std::max(next, height() - total - 8));
     total -= needed;
     next = y + needed;
-    y += 20;
+    y += room.head;
     for (ReadingButton* reading : group.readings) {
       if (!reading->says_of(kind)) continue;
       reading->move(x, y);
-      y += reading_height;
+      y += room.step;
     }
   }
   double widest = d.secondary.form_diameter_m / 2;

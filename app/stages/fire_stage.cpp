@@ -4,7 +4,6 @@
 #include "stages/after_power.h"
 #include "stages/bench_list.h"
 #include "stages/first_fault_sheet.h"
-#include "stages/run_record.h"
 #include "stages/run_sheet.h"
 #include "stages/stage.h"
 #include "stages/state_banner.h"
@@ -50,7 +49,6 @@ class FireStage : public QWidget {
     after_ = new AfterPower(workspace_, pages_);
     pages_->addWidget(after_);
     pages_->addWidget(make_notes_page());
-    pages_->addWidget(make_run_record(workspace, this));
     column->addWidget(pages_, 1);
     clock_.setInterval(100);
     connect(&clock_, &QTimer::timeout, this, &FireStage::show_state);
@@ -94,15 +92,15 @@ class FireStage : public QWidget {
     if (next->isEnabled()) next->setFocus();
   }
 
-  enum Page { before, afterwards, notes, record };
+  enum Page { before, afterwards, notes };
 
   QLayout* make_tabs() {
     auto* tabs = new QHBoxLayout;
     tabs->setSpacing(space::hair);
     tabs_ = new QButtonGroup(this);
     pages_ = new QStackedWidget(this);
-    constexpr std::array<std::array<const char*, 2>, 4> named{
-        {{"Run", "Before power"}, {"After", "After power"}, {"Notes", "Notes"}, {"Record", "Record"}}};
+    constexpr std::array<std::array<const char*, 2>, 3> named{
+        {{"Run", "Before power"}, {"After", "After power"}, {"Notes", "Notes"}}};
     for (const auto& [name, words] : named) {
       auto* button = new QPushButton(words, this);
       button->setObjectName(QString("fire page %1").arg(name));
@@ -112,6 +110,11 @@ class FireStage : public QWidget {
       tabs->addWidget(button);
     }
     connect(tabs_, &QButtonGroup::idClicked, pages_, &QStackedWidget::setCurrentIndex);
+    auto* record = new QPushButton("Record", this);
+    record->setObjectName("fire page Record");
+    record->setToolTip("All runs that were logged (Alt+9)");
+    connect(record, &QPushButton::clicked, this, [this] { workspace_.go_to("record", {}); });
+    tabs->addWidget(record);
     tabs->addStretch();
     auto* fault = new QPushButton("It does not do what it should…", this);
     fault->setObjectName("first fault");

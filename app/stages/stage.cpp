@@ -1,7 +1,9 @@
 // The table of stages.
 #include "stages/stage.h"
 
+#include "bank/shelf_sheet.h"
 #include "base/craft_window.h"
+#include "stages/run_record.h"
 
 #include <QPainter>
 #include <algorithm>
@@ -105,6 +107,36 @@ std::vector<StageSpec> after_crafts() {
               "After: off, unplugged, wait the bleed time, short the tank, leave the clip on.", defer_to_codes}}};
 }
 
+std::vector<StageSpec> places() {
+  return {
+      StageSpec{.key = "start",
+                .title = "Start",
+                .make = make_start_stage,
+                .about = "Where a design begins: a new coil of any kind, a file, a file that was open lately, or a "
+                         "finished coil to look at.",
+                .cautions = {"Every kind of coil here can kill, burn or start a fire; each says what it takes.",
+                             defer_to_codes},
+                .place = RailPlace::top,
+                .shortcut = "Alt+0"},
+      StageSpec{.key = "shelf",
+                .title = "Shelf",
+                .make = make_shelf_parts,
+                .about = "What you have: wires, pipes, capacitors, transformers. Banks are found from it, and "
+                         "remedies say whether it holds what they take.",
+                .cautions = {"Used capacitors may be charged: short them before they are sorted.", defer_to_codes},
+                .place = RailPlace::bottom,
+                .shortcut = "Alt+S"},
+      StageSpec{.key = "record",
+                .title = "Record",
+                .make = make_run_record,
+                .about = "All runs that were logged: what was set, what was seen. Two runs are compared, the best "
+                         "setting is found again.",
+                .cautions = {"What a run withstood once it need not withstand again: look over the parts first.",
+                             defer_to_codes},
+                .place = RailPlace::bottom,
+                .shortcut = "Alt+9"}};
+}
+
 } // namespace
 
 std::span<const StageSpec> stages() {
@@ -112,6 +144,7 @@ std::span<const StageSpec> stages() {
     std::vector<StageSpec> out = before_crafts();
     for (const CraftWindow* craft : craft_windows()) std::ranges::copy(craft->stages(), std::back_inserter(out));
     std::ranges::copy(after_crafts(), std::back_inserter(out));
+    std::ranges::copy(places(), std::back_inserter(out));
     return out;
   }();
   return all;

@@ -17,6 +17,9 @@ inline constexpr const char* opens_fields = "opens fields";
 inline const QString defer_to_codes =
     "Local electrical codes and licensed practice come before anything said here. No step is ever called safe.";
 
+/// Where an entry of the rail stands: in the order of work, or a place that is none of its steps.
+enum class RailPlace { work, top, bottom };
+
 struct StageSpec {
   QString key; // also the `stage` of findings
   QString title;
@@ -26,6 +29,8 @@ struct StageSpec {
   QString group = {}; // group of the file that a kind of coil must have for the stage to be its own; empty: all
   QString title_without_tank = {}; // where it is called otherwise without one
   QString help = {};               // how its heading in the guide begins; empty: as its title
+  RailPlace place = RailPlace::work;
+  QString shortcut = {}; // of a place; steps of the work are counted
 };
 
 /// Of all kinds, in the order of work.
@@ -49,6 +54,7 @@ class StagePanel : public QWidget {
   Workspace& workspace_;
 };
 
+QWidget* make_start_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_resonator_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_primary_stage(Workspace& workspace, QWidget* parent);
 QWidget* make_tank_stage(Workspace& workspace, QWidget* parent);

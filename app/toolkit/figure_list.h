@@ -52,7 +52,7 @@ class FigureList : public QTableWidget {
   Workspace& workspace_;
   std::string stage_;
   std::vector<const arc::Figure*> figures_; // by row; what is more has none
-  std::vector<int> heights_; // of the rows, whether they are seen or not
+  std::vector<int> heights_;                // of the rows, whether they are seen or not
   bool all_ = false;
   QPushButton* more_;
 };

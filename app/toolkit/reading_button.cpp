@@ -34,6 +34,7 @@ void ReadingButton::refresh() {
   const arc::PowerView view = arc::at_rest(workspace_.document.design(), *analysis);
   value_ = QString::fromStdString(arc::value_text(figure_, view, workspace_.units()));
   band_ = QString::fromStdString(arc::band_text(figure_, view, workspace_.units()));
+  beside_ = figure_.beside && figure_.beside(view);
   setAccessibleName(QString("%1 %2 %3").arg(title_, value_, band_).trimmed());
   setAccessibleDescription("Press for how it was computed");
   setToolTip(title_ + ": why?");
@@ -42,8 +43,14 @@ void ReadingButton::refresh() {
   update();
 }
 
+// What counts stands large; what is told beside it does not.
+QFont ReadingButton::value_font() const {
+  if (beside_) return type::font(type::caption);
+  return type::font(figure_.beside ? type::heading : type::strong, QFont::DemiBold);
+}
+
 QSize ReadingButton::sizeHint() const {
-  const QFontMetrics strong(type::font(type::strong, QFont::DemiBold));
+  const QFontMetrics strong(value_font());
   const QFontMetrics caption(type::font(type::caption));
   return {strong.horizontalAdvance(value_) + caption.horizontalAdvance(band_) + caption.horizontalAdvance(title_) +
               28,
@@ -66,7 +73,7 @@ void ReadingButton::paintEvent(QPaintEvent*) {
     painter.drawText(x, 16, text);
     x += QFontMetrics(font).horizontalAdvance(text) + gap;
   };
-  put(type::font(type::strong, QFont::DemiBold), theme.ink, value_, 8);
+  put(value_font(), beside_ ? theme.second : theme.ink, value_, 8);
   if (!band_.isEmpty()) put(type::font(type::caption), theme.second, band_, 8);
   put(type::font(type::caption), theme.second, title_.left(1).toLower() + title_.mid(1), 0);
 }

@@ -28,10 +28,12 @@ class ReadingButton : public QAbstractButton {
   void refresh();
   void show_why();
   QString plain_value() const; // SI units
+  QFont value_font() const;
 
   Workspace& workspace_;
   const arc::Figure& figure_;
   WhenSeen* seen_ = nullptr;
+  bool beside_ = false; // another figure counts in its place
   QString value_;
   QString band_;
   QString title_;

@@ -151,6 +151,7 @@ void MainWindow::listen() {
   connect(findings_, &FindingsPanel::cautions_requested, this, &MainWindow::show_cautions);
   connect(findings_, &FindingsPanel::about_requested, this, &MainWindow::show_about_stage);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
+  connect(&workspace_, &Workspace::design_wanted, this, &MainWindow::take_wanted);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_kind);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
@@ -172,6 +173,7 @@ void MainWindow::listen() {
 }
 
 void MainWindow::take_settings() {
+  workspace_.set_recent_files(settings_.value("recent").toStringList());
   file_dialogs::set_folder(settings_.value("folder").toString());
   set_dark(settings_.value("dark", false).toBool());
   set_units(settings_.value("units", "metric").toString() == "inch" ? arc::UnitSystem::inch
@@ -334,8 +336,8 @@ void MainWindow::make_actions() {
           [this] { step_size(-1); });
   for (std::size_t i = 0; i < stages().size(); ++i) {
     const StageSpec& stage = stages()[i];
-    connect(add_action("action stage " + stage.key, stage.title, {}, nullptr), &QAction::triggered, this,
-            [this, i] {
+    connect(add_action("action stage " + stage.key, stage.title, QKeySequence(stage.shortcut), nullptr),
+            &QAction::triggered, this, [this, i] {
               show_stage(static_cast<int>(i));
               enter_stage();
             });

@@ -85,6 +85,7 @@ class MainWindow : public QMainWindow {
   void refresh_kind();
   QAction* add_kind(QMenu& menu, const arc::CoilKind& kind);
   void choose_file();
+  void take_wanted(Workspace::Want what, const QString& which);
   bool save();
   bool save_as();
   void undo();

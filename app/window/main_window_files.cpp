@@ -114,7 +114,8 @@ void MainWindow::refresh_kind() {
     const bool here = belongs_to(stage, kind);
     action->setEnabled(here);
     action->setText(title_of(stage, kind));
-    action->setShortcut(here ? QKeySequence(QString("Alt+%1").arg(++place)) : QKeySequence());
+    if (stage.place == RailPlace::work)
+      action->setShortcut(here ? QKeySequence(QString("Alt+%1").arg(++place)) : QKeySequence());
   }
   if (!belongs_to(stages()[static_cast<std::size_t>(canvas_->currentIndex())], kind)) show_stage(0);
 }
@@ -123,7 +124,19 @@ void MainWindow::new_of_kind(const std::string& key) {
   if (!may_leave()) return;
   const arc::Site& here = document().design().site; // the mains at hand
   document().start(arc::new_design(*arc::coil_kind(key), here.mains_voltage_v, here.mains_frequency_hz));
+  show_stage(0);
   offer_first_steps();
+}
+
+void MainWindow::take_wanted(Workspace::Want what, const QString& which) {
+  if (what == Workspace::Want::fresh) return new_of_kind(which.toStdString());
+  if (what == Workspace::Want::file && which.isEmpty()) return choose_file();
+  if (!may_leave()) return;
+  if (what == Workspace::Want::demo)
+    open_demo(which.toStdString());
+  else if (!open_file(which))
+    return; // said already
+  show_stage(0);
 }
 
 void MainWindow::choose_file() {
@@ -175,6 +188,7 @@ void MainWindow::remember(const QString& path) {
   recent.removeAll(full);
   recent.prepend(full);
   settings_.setValue("recent", recent.mid(0, most_recent_files));
+  workspace_.set_recent_files(recent.mid(0, most_recent_files));
 }
 
 void MainWindow::start_again() {

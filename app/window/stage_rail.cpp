@@ -75,12 +75,13 @@ class RailEntry : public QAbstractButton {
     setCheckable(true);
     setAutoExclusive(true);
     setObjectName("stage " + stage.key);
-    setFixedHeight(44);
+    setFixedHeight(stage.place == RailPlace::work ? 44 : 34);
     setCursor(Qt::PointingHandCursor);
     connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
   }
 
   void refresh(const StageInputs& inputs) {
+    if (stage_.place != RailPlace::work) return setAccessibleName(text());
     const auto& findings = workspace_.document.findings();
     const auto count = [&](arc::Severity severity) {
       return static_cast<int>(std::ranges::count_if(findings, [&](const arc::Finding& f) {
@@ -114,6 +115,12 @@ class RailEntry : public QAbstractButton {
       painter.setPen(QPen(t.arc, 1.5));
       painter.setBrush(Qt::NoBrush);
       painter.drawRoundedRect(QRectF(rect()).adjusted(5, 4, -5, -4), 4, 4);
+    }
+    if (stage_.place != RailPlace::work) {
+      painter.setFont(type::font(type::body, isChecked() ? QFont::DemiBold : QFont::Normal));
+      painter.setPen(t.ink);
+      painter.drawText(rect().adjusted(24, 0, 0, 0), Qt::AlignLeft | Qt::AlignVCenter, text());
+      return;
     }
     // The line that joins the marks.
     painter.setPen(QPen(t.hairline, 1.5));
@@ -168,9 +175,14 @@ StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), w
     auto* entry = new RailEntry(workspace, stage, this);
     const int index = static_cast<int>(entries_.size());
     connect(entry, &QAbstractButton::clicked, this, [this, index] { Q_EMIT chosen(index); });
-    column->addWidget(entry);
     entries_.push_back(entry);
   }
+  const auto add = [&](RailPlace place) {
+    for (std::size_t i = 0; i < entries_.size(); ++i)
+      if (stages()[i].place == place) column->addWidget(entries_[i]);
+  };
+  add(RailPlace::top);
+  add(RailPlace::work);
   column->addStretch();
   confirm_ = new QPushButton(this);
   confirm_->setObjectName("confirm stage");
@@ -178,6 +190,7 @@ StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   connect(confirm_, &QPushButton::clicked, this, &StageRail::confirm);
   column->addWidget(confirm_, 0, Qt::AlignHCenter);
   column->addSpacing(space::small);
+  add(RailPlace::bottom);
   connect(&workspace_, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
   connect(&workspace_.document, &Document::analysis_changed, this, &StageRail::refresh);
   connect(&workspace_.document, &Document::power_changed, this, &StageRail::refresh);
@@ -197,7 +210,7 @@ void StageRail::refresh() {
 void StageRail::show_confirm(const StageInputs& inputs) {
   const std::string key = current_key();
   const bool confirmed = arc::is_confirmed(workspace_.document.design(), key, inputs);
-  confirm_->setVisible(key != "fire");
+  confirm_->setVisible(can_confirm());
   confirm_->setText(confirmed ? "Take back" : "Confirm stage");
   confirm_->setToolTip(confirmed ? "You have confirmed this stage; take that back (Ctrl+Shift+Return)"
                                  : "You have gone through this stage and found it right; the mark falls when "
@@ -209,9 +222,13 @@ std::string StageRail::current_key() const {
   return stages()[static_cast<std::size_t>(current_)].key.toStdString();
 }
 
+bool StageRail::can_confirm() const {
+  return stages()[static_cast<std::size_t>(current_)].place == RailPlace::work && current_key() != "fire";
+}
+
 void StageRail::confirm() {
+  if (!can_confirm()) return;
   const std::string key = current_key();
-  if (key == "fire") return;
   const arc::Design& design = workspace_.document.design();
   const bool back = arc::is_confirmed(design, key, arc::stage_inputs(design));
   const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
@@ -231,7 +248,8 @@ void StageRail::show_kind() {
     entries_[i]->setVisible(belongs_to(stage, kind));
     if (!belongs_to(stage, kind)) continue;
     entries_[i]->setText(title_of(stage, kind));
-    entries_[i]->setToolTip(QString("%1 (Alt+%2)").arg(entries_[i]->text()).arg(++place));
+    const QString keys = stage.place == RailPlace::work ? QString("Alt+%1").arg(++place) : stage.shortcut;
+    entries_[i]->setToolTip(QString("%1 (%2)").arg(entries_[i]->text(), keys));
   }
   refresh();
 }

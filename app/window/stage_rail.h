@@ -35,6 +35,7 @@ class StageRail : public QWidget {
   void refresh();
   void show_confirm(const StageInputs& inputs);
   std::string current_key() const;
+  bool can_confirm() const;
 
   Workspace& workspace_;
   std::vector<RailEntry*> entries_;

@@ -52,9 +52,10 @@ struct Figure {
   std::string_view group = {}; // object of the results that holds it, "burst"; empty: the results themselves
   std::string_view stage = {}; // keys of the stages that list it, with blanks between; of figures at
                                // rest that every kind has empty: stages name them
-  bool headline = false;       // stands on its stages always; the others come by a key
-  std::string_view title;      // in full
-  std::string_view row = {};   // short, in the list; "… conduction" belongs to the one above. Empty: the title
+  bool (*beside)(const PowerView&) = nullptr; // true where another figure counts in its place
+  bool headline = false;                      // stands on its stages always; the others come by a key
+  std::string_view title;                     // in full
+  std::string_view row = {}; // short, in the list; "… conduction" belongs to the one above. Empty: the title
   Dimension dimension = Dimension::number;
   int digits = 3;
   FigureValue value;

@@ -133,10 +133,16 @@ std::optional<double> of_topload(const PowerView& o) {
   return o.design.topload.empty() ? std::nullopt : resting<&Analysis::resonator, Member>(o);
 }
 
+bool measured(const PowerView& o) {
+  return !o.design.measurements.empty();
+}
+
 constexpr Figure mode_row(std::string_view key, std::string_view title, std::string_view formula, FigureValue value,
-                          std::string (*by_hand)(const PowerView&, UnitSystem) = nullptr) {
+                          std::string (*by_hand)(const PowerView&, UnitSystem) = nullptr,
+                          bool (*beside)(const PowerView&) = nullptr) {
   return {.key = key,
           .group = at_rest_group,
+          .beside = beside,
           .title = title,
           .dimension = frequency,
           .digits = 4,
@@ -208,11 +214,12 @@ constexpr std::array winding_rows{
            .source = "Maxwell 1873 in the elliptic-integral form; Grover, Inductance Calculations, 1946",
            .by_hand = inductance_by_hand},
     mode_row("mode_1_hz", "Resonance", first_mode, resting<&Analysis::resonator, &ResonatorResult::mode_1_hz>,
-             mode_by_hand),
+             mode_by_hand, measured),
     mode_row("mode_2_hz", "Second mode", second_mode, resting<&Analysis::resonator, &ResonatorResult::mode_2_hz>),
     mode_row("mode_3_hz", "Third mode", third_mode, resting<&Analysis::resonator, &ResonatorResult::mode_3_hz>),
     Figure{.key = "lumped_hz",
            .group = at_rest_group,
+           .beside = [](const PowerView&) { return true; },
            .title = "Textbook resonance",
            .dimension = frequency,
            .digits = 4,

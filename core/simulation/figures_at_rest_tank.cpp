@@ -231,6 +231,7 @@ constexpr std::array tank_and_wire_rows{
              solved<&Analysis::winding_resistance_ohm>),
     Figure{.key = "best_mode_1_hz",
            .group = at_rest_group,
+           .beside = [](const PowerView& o) { return o.design.measurements.empty(); },
            .title = "With measurements",
            .dimension = frequency,
            .digits = 4,

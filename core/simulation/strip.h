@@ -37,8 +37,8 @@ struct StripItem {
 inline constexpr std::size_t strip_places = 6;
 inline constexpr std::string_view open_place = "open"; // leads to the findings
 
-/// The strip of a design; Of `findings` those count that are not dismissed. Before a simulation, and where the kind's part has
-/// none, values are dashes.
+/// The strip of a design; Of `findings` those count that are not dismissed. Before a simulation, and where the
+/// kind's part has none, values are dashes.
 std::array<StripItem, strip_places> strip_of(const PowerView& view, const std::vector<Finding>& findings,
                                              UnitSystem units);
 

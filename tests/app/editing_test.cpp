@@ -247,11 +247,17 @@ TEST_F(Editing, the_rail_counts_what_is_open_for_each_stage) {
 TEST_F(Editing, number_keys_with_alt_choose_the_stages) {
   int place = 0;
   for (std::size_t i = 0; i < stages().size(); ++i) {
-    if (!belongs_to(stages()[i], arc::kind_of(design()))) continue;
+    const StageSpec& stage = stages()[i];
+    if (!belongs_to(stage, arc::kind_of(design())) || stage.place != RailPlace::work) continue;
     QTest::keyClick(&window(), static_cast<Qt::Key>(Qt::Key_1 + place++), Qt::AltModifier);
     EXPECT_EQ(window().stage(), static_cast<int>(i));
   }
   EXPECT_EQ(place, 7);
+  for (const auto& [key, place_of_its_own] :
+       {std::pair{Qt::Key_0, "start"}, {Qt::Key_S, "shelf"}, {Qt::Key_9, "record"}}) {
+    QTest::keyClick(&window(), key, Qt::AltModifier);
+    EXPECT_EQ(stages()[static_cast<std::size_t>(window().stage())].key, place_of_its_own);
+  }
 }
 
 TEST_F(Editing, every_entry_and_button_can_be_named_by_a_screen_reader) {

@@ -200,6 +200,7 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
   show_stage("fire");
   EXPECT_NO_THROW(get<QCheckBox>("check pins"));
   EXPECT_THROW(get<QCheckBox>("check bleed"), std::runtime_error);
+  press("fire page Notes");
   EXPECT_TRUE(get<QLineEdit>("observed lamp_distance_m").isVisible());
   EXPECT_FALSE(get<QLineEdit>("observed gap_spacing_m").isVisible());
   const std::size_t runs = design().runs.size();

@@ -444,8 +444,8 @@ TEST_P(WholeJob, goes_from_an_empty_start_to_a_logged_run_without_a_pointer) {
   key(Qt::Key_Return);
   ASSERT_GE(tab_to("stop run"), 0);
   key(Qt::Key_Return);
-  ASSERT_GE(tab_to("fire page Notes"), 0);
-  key(Qt::Key_Return);
+  ASSERT_GE(tab_to("fire page After"), 0);
+  key(Qt::Key_Right); // on to the notes
   ASSERT_GE(tab_to("observed notes"), 0);
   keys("first light");
   ASSERT_GE(tab_to("log run"), 0);

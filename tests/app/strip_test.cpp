@@ -9,6 +9,7 @@
 #include <QCheckBox>
 #include <QDialog>
 #include <QStackedWidget>
+#include <QTemporaryDir>
 #include <qcustomplot.h>
 
 namespace {
@@ -194,6 +195,28 @@ TEST_F(WholeCoil, stages_of_a_new_design_are_untouched_until_something_on_them_c
   type_into("secondary.turns", "1234");
   document().wait_for_simulation();
   EXPECT_THAT(mark("resonator"), testing::Not(HasSubstr("untouched")));
+}
+
+// A newcomer's way in: from Start to a design of every kind, a demo, and a file that was open lately.
+TEST_F(WholeCoil, start_opens_new_coils_demos_and_files) {
+  for (const arc::CoilKind* kind : arc::coil_kinds()) {
+    QTest::keyClick(&window(), Qt::Key_0, Qt::AltModifier);
+    press("new " + QString::fromUtf8(kind->key.data()));
+    EXPECT_EQ(design().kind, kind->key);
+    EXPECT_EQ(stages()[static_cast<std::size_t>(window().stage())].key, "resonator");
+    QTest::keyClick(&window(), Qt::Key_0, Qt::AltModifier);
+    press("demo " + QString::fromUtf8(kind->key.data()));
+    EXPECT_EQ(design().kind, kind->key);
+    EXPECT_FALSE(design().runs.empty());
+  }
+  QString problem;
+  QTemporaryDir folder;
+  ASSERT_TRUE(document().save_as(folder.filePath("attic.json"), &problem)) << problem.toStdString();
+  ASSERT_TRUE(window().open_file(folder.filePath("attic.json")));
+  QTest::keyClick(&window(), Qt::Key_N, Qt::ControlModifier);
+  QTest::keyClick(&window(), Qt::Key_0, Qt::AltModifier);
+  press("recent attic.json");
+  EXPECT_TRUE(document().path().endsWith("attic.json"));
 }
 
 // Every list of figures, at every size: whole rows, the rest by one key, and back.

@@ -156,7 +156,7 @@ class WindowTest : public testing::Test {
         for (int c = 0; c < table->model()->columnCount(); ++c) {
           const QModelIndex item = table->model()->index(r, c);
           const QString text = item.data().toString();
-          if (text.isEmpty() || table->isColumnHidden(c)) continue;
+          if (text.isEmpty() || table->isColumnHidden(c) || table->isRowHidden(r)) continue;
           const QVariant font = item.data(Qt::FontRole);
           const QFontMetrics metrics(font.isValid() ? font.value<QFont>() : table->font());
           const int room = table->columnWidth(c) - 6; // the margins of a cell
@@ -183,7 +183,23 @@ class WindowTest : public testing::Test {
     QTest::keyClick(&field, Qt::Key_Return);
     settle();
   }
+  /// A finding's whole card, with its remedy and the way to its cause.
+  void unfold(const QString& id) {
+    const auto opens = [this](const QString& name) {
+      for (auto* line : window().findChildren<QAbstractButton*>(name))
+        if (line->isVisible()) {
+          line->click();
+          QApplication::processEvents();
+          return true;
+        }
+      return false;
+    };
+    if (!opens("fold " + id)) opens("fold notes") && opens("fold " + id);
+  }
   void press(const QString& name) {
+    if (const bool of_card = name.startsWith("remedy ") || name.startsWith("show ");
+        of_card && !get<QWidget>(name).isVisible())
+      unfold(name.section(' ', 1));
     QTest::mouseClick(&get<QAbstractButton>(name), Qt::LeftButton);
     settle();
   }

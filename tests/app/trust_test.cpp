@@ -39,6 +39,7 @@ TEST_F(Trust, a_remedy_of_an_older_design_cannot_be_pressed) {
   ASSERT_NE(it, document().findings().end());
   const arc::Finding finding = *it; // NOLINT: its copy outlives the list
   ASSERT_TRUE(finding.apply);
+  press("fold tank-off-tune");
   document().edit("Turns", [](arc::Design& d) { d.secondary.turns = 900; });
   EXPECT_FALSE(document().is_current(finding));
   EXPECT_FALSE(get<QAbstractButton>("remedy tank-off-tune").isEnabled());

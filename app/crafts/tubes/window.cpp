@@ -57,8 +57,8 @@ const FeedEndRow& tubes_feed_end() {
   return row;
 }
 
-constexpr std::array<DemoPicture, 3> tubes_pictures{
-    {{"tube", "oscillator", "tube"}, {"tube", "staccato", "staccato"}, {"flame", "oscillator", "flame"}}};
+constexpr std::array<DemoPicture, 2> tubes_pictures{
+    {{"tube", "oscillator", "tube"}, {"tube", "staccato", "staccato"}}};
 
 } // namespace
 
