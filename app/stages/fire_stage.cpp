@@ -127,6 +127,7 @@ class FireStage : public QWidget {
 
   void turn_to(Page page) {
     tabs_->button(page)->setChecked(true);
+    tabs_->button(page)->setFocusPolicy(Qt::StrongFocus); // the toolkit takes it from those that were not down
     pages_->setCurrentIndex(page);
   }
 

@@ -43,6 +43,14 @@ class RunModel : public QAbstractTableModel {
     endResetModel();
   }
 
+  /// What failed stands before the notes, where it has no column of its own.
+  void join_failed(bool joined) {
+    if (joined == joined_) return;
+    beginResetModel();
+    joined_ = joined;
+    endResetModel();
+  }
+
   int rowCount(const QModelIndex& parent = {}) const override {
     return parent.isValid() ? 0 : static_cast<int>(runs_.size());
   }
@@ -54,8 +62,10 @@ class RunModel : public QAbstractTableModel {
     const arc::Run& run = runs_[static_cast<std::size_t>(index.row())];
     const auto numbers = static_cast<int>(kind_->run_columns.size());
     if (index.column() == 0) return QString::fromStdString(run.when).replace('T', ' ').left(16);
+    if (index.column() == numbers + 1) return QString::fromStdString(run.failed);
     if (index.column() > numbers)
-      return QString::fromStdString(index.column() == numbers + 1 ? run.failed : run.notes);
+      return QString::fromStdString(joined_ && !run.failed.empty() ? "Failed: " + run.failed + ". " + run.notes
+                                                                   : run.notes);
     const arc::RunField& field = run_field(kind_->run_columns[static_cast<std::size_t>(index.column()) - 1].key);
     const auto value = arc::run_value(run, field);
     return value ? QString::fromStdString(arc::format_quantity(*value, field.dimension, units_, 3)) : QString("–");
@@ -79,13 +89,14 @@ class RunModel : public QAbstractTableModel {
   const arc::CoilKind* kind_ = nullptr;
   arc::UnitSystem units_ = arc::UnitSystem::metric;
   QHash<int, QVariant> sides_;
+  bool joined_ = false;
 };
 
 class RunRecord : public QWidget {
  public:
   RunRecord(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
     auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
+    column->setContentsMargins(space::large, 10, space::medium, space::small);
     column->setSpacing(space::small);
     auto* row = new QHBoxLayout;
     hint_ = make_text(this);
@@ -119,11 +130,18 @@ class RunRecord : public QWidget {
  protected:
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
+    runs_->horizontalHeader()->setSectionResizeMode(5,
+                                                    QHeaderView::ResizeToContents); // with the type of the window
     draw();
   }
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
-    runs_->setColumnWidth(6, width() < 1000 ? 120 : width() / 5); // what failed; the notes take the rest
+    const bool narrow = width() < 900;
+    model_->join_failed(narrow);
+    runs_->setColumnHidden(6, narrow);
+    runs_->setColumnWidth(6, width() < 1040 ? 120 : width() / 5); // what failed; the notes take the rest
+    runs_->verticalHeader()->setMaximumSectionSize(narrow ? 144
+                                                          : 72); // notes on four lines, twice that where narrow
   }
 
  private:
@@ -139,7 +157,6 @@ class RunRecord : public QWidget {
     style_table(runs_, "runs");
     runs_->setWordWrap(true);
     runs_->verticalHeader()->setMinimumSectionSize(24);
-    runs_->verticalHeader()->setMaximumSectionSize(72); // notes on four lines, not more
     runs_->horizontalHeader()->setResizeContentsPrecision(int{most_measured});
     runs_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     runs_->horizontalHeader()->setSectionResizeMode(7, QHeaderView::Stretch);
@@ -152,8 +169,9 @@ class RunRecord : public QWidget {
     auto* lower = new QHBoxLayout;
     lower->setSpacing(space::medium);
     differences_ = make_table(this, "run comparison", {{}, {}, {}});
-    differences_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    differences_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::ResizeToContents);
+    differences_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    wrap_column(differences_, 0);
+    differences_->setMinimumWidth(400);
     lower->addWidget(differences_, 1);
     auto* chart = new QVBoxLayout;
     chart->setSpacing(space::hair);

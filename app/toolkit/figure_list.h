@@ -47,7 +47,7 @@ class FigureList : public QTableWidget {
   void show_rows();
   bool is_headline(int row) const;
   int below() const; // room for the link under the rows
-  static constexpr int least_rows = 3;
+  static constexpr int least_rows = 2;
 
   Workspace& workspace_;
   std::string stage_;

@@ -45,8 +45,7 @@ void ReadingButton::refresh() {
 
 // What counts stands large; what is told beside it does not.
 QFont ReadingButton::value_font() const {
-  if (beside_) return type::font(type::caption);
-  return type::font(figure_.beside ? type::heading : type::strong, QFont::DemiBold);
+  return beside_ ? type::font(type::caption) : type::font(type::strong, QFont::DemiBold);
 }
 
 QSize ReadingButton::sizeHint() const {

@@ -157,8 +157,8 @@ void FindingsPanel::refresh() {
   if (!analysis) return;
   show_cards();
   fit(window_width_);
-  next_title_->setVisible(analysis->next_measurement.has_value() && !stops_only());
-  next_->setVisible(analysis->next_measurement.has_value() && !stops_only());
+  next_title_->setVisible(analysis->next_measurement.has_value() && !stops_only_);
+  next_->setVisible(analysis->next_measurement.has_value() && !stops_only_);
   if (const auto& next = analysis->next_measurement) {
     const auto hz = [&](double value) {
       return QString::fromStdString(arc::format_quantity(value, arc::Dimension::frequency, workspace_.units(), 2));
@@ -184,19 +184,20 @@ void FindingsPanel::refresh() {
 // Stops of all stages are always told; the rest as the builder has chosen, and on Fire not at all.
 bool FindingsPanel::is_told(const arc::Finding& finding) const {
   if (finding.severity == arc::Severity::stop) return true;
-  return !stops_only() && (!here_->isChecked() || finding.stage == stage_);
+  return !stops_only_ && (!here_->isChecked() || finding.stage == stage_);
 }
 
 void FindingsPanel::show_count() {
   const auto& findings = workspace_.document.findings();
   const auto open = std::ranges::count_if(
-      findings, [this](const arc::Finding& f) { return f.dismissed.empty() && (!stops_only() || is_told(f)); });
+      findings, [this](const arc::Finding& f) { return f.dismissed.empty() && (!stops_only_ || is_told(f)); });
   count_->setText(open == 0 ? QString("none") : QString("%1 open").arg(open));
 }
 
-void FindingsPanel::show_stage(const QString& key) {
+void FindingsPanel::show_stage(const QString& key, bool stops_only) {
   stage_ = key.toStdString();
-  title_->setText(stops_only() ? "Stops" : "Findings");
+  stops_only_ = stops_only;
+  title_->setText(stops_only_ ? "Stops" : "Findings");
   refresh();
 }
 
@@ -205,7 +206,7 @@ void FindingsPanel::fit(int window_width) {
   constexpr int narrow_window = 1180;
   const bool nothing = shown_.empty() && waiting_->isHidden();
   links_->setDirection(nothing ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
-  for (QPushButton* choice : {all_, here_}) choice->setVisible(!nothing && !stops_only());
+  for (QPushButton* choice : {all_, here_}) choice->setVisible(!nothing && !stops_only_);
   setFixedWidth(nothing ? nothing_to_say : window_width < narrow_window ? wide_in_narrow_windows : wide);
 }
 
@@ -289,7 +290,7 @@ void FindingsPanel::show_cards() {
   lead_.assign(shown_.size(), 0);
   show_folds();
   if (told.empty()) {
-    auto* none = make_text(stops_only() ? "No stop stands." : "No findings.", list_);
+    auto* none = make_text(stops_only_ ? "No stop stands." : "No findings.", list_);
     none->setWordWrap(true);
     none->setProperty("caption", true);
     cards_->addWidget(none);

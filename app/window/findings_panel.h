@@ -1,5 +1,5 @@
 // The findings on the right, worst first: stops open, warnings one line each, notes folded. Those of one cause
-// stand under its first. On Fire only stops are told.
+// stand under its first. On Fire, and beside Start, Shelf and Record, only stops are told.
 #pragma once
 
 #include "base/workspace.h"
@@ -23,8 +23,8 @@ class FindingsPanel : public QWidget {
 
   /// Puts the cursor onto the first finding.
   void enter();
-  /// Key of the stage that is seen.
-  void show_stage(const QString& key);
+  /// Key of the stage that is seen; `stops_only`: beside it only stops are told.
+  void show_stage(const QString& key, bool stops_only);
   /// Takes the width that it needs in a window of this width.
   void fit(int window_width);
 
@@ -37,7 +37,6 @@ class FindingsPanel : public QWidget {
   QWidget* make_waiting();
   QLayout* make_links();
   void refresh();
-  bool stops_only() const { return stage_ == "fire"; }
   bool is_told(const arc::Finding& finding) const;
   void show_count();
   void show_cards();
@@ -60,6 +59,7 @@ class FindingsPanel : public QWidget {
   bool notes_open_ = false;
   bool dismissed_open_ = false;
   std::string stage_;
+  bool stops_only_ = false; // on Fire, and beside what is no step of the work
   int window_width_ = 1280;
   QPushButton* all_ = nullptr;
   QPushButton* here_ = nullptr;

@@ -411,7 +411,8 @@ void MainWindow::show_stage(int index) {
   if (!belongs_to(stages()[static_cast<std::size_t>(index)], arc::kind_of(document().design()))) return;
   canvas_->setCurrentWidget(page(index));
   rail_->set_current(index);
-  findings_->show_stage(stages()[static_cast<std::size_t>(index)].key);
+  const StageSpec& shown = stages()[static_cast<std::size_t>(index)];
+  findings_->show_stage(shown.key, shown.key == "fire" || shown.place != RailPlace::work);
 }
 
 void MainWindow::undo() {

@@ -1,5 +1,6 @@
 // Sheets: they grow with the window, Escape takes back first what was typed, and the guide names what stands on the
 // screen. What holds of every sheet is in walk/walk_test.cpp.
+#include "craft/dismissed.h"
 #include "support.h"
 
 #include "stages/stage.h"
@@ -90,6 +91,9 @@ TEST_F(Sheets, every_word_that_the_guide_names_is_on_the_screen) {
     d.topload.back().shape = "profile";
   });
   settle();
+  const arc::Finding warned =
+      *std::ranges::find(document().findings(), arc::Severity::warning, &arc::Finding::severity);
+  document().edit("Dismiss", [&](arc::Design& d) { arc::dismiss(d, warned, "seen", "2026-12-01T20:00:00"); });
   for (const char* stage : {"resonator", "primary"}) {
     show_stage(stage);
     read(window());

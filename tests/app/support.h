@@ -106,7 +106,7 @@ class WindowTest : public testing::Test {
   /// The buttons of the present stage that open a sheet of the program's own.
   std::vector<QPushButton*> openers() {
     std::vector<QPushButton*> out;
-    static const std::set<QString> files{"Export…", "Import…", "File…"}; // the system's dialogs
+    static const std::set<QString> files{"Export…", "Import…", "File…", "Open a file…"}; // the system's dialogs
     for (QPushButton* button : get<QStackedWidget>("canvas").currentWidget()->findChildren<QPushButton*>())
       if (button->isVisible() && button->isEnabled() && button->text().endsWith("…") &&
           !files.contains(button->text()))

@@ -88,6 +88,7 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
     RunStage::resizeEvent(event);
     path_->setFixedHeight(compact() ? 164 : 172);
     top_->setVisible(!compact());
+    head_.reason->setMaximumHeight(height() < 540 ? 0 : QWIDGETSIZE_MAX); // the heading says it when pointed at
     draw();
   }
 
@@ -289,6 +290,7 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
     // In a low window the path needs the lines: what no band says is said, the rest by pointing.
     head_.reason->setText(compact() && !beside.isEmpty() ? beside.trimmed() : words);
     head_.reason->setToolTip(words);
+    head_.verdict->setToolTip(words);
   }
 
   void draw() override {

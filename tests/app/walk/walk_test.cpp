@@ -173,9 +173,10 @@ TEST_P(Walk, nothing_is_cut_on_any_screen_in_either_unit_system) {
 
 TEST_P(Walk, alt_and_a_digit_enter_the_stage_and_f6_goes_from_group_to_group) {
   int digit = 0;
-  each_stage([&](const StageSpec&, const std::string& where) {
+  each_stage([&](const StageSpec& stage, const std::string& where) {
     get<QPushButton>("menu").setFocus();
-    QTest::keyClick(&window(), static_cast<Qt::Key>(Qt::Key_1 + digit++), Qt::AltModifier);
+    const int key = stage.place == RailPlace::work ? Qt::Key_1 + digit++ : QKeySequence(stage.shortcut)[0].key();
+    QTest::keyClick(&window(), static_cast<Qt::Key>(key), Qt::AltModifier);
     settle();
     document().wait_for_simulation();
     QApplication::processEvents();
