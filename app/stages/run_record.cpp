@@ -19,6 +19,7 @@
 #include <QPushButton>
 #include <QTableView>
 #include <QTableWidget>
+#include <QTimer>
 #include <QVBoxLayout>
 
 namespace {
@@ -130,8 +131,9 @@ class RunRecord : public QWidget {
  protected:
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
-    runs_->horizontalHeader()->setSectionResizeMode(5,
-                                                    QHeaderView::ResizeToContents); // with the type of the window
+    QTimer::singleShot(0, this, [this] { // once it has the window's type
+      runs_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::ResizeToContents);
+    });
     draw();
   }
   void resizeEvent(QResizeEvent* event) override {

@@ -204,15 +204,21 @@ void FindingsPanel::show_stage(const QString& key, bool stops_only) {
 void FindingsPanel::fit(int window_width) {
   window_width_ = window_width;
   constexpr int narrow_window = 1180;
-  const bool nothing = shown_.empty() && waiting_->isHidden();
+  const bool nothing =
+      (stops_only_ ? shown_.empty() : workspace_.document.findings().empty()) && waiting_->isHidden();
   links_->setDirection(nothing ? QBoxLayout::TopToBottom : QBoxLayout::LeftToRight);
   for (QPushButton* choice : {all_, here_}) choice->setVisible(!nothing && !stops_only_);
   setFixedWidth(nothing ? nothing_to_say : window_width < narrow_window ? wide_in_narrow_windows : wide);
 }
 
 void FindingsPanel::enter() {
-  if (!shown_.empty()) return shown_.front()->take_focus();
-  setFocus();
+  const auto& findings = workspace_.document.findings();
+  const auto open = std::ranges::find_if(findings, [](const arc::Finding& f) { return f.dismissed.empty(); });
+  if (shown_.empty() && open != findings.end()) { // they are told at their stage
+    all_->setChecked(true);
+    workspace_.go_to(QString::fromStdString(open->stage), {});
+  }
+  if (!shown_.empty()) shown_.front()->take_focus();
 }
 
 FoldLine* FindingsPanel::add_fold(const QString& name, const QString& words, bool* open) {
@@ -290,7 +296,10 @@ void FindingsPanel::show_cards() {
   lead_.assign(shown_.size(), 0);
   show_folds();
   if (told.empty()) {
-    auto* none = make_text(stops_only_ ? "No stop stands." : "No findings.", list_);
+    auto* none = make_text(stops_only_          ? "No stop stands."
+                           : here_->isChecked() ? "None on this stage."
+                                                : "No findings.",
+                           list_);
     none->setWordWrap(true);
     none->setProperty("caption", true);
     cards_->addWidget(none);

@@ -8,22 +8,48 @@
 #include <QDir>
 #include <QFile>
 #include <QHBoxLayout>
+#include <QHash>
 #include <QScrollBar>
 #include <QShortcut>
 #include <QTextBlock>
 #include <QTextDocument>
+#include <QTextTable>
 #include <QVBoxLayout>
 
 namespace {
 
-const QString guide = "qrc:/help/guide.md";
+const QString guide = "qrc:/help/guide.md", how_to = "qrc:/help/how-to.md", words_page = "qrc:/help/words.md";
 
-// In the order in which a search goes through them: the guide, then all that ships with it.
+// In the order in which a search goes through them: the guide, tasks, words, then all that ships with them.
 const QStringList& pages() {
   static const QStringList all = [] {
-    QStringList out{guide, "qrc:/help/file-format.md", "qrc:/help/errors.md"};
+    QStringList out{guide, how_to, words_page, "qrc:/help/file-format.md", "qrc:/help/errors.md"};
     for (const QString& method : QDir(":/help/methods").entryList({"*.md"}, QDir::Files, QDir::Name))
       out << "qrc:/help/methods/" + method;
+    return out;
+  }();
+  return all;
+}
+
+QString text_of_page(const QString& page) {
+  QFile file(page.mid(3)); // without "qrc"
+  return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
+}
+
+// Of each word in small letters, also of those that others use: the term of the vocabulary that stands for it.
+const QHash<QString, QString>& vocabulary() {
+  static const QHash<QString, QString> all = [] {
+    QHash<QString, QString> out;
+    for (const QString& line : text_of_page(words_page).split('\n')) {
+      const QStringList cells = line.split('|');
+      constexpr int term = 1, others = 4, least_cells = 6;
+      if (cells.size() < least_cells || cells[term].trimmed() == "term" || cells[term].startsWith("---")) continue;
+      const QString own = cells[term].trimmed();
+      out.insert(own.toLower(), own);
+      for (const QString& other : cells[others].split(','))
+        if (!other.trimmed().isEmpty() && !out.contains(other.trimmed().toLower()))
+          out.insert(other.trimmed().toLower(), own);
+    }
     return out;
   }();
   return all;
@@ -41,9 +67,16 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   back_ = new QPushButton("Back", this);
   back_->setObjectName("help back");
   row->addWidget(back_);
-  auto* home = new QPushButton("Guide", this);
-  home->setObjectName("help home");
-  row->addWidget(home);
+  const auto add_page = [&](const char* name, const char* words, const QString& page) {
+    auto* button = new QPushButton(words, this);
+    button->setObjectName(name);
+    button->setAutoDefault(false); // Enter belongs to the search
+    connect(button, &QPushButton::clicked, this, [this, page] { show_page(page); });
+    row->addWidget(button);
+  };
+  add_page("help home", "Guide", guide);
+  add_page("help tasks", "How do I", how_to);
+  add_page("help words", "Words", words_page);
   search_ = new QLineEdit(this);
   search_->setObjectName("help search");
   search_->setAccessibleName("Words to look for on all pages");
@@ -70,13 +103,12 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   column->addLayout(middle, 1);
   open_large(*this, {920, 640});
   connect(back_, &QPushButton::clicked, text_, &QTextBrowser::backward);
-  connect(home, &QPushButton::clicked, this, [this] { show_at({}); });
   connect(text_, &QTextBrowser::backwardAvailable, back_, &QWidget::setEnabled);
   connect(text_, &QTextBrowser::sourceChanged, this, &HelpSheet::page_changed);
   connect(headings_, &QListWidget::currentRowChanged, this, &HelpSheet::go_to_heading);
   connect(search_, &QLineEdit::returnPressed, this,
           [this] { find(search_->text(), QApplication::keyboardModifiers() & Qt::ShiftModifier); });
-  for (QPushButton* button : {back_, home}) button->setAutoDefault(false); // Enter belongs to the search
+  back_->setAutoDefault(false);
   back_->setEnabled(false);
   auto* look = new QShortcut(QKeySequence::Find, this);
   connect(look, &QShortcut::activated, search_, [this] {
@@ -87,12 +119,15 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
 
 void HelpSheet::page_changed() {
   text_->document()->setDocumentMargin(space::medium);
+  QTextCursor all(text_->document());
+  all.beginEditBlock(); // laid out once
   for (QTextBlock block = text_->document()->begin(); block.isValid(); block = block.next()) {
     QTextBlockFormat air; // between paragraphs, and more above a heading
     air.setTopMargin(block.blockFormat().headingLevel() > 0 ? space::large : 0);
     air.setBottomMargin(space::small);
     QTextCursor(block).mergeBlockFormat(air);
   }
+  all.endEditBlock();
   headings_->blockSignals(true);
   headings_->clear();
   for (QTextBlock block = text_->document()->begin(); block.isValid(); block = block.next()) {
@@ -115,12 +150,32 @@ void HelpSheet::go_to_heading(int row) {
   text_->verticalScrollBar()->setValue(static_cast<int>(place.top()));
 }
 
+void HelpSheet::show_page(const QString& page) {
+  if (text_->source() != QUrl(page)) text_->setSource(QUrl(page), QTextDocument::MarkdownResource);
+  found_->clear();
+}
+
+// The row of a term on the page of words, chosen.
+bool HelpSheet::show_term(const QString& term) {
+  show_page(words_page);
+  const QTextDocument& page = *text_->document();
+  for (QTextCursor at = page.find(term); !at.isNull(); at = page.find(term, at)) {
+    const QTextTable* table = at.currentTable();
+    if (!table) continue;
+    const QTextTableCell cell = table->cellAt(at);
+    if (cell.column() != 0 || cell.firstCursorPosition().block().text() != term) continue;
+    text_->setTextCursor(at);
+    text_->ensureCursorVisible();
+    return true;
+  }
+  return false;
+}
+
 void HelpSheet::show_at(const QString& heading) {
   show();
   raise();
   activateWindow();
-  if (text_->source() != QUrl(guide)) text_->setSource(QUrl(guide), QTextDocument::MarkdownResource);
-  found_->clear();
+  show_page(guide);
   int row = 0;
   for (int i = 0; i < headings_->count() && !heading.isEmpty(); ++i)
     if (headings_->item(i)->text().trimmed().startsWith(heading)) {
@@ -135,15 +190,19 @@ void HelpSheet::show_at(const QString& heading) {
 bool HelpSheet::find(const QString& words, bool backwards) {
   found_->clear();
   if (words.trimmed().isEmpty()) return false;
+  // A word of the trade, whatever somebody calls it, is explained first; then come the places where it stands.
+  const QString asked = words.trimmed().toLower();
+  const bool is_new = asked != asked_;
+  asked_ = asked;
+  if (const auto term = vocabulary().constFind(asked); is_new && !backwards && term != vocabulary().constEnd())
+    return show_term(*term);
   const auto flags = backwards ? QTextDocument::FindBackward : QTextDocument::FindFlags();
   if (text_->find(words, flags)) return true;
   const auto here = std::max<qsizetype>(0, pages().indexOf(text_->source().toString()));
   for (qsizetype i = 1; i <= pages().size(); ++i) {
     const qsizetype page = (here + (backwards ? pages().size() - i : i)) % pages().size();
-    QFile file(pages()[page].mid(3)); // without "qrc"
-    if (!file.open(QIODevice::ReadOnly)) continue;
     QTextDocument there;
-    there.setMarkdown(QString::fromUtf8(file.readAll()));
+    there.setMarkdown(text_of_page(pages()[page]));
     if (there.find(words).isNull()) continue;
     text_->setSource(QUrl(pages()[page]), QTextDocument::MarkdownResource);
     text_->moveCursor(backwards ? QTextCursor::End : QTextCursor::Start);

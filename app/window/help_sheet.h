@@ -18,15 +18,18 @@ class HelpSheet : public QDialog {
 
   /// The guide, at the heading that begins so; at its top when there is none.
   void show_at(const QString& heading);
-  /// The next place of these words after the present one, on this page or the ones after it; false when there is
-  /// none on any page.
+  /// What a word of the trade means, where these are one; asked again, and for other words: the next place of them
+  /// after the present one, on this page or the ones after it; false when there is none on any page.
   bool find(const QString& words, bool backwards = false);
 
  private:
+  void show_page(const QString& page);
+  bool show_term(const QString& term);
   void page_changed();
   void go_to_heading(int row);
 
   Workspace& workspace_;
+  QString asked_; // last, in small letters
   QLineEdit* search_;
   QLabel* found_;
   QPushButton* back_;

@@ -4,6 +4,7 @@
 #include "coil/geometry.h"
 #include "evidence/tolerance.h"
 #include "file/validity.h"
+#include "quantity/parallel.h"
 
 #include <algorithm>
 #include <cmath>
@@ -25,7 +26,8 @@ SamplingResult sample_tolerances(const Design& design, int samples, unsigned see
 
   std::vector<std::optional<std::map<std::string, double>>> results(draws.size());
   std::atomic<std::size_t> next{0};
-  std::atomic<int> done{0}, refused{0};
+  std::atomic<int> refused{0};
+  Tally done;
   const auto work = [&] {
     for (std::size_t k = next++; k < draws.size() && !cancelled; k = next++) {
       Design varied = design;
@@ -39,8 +41,9 @@ SamplingResult sample_tolerances(const Design& design, int samples, unsigned see
       } catch (const std::invalid_argument&) {
         ++refused;
       }
-      const int now = ++done;
-      if (progress) progress(now);
+      done.add([&](int now) {
+        if (progress) progress(now);
+      });
     }
   };
   std::vector<std::jthread> crew;

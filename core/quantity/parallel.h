@@ -11,6 +11,20 @@
 
 namespace arc {
 
+/// Counts pieces of work that several threads finish, and tells how many: one after the other, never fewer than before.
+class Tally {
+ public:
+  template <typename Tell>
+  void add(const Tell& tell) {
+    const std::scoped_lock lock(guard_);
+    tell(++done_);
+  }
+
+ private:
+  std::mutex guard_;
+  int done_ = 0;
+};
+
 /// Calls `work(i)` for every i below `count`, in any order and from several threads; returns when all are done. The
 /// first exception ends the rest and is thrown here.
 template <typename Work>

@@ -208,6 +208,8 @@ TEST_F(Files, the_guide_opens_at_the_stage_and_its_search_goes_through_all_pages
   EXPECT_THAT(get<QTextBrowser>("help text").source().toString().toStdString(), HasSubstr("methods/tube.md"));
   EXPECT_TRUE(get<QPushButton>("help back").isEnabled());
   press("help back");
+  EXPECT_THAT(get<QTextBrowser>("help text").source().toString().toStdString(), HasSubstr("words.md"));
+  press("help home");
   EXPECT_THAT(get<QTextBrowser>("help text").source().toString().toStdString(), HasSubstr("guide.md"));
   EXPECT_FALSE(sheet.find("no such words anywhere"));
   EXPECT_EQ(get<QLabel>("help found").text(), "not on any page");
@@ -327,6 +329,92 @@ TEST(program, answers_help_version_and_capture) {
     EXPECT_EQ(image.size(), QSize(1600, 1000)) << view << " at the size that the settings ask for";
   }
   EXPECT_NE(run({"--capture", "/dev/null/x"}).first, 0);
+}
+
+// Words as builders of different schools say them, with the one that the program uses. Common practice, no source.
+TEST_F(Files, a_search_by_any_word_of_the_trade_comes_to_what_it_means_first) {
+  const std::vector<std::pair<const char*, const char*>> asked{{"clip", "tap"},
+                                                               {"tapping", "tap"},
+                                                               {"foot", "base"},
+                                                               {"bottom of the secondary", "base"},
+                                                               {"shot", "break"},
+                                                               {"bang", "break"},
+                                                               {"bps", "break rate"},
+                                                               {"repetition rate", "break rate"},
+                                                               {"quenching", "quench"},
+                                                               {"corona onset", "breakout"},
+                                                               {"inception voltage", "breakout voltage"},
+                                                               {"bump", "breakout point"},
+                                                               {"toroid", "topload"},
+                                                               {"capacity hat", "topload"},
+                                                               {"k", "coupling coefficient"},
+                                                               {"Q", "quality factor"},
+                                                               {"Medhurst capacitance", "self-capacitance"},
+                                                               {"resonant frequency", "resonance"},
+                                                               {"spark", "arc"},
+                                                               {"streamer", "arc"},
+                                                               {"former", "form"},
+                                                               {"packing", "fill factor"},
+                                                               {"interturn voltage", "turn-to-turn voltage"},
+                                                               {"MMC", "tank"},
+                                                               {"condenser", "tank"},
+                                                               {"L1", "primary"},
+                                                               {"discharge resistor", "bleeder"},
+                                                               {"strike rail", "strike ring"},
+                                                               {"bang energy", "stored energy"},
+                                                               {"mistuning", "detuning"},
+                                                               {"notch", "first notch"},
+                                                               {"power arcing", "power arc"},
+                                                               {"RSG", "rotary gap"},
+                                                               {"stationary gap", "static gap"},
+                                                               {"protection gap", "safety gap"},
+                                                               {"presentation time", "dwell"},
+                                                               {"choke", "ballast"},
+                                                               {"reservoir", "DC link"},
+                                                               {"bus capacitor", "DC link"},
+                                                               {"soft start", "inrush limiter"},
+                                                               {"voltage doubler of tube coils", "level shifter"},
+                                                               {"EMI filter", "line filter"},
+                                                               {"no-load current", "magnetising current"},
+                                                               {"LTR", "larger than resonant"},
+                                                               {"MOT", "oven transformer"},
+                                                               {"PFC capacitor", "power-factor capacitor"},
+                                                               {"PIV", "reverse voltage"},
+                                                               {"autotransformer", "variac"},
+                                                               {"deaf time", "blanking time"},
+                                                               {"CT", "current transformer"},
+                                                               {"GDT", "gate transformer"},
+                                                               {"DRSSTC", "dual resonant bridge"},
+                                                               {"SSTC", "single resonant bridge"},
+                                                               {"ZVS", "zero-voltage switching"},
+                                                               {"soft switching", "zero-voltage switching"},
+                                                               {"OCD", "over-current detection"},
+                                                               {"pulse width", "on-time"},
+                                                               {"duty cycle", "duty"},
+                                                               {"predictor", "phase lead"},
+                                                               {"crowded current", "skin effect"},
+                                                               {"mu", "amplification factor"},
+                                                               {"tickler", "feedback winding"},
+                                                               {"phase angle", "firing angle"},
+                                                               {"trap", "parasitic suppressor"},
+                                                               {"plate heat", "plate dissipation"},
+                                                               {"VTTC", "tube coil"},
+                                                               {"HF plasma", "flame coil"},
+                                                               {"counterpoise", "RF ground"},
+                                                               {"tolerance", "band"}};
+  EXPECT_GE(asked.size(), 60u);
+  QTest::keyClick(&window(), Qt::Key_F1);
+  auto& sheet = get<HelpSheet>("help sheet");
+  auto& search = get<QLineEdit>("help search");
+  const auto& text = get<QTextBrowser>("help text");
+  for (const auto& [word, term] : asked) {
+    search.setText(word);
+    QTest::keyClick(&search, Qt::Key_Return);
+    EXPECT_THAT(text.source().toString().toStdString(), HasSubstr("words.md")) << word;
+    EXPECT_EQ(text.textCursor().block().text().toStdString(), term) << word;
+  }
+  EXPECT_TRUE(sheet.find("tolerance")) << "asked again it goes on to where the word stands";
+  EXPECT_NE(text.textCursor().block().text().toStdString(), "band");
 }
 
 } // namespace

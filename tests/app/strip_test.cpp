@@ -152,6 +152,19 @@ TEST_F(WholeCoil, findings_of_this_stage_never_hide_a_stop) {
   EXPECT_EQ(mark("tank").substr(0, 10), "Tank, stop");
 }
 
+TEST_F(WholeCoil, a_stage_without_findings_says_so_and_the_way_back_to_all_stays) {
+  show_stage("resonator"); // the demo has none there
+  press("findings of this stage");
+  EXPECT_TRUE(get<QPushButton>("findings of all stages").isVisible());
+  EXPECT_FALSE(seen("finding " + QString::fromStdString(first(arc::Severity::warning).id)));
+  press("findings of all stages");
+  EXPECT_TRUE(seen("finding " + QString::fromStdString(first(arc::Severity::warning).id)));
+  show_stage("fire"); // stops only: the strip leads to the others at their stage
+  press("strip open");
+  EXPECT_TRUE(seen("finding " + QString::fromStdString(first(arc::Severity::warning).id)));
+  EXPECT_NE(window().stage(), 6);
+}
+
 TEST_F(WholeCoil, the_panel_gives_its_width_back_where_there_is_nothing) {
   const int wide = get<QWidget>("findings").width();
   show_stage("fire"); // the demo has no stop

@@ -119,12 +119,12 @@ TEST(undo, five_hundred_steps_over_two_thousand_runs_share_them) {
   }
   document.start(std::move(d));
   document.wait_for_analysis();
-  const std::size_t before = resident();
+  const auto before = static_cast<double>(resident());
   for (int i = 0; i < 500; ++i) {
     document.edit("Turns", [&](arc::Design& e) { e.secondary.turns = 800 + i; });
     document.wait_for_analysis();
   }
-  EXPECT_LT(resident() - before, 100u << 20) << "the runs are kept once";
+  EXPECT_LT(static_cast<double>(resident()) - before, 100u << 20) << "the runs are kept once";
   EXPECT_EQ(document.history().count(), 500);
 }
 
@@ -142,7 +142,7 @@ TEST(undo, hours_of_editing_take_little_memory) {
     document.wait_for_analysis();
     if (i == 50) before = resident(); // once everything has its place
   }
-  const double grown_mb = static_cast<double>(resident() - before) / (1 << 20);
+  const double grown_mb = (static_cast<double>(resident()) - static_cast<double>(before)) / (1 << 20);
   std::printf("%d edits: %.1f MB more\n", edits, grown_mb);
   EXPECT_LT(grown_mb, 20);
 }

@@ -455,7 +455,7 @@ TriedMap bridge_map(const Design& design, const Analysis& analysis, double bus_s
   }
   const auto n = static_cast<std::size_t>(across);
   out.places.resize(n * n);
-  std::atomic<std::size_t> done{0};
+  Tally done;
   parallel_for(n * n, [&](std::size_t i) {
     const double turns = out.across.values[i % n];
     if (work.cancelled) return;
@@ -477,7 +477,7 @@ TriedMap bridge_map(const Design& design, const Analysis& analysis, double bus_s
                        0};
     } catch (const std::invalid_argument&) { // a primary that cannot be
     }
-    work.tell(static_cast<double>(++done) / static_cast<double>(n * n));
+    done.add([&](int so_far) { work.tell(static_cast<double>(so_far) / static_cast<double>(n * n)); });
   });
   return out;
 }

@@ -240,7 +240,7 @@ void run_variac(const Design& design, const PowerOptions& options, const Work& w
   settings.insert(present);
   for (const double setting : settings)
     out.variac.push_back({setting, out.charging, out.charging_problem, setting == present});
-  std::atomic<int> done{0};
+  Tally done;
   parallel_for(out.variac.size(), [&](std::size_t i) {
     VariacPoint& point = out.variac[i];
     if (!point.present && !work.cancelled) {
@@ -251,7 +251,7 @@ void run_variac(const Design& design, const PowerOptions& options, const Work& w
       point.problem = std::move(trial.problem);
     }
     point.charging.samples.clear();
-    work.tell(0.25 + 0.25 * ++done / static_cast<double>(out.variac.size()));
+    done.add([&](int so_far) { work.tell(0.25 + 0.25 * so_far / static_cast<double>(out.variac.size())); });
   });
   if (work.cancelled) out.variac.clear();
 }
