@@ -233,6 +233,9 @@ class RunRecord : public QWidget {
                                                                                  : QHeaderView::Fixed);
     model_->show(shown_, kind, shown_units_);
     choose_condition(kind);
+    for (QWidget* part : {static_cast<QWidget*>(differences_), static_cast<QWidget*>(plot_),
+                          static_cast<QWidget*>(condition_), static_cast<QWidget*>(against_)})
+      part->setVisible(!shown_.empty());                 // nothing to be compared or drawn yet
     if (const int rows = model_->rowCount(); rows > 1) { // the last two: what did the latest change do?
       const QItemSelection last(model_->index(rows - 2, 0), model_->index(rows - 1, model_->columnCount() - 1));
       runs_->selectionModel()->select(last, QItemSelectionModel::ClearAndSelect);

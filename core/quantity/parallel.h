@@ -11,7 +11,8 @@
 
 namespace arc {
 
-/// Counts pieces of work that several threads finish, and tells how many: one after the other, never fewer than before.
+/// Counts pieces of work that several threads finish, and tells how many: one after the other, never fewer than
+/// before.
 class Tally {
  public:
   template <typename Tell>

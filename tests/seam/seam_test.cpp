@@ -104,7 +104,8 @@ TEST_F(Seam, its_stages_can_be_pictured) {
   QDir().mkpath(folder);
   ASSERT_TRUE(capture_stages(window(), folder, &problem)) << problem.toStdString();
   const QStringList made = QDir(folder).entryList({"*.png"}, QDir::Files, QDir::Name);
-  EXPECT_EQ(made, QStringList({"fire.png", "generator.png", "primary.png", "resonator.png", "tune.png"}));
+  EXPECT_EQ(made, QStringList({"fire.png", "generator.png", "primary.png", "record.png", "resonator.png",
+                               "start.png", "tune.png"}));
 }
 
 } // namespace
