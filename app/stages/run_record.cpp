@@ -131,8 +131,9 @@ class RunRecord : public QWidget {
  protected:
   void showEvent(QShowEvent* event) override {
     QWidget::showEvent(event);
-    QTimer::singleShot(0, this, [this] { // once it has the window's type
-      runs_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::ResizeToContents);
+    constexpr int laid_out_ms = 100; // from when on all rows are measured as they are drawn
+    QTimer::singleShot(laid_out_ms, this, [this] {
+      for (int column = 0; column < 6; ++column) runs_->resizeColumnToContents(column);
     });
     draw();
   }
