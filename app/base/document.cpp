@@ -10,6 +10,7 @@
 
 #include <QCoreApplication>
 #include <QCryptographicHash>
+#include <QDateTime>
 #include <QDir>
 #include <QFileInfo>
 #include <QTime>
@@ -29,6 +30,10 @@ bool differ_in_marks_only(const arc::Design& before, const arc::Design& after) {
   return as_before == before;
 }
 } // namespace
+
+std::string present_time() {
+  return QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+}
 
 /// One step of the history: the design before and after.
 class DesignEdit : public QUndoCommand {

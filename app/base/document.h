@@ -21,6 +21,9 @@
 #include <functional>
 #include <memory>
 
+/// Now, as files hold it: local time, ISO 8601.
+std::string present_time();
+
 class Document : public QObject {
   Q_OBJECT
  public:

@@ -6,7 +6,6 @@
 #include "workshop/checklist.h"
 #include "workshop/runs.h"
 
-#include <QDateTime>
 #include <algorithm>
 #include <cmath>
 
@@ -85,7 +84,7 @@ void Firing::forget() {
 }
 
 arc::Run Firing::present_conditions() const {
-  const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+  const std::string now = present_time();
   if (!document_.analysis_is_current()) document_.wait_for_analysis(); // some hundredths of a second
   if (const auto analysis = document_.analysis(); analysis && document_.analysis_is_current())
     return arc::begin_run(document_.design(), *analysis,

@@ -59,8 +59,6 @@ void AfterPower::refresh() {
   }
   for (std::size_t i = 0; i < steps.size(); ++i)
     lines_[i]->setText(QString("%1. %2").arg(i + 1).arg(QString::fromStdString(steps[i])));
-  const bool after = workspace_.firing.state() == arc::ArmState::after;
-  steps_->set_weight(after ? QFont::DemiBold : QFont::Normal);
   steps_->fit();
   const auto stores = arc::stores_of(design, *analysis, power);
   wait_s_ = arc::discharge_wait_s(stores);
@@ -75,6 +73,12 @@ void AfterPower::refresh() {
                           .arg(QString::fromStdString(slowest->title),
                                quantity_text(slowest->joule(), arc::Dimension::energy, workspace_.units(), 3),
                                quantity_text(slowest->bleeds_s(), arc::Dimension::time, workspace_.units(), 3)));
+  show_state();
+}
+
+void AfterPower::show_state() {
+  const bool after = workspace_.firing.state() == arc::ArmState::after;
+  steps_->set_weight(after ? QFont::DemiBold : QFont::Normal);
   count_down();
   if (after)
     clock_.start();

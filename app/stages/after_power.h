@@ -12,8 +12,10 @@ class AfterPower : public QWidget {
   Q_OBJECT
  public:
   explicit AfterPower(Workspace& workspace, QWidget* parent = nullptr);
-  /// The steps of the present design; and how far the wait is.
+  /// The steps and stores of the present design.
   void refresh();
+  /// Whether it is after power, and how far the wait is.
+  void show_state();
 
  protected:
   void paintEvent(QPaintEvent* event) override;

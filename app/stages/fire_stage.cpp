@@ -53,6 +53,7 @@ class FireStage : public QWidget {
     clock_.setInterval(100);
     connect(&clock_, &QTimer::timeout, this, &FireStage::show_state);
     connect(&workspace_.document, &Document::analysis_changed, this, &FireStage::refresh);
+    connect(&workspace_.document, &Document::power_changed, this, &FireStage::refresh); // distances and stores
     connect(&workspace_.document, &Document::opened, this, &FireStage::show_draft);
     connect(&workspace_.document, &Document::draft_found, this, &FireStage::show_draft);
     connect(&workspace_.firing, &Firing::changed, this, &FireStage::show_state);
@@ -275,6 +276,7 @@ class FireStage : public QWidget {
       boxes_[i]->setAccessibleName(text);
     }
     checks_->fit();
+    after_->refresh();
     show_state();
   }
 
@@ -308,7 +310,8 @@ class FireStage : public QWidget {
       boxes_[i]->setEnabled(state <= State::armed);
       texts_[i]->setEnabled(arming.figures() == arc::Figures::there); // else of the design before the last change
     }
-    after_->refresh();
+    after_->setEnabled(arming.figures() == arc::Figures::there || arming.powered());
+    after_->show_state();
     switch (state) {
     case State::disarmed:
     case State::checking:

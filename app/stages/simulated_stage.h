@@ -6,6 +6,7 @@
 #include "base/workspace.h"
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
+#include "toolkit/stage_fill.h"
 
 #include <QResizeEvent>
 #include <QShowEvent>
@@ -55,7 +56,7 @@ class SimulatedStage : public QWidget {
   void resizeEvent(QResizeEvent* event) override {
     QWidget::resizeEvent(event);
     constexpr int narrow_stage = 700;
-    if (side_) side_->setFixedWidth(width() < narrow_stage ? side_narrow_ : side_wide_);
+    if (side_ && !is_filled(*this)) side_->setFixedWidth(width() < narrow_stage ? side_narrow_ : side_wide_);
   }
 
   Workspace& workspace_;

@@ -26,25 +26,23 @@ class StripButton : public QAbstractButton {
     connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
   }
 
-  void tell(const arc::StripItem& item, bool alarm) {
+  void tell(const arc::StripItem& item) {
     item_ = item;
-    alarm_ = alarm;
     setObjectName("strip " + text_of(item.key));
     setText(QString::fromStdString(item.value));
-    title_ = QString::fromStdString(item.title);
-    setAccessibleName(title_ + ": " + text());
+    setAccessibleName(title() + ": " + text());
     setToolTip(QString::fromStdString(item.full));
-    setVisible(!title_.isEmpty());
+    setVisible(!item.title.empty());
     updateGeometry();
     update();
   }
   const arc::StripItem& item() const { return item_; }
-  const QString& title() const { return title_; }
+  QString title() const { return QString::fromStdString(item_.title); }
 
   QSize sizeHint() const override {
     const int value = QFontMetrics(value_font()).horizontalAdvance(text());
-    const int title = QFontMetrics(title_font()).horizontalAdvance(title_);
-    return {std::max(value, title) + 2 * beside, strip_height};
+    const int below = QFontMetrics(title_font()).horizontalAdvance(title());
+    return {std::max(value, below) + 2 * beside, strip_height};
   }
   QSize minimumSizeHint() const override { return {90, strip_height}; }
 
@@ -64,8 +62,8 @@ class StripButton : public QAbstractButton {
       painter.drawText(beside, base,
                        QFontMetrics(font).elidedText(words, Qt::ElideRight, width() - 2 * beside + 2));
     };
-    put(value_font(), alarm_ ? theme.stop : theme.ink, text(), 18);
-    put(title_font(), theme.second, title_, 34);
+    put(value_font(), item_.alarm ? theme.stop : theme.ink, text(), 18);
+    put(title_font(), theme.second, title(), 34);
   }
 
  private:
@@ -74,8 +72,6 @@ class StripButton : public QAbstractButton {
 
   Workspace& workspace_;
   arc::StripItem item_;
-  QString title_;
-  bool alarm_ = false;
 };
 
 CoilStrip::CoilStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), workspace_(workspace) {
@@ -96,28 +92,26 @@ CoilStrip::CoilStrip(Workspace& workspace, QWidget* parent) : QWidget(parent), w
   refresh();
 }
 
+arc::PowerView CoilStrip::view(const arc::Analysis& analysis) const {
+  const arc::Design& design = workspace_.document.design();
+  const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
+  return power ? arc::PowerView{design, analysis, *power} : arc::at_rest(design, analysis);
+}
+
 void CoilStrip::refresh() {
   const auto analysis = workspace_.document.analysis();
   if (!analysis) return;
-  const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
-  const arc::PowerView rest = arc::at_rest(workspace_.document.design(), *analysis);
-  const auto items = arc::strip_of(power ? arc::PowerView{workspace_.document.design(), *analysis, *power} : rest,
-                                   workspace_.document.findings(), workspace_.units());
-  for (std::size_t i = 0; i < items.size(); ++i) buttons_[i]->tell(items[i], items[i].alarm);
+  const auto items = arc::strip_of(view(*analysis), workspace_.document.findings(), workspace_.units());
+  for (std::size_t i = 0; i < items.size(); ++i) buttons_[i]->tell(items[i]);
 }
 
 void CoilStrip::press(std::size_t place) {
   const StripButton& button = *buttons_[place];
   const arc::StripItem& item = button.item();
   if (item.key == arc::open_place) return Q_EMIT findings_requested();
-  arc::Explanation why = item.why;
   const auto analysis = workspace_.document.analysis();
-  const arc::PowerAnalysis* power = workspace_.document.power_of_kind();
-  if (item.figure && analysis)
-    why = arc::explain(*item.figure,
-                       power ? arc::PowerView{workspace_.document.design(), *analysis, *power}
-                             : arc::at_rest(workspace_.document.design(), *analysis),
-                       workspace_.units());
+  const arc::Explanation why =
+      item.figure && analysis ? arc::explain(*item.figure, view(*analysis), workspace_.units()) : item.why;
   const QString stage = QString::fromStdString(item.stage);
   show_why(
       this, button.title(), QString::fromStdString(item.value), {}, why,

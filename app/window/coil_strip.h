@@ -19,6 +19,7 @@ class CoilStrip : public QWidget {
   void findings_requested();
 
  private:
+  arc::PowerView view(const arc::Analysis& analysis) const;
   void refresh();
   void press(std::size_t place);
 

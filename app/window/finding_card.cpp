@@ -7,17 +7,17 @@
 #include "toolkit/common.h"
 #include "toolkit/link_button.h"
 #include "toolkit/text.h"
+#include "workshop/arming.h"
 #include "workshop/shelf_note.h"
 
-#include <QDateTime>
 #include <QHBoxLayout>
 #include <QPainter>
+#include <QShortcut>
 #include <algorithm>
 
 namespace {
 
 constexpr int fold_mark = 14; // room for the triangle that says open or closed
-constexpr std::size_t shortest_reason = 3;
 
 /// Octagon with "!" for a stop, triangle for a warning, ring for a note.
 class Badge : public QWidget {
@@ -234,11 +234,17 @@ void FindingCard::add_reason(QLayout* column) {
   reason_->hide();
   connect(reason_, &QLineEdit::returnPressed, this, [this] {
     const std::string reason = reason_->text().trimmed().toStdString();
-    if (reason.size() < shortest_reason) return reason_->setPlaceholderText("a reason of three letters or more");
+    if (reason.size() < arc::Arming::shortest_reason)
+      return reason_->setPlaceholderText("a reason of three letters or more");
     const arc::Finding pressed = finding_;
-    workspace_.document.edit("Dismiss a finding", [&](arc::Design& d) {
-      arc::dismiss(d, pressed, reason, QDateTime::currentDateTime().toString(Qt::ISODate).toStdString());
-    });
+    workspace_.document.edit("Dismiss a finding",
+                             [&](arc::Design& d) { arc::dismiss(d, pressed, reason, present_time()); });
+  });
+  auto* leave = new QShortcut(Qt::Key_Escape, reason_);
+  leave->setContext(Qt::WidgetShortcut);
+  connect(leave, &QShortcut::activated, this, [this] {
+    reason_->hide();
+    line_->setFocus();
   });
   column->addWidget(reason_);
 }

@@ -5,7 +5,6 @@
 #include "workshop/start.h"
 
 #include <QAbstractButton>
-#include <QDateTime>
 #include <QKeyEvent>
 #include <QPainter>
 #include <QVBoxLayout>
@@ -201,15 +200,23 @@ StageRail::StageRail(Workspace& workspace, QWidget* parent) : QWidget(parent), w
 
 void StageRail::refresh() {
   if (!workspace_.document.analysis()) return;
-  const StageInputs inputs = arc::stage_inputs(workspace_.document.design());
-  for (RailEntry* entry : entries_) entry->refresh(inputs);
-  show_confirm(inputs);
+  for (RailEntry* entry : entries_) entry->refresh(inputs());
+  show_confirm();
+}
+
+// Of one design once: marks are shown at the edit, after the analysis and after the simulation.
+const StageInputs& StageRail::inputs() {
+  if (const auto design = workspace_.document.shared_design(); design != inputs_of_) {
+    inputs_of_ = design;
+    inputs_ = arc::stage_inputs(*design);
+  }
+  return inputs_;
 }
 
 // The runs of Fire are its record: it is not confirmed.
-void StageRail::show_confirm(const StageInputs& inputs) {
+void StageRail::show_confirm() {
   const std::string key = current_key();
-  const bool confirmed = arc::is_confirmed(workspace_.document.design(), key, inputs);
+  const bool confirmed = arc::is_confirmed(workspace_.document.design(), key, inputs());
   confirm_->setVisible(can_confirm());
   confirm_->setText(confirmed ? "Take back" : "Confirm stage");
   confirm_->setToolTip(confirmed ? "You have confirmed this stage; take that back (Ctrl+Shift+Return)"
@@ -229,9 +236,8 @@ bool StageRail::can_confirm() const {
 void StageRail::confirm() {
   if (!can_confirm()) return;
   const std::string key = current_key();
-  const arc::Design& design = workspace_.document.design();
-  const bool back = arc::is_confirmed(design, key, arc::stage_inputs(design));
-  const std::string now = QDateTime::currentDateTime().toString(Qt::ISODate).toStdString();
+  const bool back = arc::is_confirmed(workspace_.document.design(), key, inputs());
+  const std::string now = present_time();
   workspace_.document.edit(back ? "Take back a confirmation" : "Confirm a stage", [&](arc::Design& d) {
     if (back)
       arc::unconfirm_stage(d, key);
@@ -257,7 +263,7 @@ void StageRail::show_kind() {
 void StageRail::set_current(int index) {
   current_ = index;
   entries_[static_cast<std::size_t>(index)]->setChecked(true);
-  show_confirm(arc::stage_inputs(workspace_.document.design()));
+  show_confirm();
 }
 
 void StageRail::paintEvent(QPaintEvent*) {

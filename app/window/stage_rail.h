@@ -9,6 +9,7 @@
 #include <QPushButton>
 #include <QWidget>
 #include <map>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -33,7 +34,8 @@ class StageRail : public QWidget {
 
  private:
   void refresh();
-  void show_confirm(const StageInputs& inputs);
+  void show_confirm();
+  const StageInputs& inputs();
   std::string current_key() const;
   bool can_confirm() const;
 
@@ -41,4 +43,6 @@ class StageRail : public QWidget {
   std::vector<RailEntry*> entries_;
   QPushButton* confirm_ = nullptr;
   int current_ = 0;
+  std::shared_ptr<const arc::Design> inputs_of_; // of which these are
+  StageInputs inputs_;
 };

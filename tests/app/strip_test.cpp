@@ -114,6 +114,9 @@ TEST_F(WholeCoil, a_finding_is_dismissed_with_a_reason_and_comes_back_when_its_v
   QTest::keyClicks(&reason, "no");
   QTest::keyClick(&reason, Qt::Key_Return);
   EXPECT_TRUE(design().dismissed.empty()) << "two letters are no reason";
+  QTest::keyClick(&reason, Qt::Key_Escape);
+  EXPECT_FALSE(reason.isVisible()) << "Escape leaves it";
+  press("dismiss " + id);
   QTest::keyClicks(&reason, "thing is near it");
   QTest::keyClick(&reason, Qt::Key_Return);
   QApplication::processEvents();
@@ -257,6 +260,7 @@ TEST_F(WholeCoil, figures_are_headlines_in_whole_rows_and_the_rest_comes_by_one_
       QApplication::processEvents();
       EXPECT_EQ(rows(), list->rowCount()) << stage;
       EXPECT_GT(list->height(), get<QStackedWidget>("canvas").height() / 2) << stage;
+      EXPECT_GE(list->width(), 550) << stage;
       QTest::keyClick(&window(), Qt::Key_E, Qt::ControlModifier);
       QApplication::processEvents();
       EXPECT_EQ(rows(), headlines) << stage;

@@ -99,7 +99,7 @@ class TankFeedView : public FeedView {
     const bool waves = plot_->shown() == ChargingPlot::waveforms;
     table_->setVisible(!waves);
     figures_->setVisible(waves);
-    figures_->setFixedWidth(width() >= 700 ? 290 : 250);
+    if (!figures_->shows_all()) figures_->setFixedWidth(width() >= 700 ? 290 : 250);
   }
 
   QLayout* make_tools() {
