@@ -7,6 +7,7 @@
 #include "craft/dismissed.h"
 #include "craft/kind.h"
 #include "file/design_file.h"
+#include "file/examples.h"
 #include "file/validity.h"
 #include "model/fields.h"
 #include "quantity/json_text.h"
@@ -78,7 +79,12 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
   out["bands"] = bands;
   out["method"] = analysis.resonator ? analysis.resonator->method : "none";
   if (!analysis.problem.empty()) out["problem"] = analysis.problem;
-  out["findings"] = findings_json(analysis.findings, design);
+  std::vector<arc::Finding> findings = analysis.findings;
+  if (auto examples = arc::examples_finding(design)) {
+    out["examples"] = arc::counting_examples(design);
+    findings.push_back(std::move(*examples));
+  }
+  out["findings"] = findings_json(std::move(findings), design);
   return out;
 }
 
@@ -210,8 +216,8 @@ void print_new(const Request& request) {
     if (!(value >= spec.minimum && value <= spec.maximum)) throw FileProblem(arc::range_problem(spec, value));
     return value;
   };
-  const double volts = within(request.mains, "site.mains_voltage_v"),
-               hertz = within(request.frequency, "site.mains_frequency_hz");
+  const double volts = within(request.mains.value_or("230"), "site.mains_voltage_v"),
+               hertz = within(request.frequency.value_or("50"), "site.mains_frequency_hz");
   arc::Design design = arc::new_design(*arc::coil_kind(request.file), volts, hertz);
   if (!request.feed.empty()) {
     const arc::FeedArrangement& feed = arc::feed_arrangement(request.feed);
@@ -220,6 +226,8 @@ void print_new(const Request& request) {
     if (!reason.empty()) throw FileProblem(fmt::format("--feed {}: {}", request.feed, reason));
     design = arc::fed_by(std::move(design), feed);
   }
+  if (request.mains) arc::take_example(design, "site.mains_voltage_v");
+  if (request.frequency) arc::take_example(design, "site.mains_frequency_hz");
   std::cout << arc::write_design(design);
 }
 

@@ -5,6 +5,7 @@
 #include "workshop/bank_search.h"
 
 #include <map>
+#include <optional>
 #include <set>
 #include <string>
 
@@ -24,7 +25,8 @@ struct Request {
   std::string import_path, take;  // a table of runs; whose word counts where a run changed on both sides
   std::string duration = "100ms"; // of pulses to print
   bool deck = false;              // print the circuit, not the results
-  std::string mains = "230", frequency = "50", feed; // of a new design; the feed by its key
+  std::optional<std::string> mains, frequency; // of a new design
+  std::string feed;                            // of one, by its key
 };
 
 // Each prints its answer. What cannot be used throws std::exception with the reason.

@@ -115,8 +115,8 @@ void add_new_options(CLI::App& to, Request& request) {
   add_kind(to, request);
   std::vector<std::string> feeds;
   for (const arc::FeedArrangement& feed : arc::feed_arrangements()) feeds.emplace_back(feed.key);
-  to.add_option("--mains", request.mains, "volts of the mains")->capture_default_str();
-  to.add_option("--frequency", request.frequency, "of the mains")->capture_default_str();
+  to.add_option("--mains", request.mains, "volts of the mains [230]");
+  to.add_option("--frequency", request.frequency, "of the mains [50]");
   to.add_option("--feed", request.feed, "another usual feed than the first")->check(CLI::IsMember(feeds));
 }
 

@@ -49,9 +49,9 @@ class BankFinder : public QDialog {
     column->setSpacing(space::small);
     column->addLayout(make_shelf_row());
     column->addLayout(make_wish_row());
-    offers_ =
-        make_table(this, "bank offers",
-                   {"Bank", "Capacitance", "Holds", "Units", "Left", "Price", "Fullest unit", "Clip in tune"});
+    offers_ = make_table(this, "bank offers",
+                         {"Bank", "Capacitance", "Rated voltage", "Units", "Left on shelf", "Price",
+                          "Worst-loaded unit", "Tap at resonance"});
     offers_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     offers_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     connect(offers_, &QTableWidget::itemSelectionChanged, this, &BankFinder::update_take);
@@ -66,7 +66,7 @@ class BankFinder : public QDialog {
     verdict_->setWordWrap(true);
     column->addWidget(verdict_);
     auto* row = new QHBoxLayout;
-    take_ = new QPushButton("Take this bank", this);
+    take_ = new QPushButton("Use this bank", this);
     take_->setObjectName("take bank");
     take_->setAutoDefault(false);
     connect(take_, &QPushButton::clicked, this, &BankFinder::take);
@@ -116,7 +116,7 @@ class BankFinder : public QDialog {
       };
       row->addWidget(labelled(new QuantityField(workspace_, std::move(role), this), this));
     };
-    add("wanted capacitance", "Wanted", arc::Dimension::capacitance, 1e-13, 1e-3, 1, wish_.capacitance_f);
+    add("wanted capacitance", "Target C", arc::Dimension::capacitance, 1e-13, 1e-3, 1, wish_.capacitance_f);
     add("wanted voltage", "Peak across the bank", arc::Dimension::voltage, 1, 1e6, 1, wish_.voltage_v);
     add("wanted margin", "Load units to at most", arc::Dimension::percent, 10, 100, 0.01, wish_.margin);
     add("wanted nearness", "Off by at most", arc::Dimension::percent, 0.1, 90, 0.01, wish_.largest_miss);
@@ -197,7 +197,7 @@ class BankFinder : public QDialog {
         : offers.empty()
             ? QString("This shelf cannot make such a bank. Lower the voltage or the margin, or put more parts on "
                       "the shelf.")
-            : "All together: close to what is wanted, few units, room in their ratings. Each unit is counted "
+            : "Best overall: close to what is wanted, few units, room in their ratings. Each unit is counted "
               "at the worst of its tolerance; every unit needs its bleeder. "
               "Capacitors recharge themselves: short them before and after work." +
                   QString(all.left_out ? " This shelf is so large that not every mixed bank was looked at." : ""));
@@ -226,7 +226,7 @@ class BankFinder : public QDialog {
     workspace_.document.edit("Take a bank from the shelf", [&](arc::Design& design) {
       design.tank = arc::tank_of(parts_, offer->bank, design.tank);
     });
-    verdict_->setText("Taken. Undo in the main window brings the old tank back.");
+    verdict_->setText("Bank applied. Undo in the main window brings the old tank back.");
   }
 
   Workspace& workspace_;

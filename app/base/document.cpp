@@ -4,8 +4,10 @@
 
 #include "analysis/analyse.h"
 #include "file/design_file.h"
+#include "file/examples.h"
 #include "file/validity.h"
 #include "model/fields.h"
+#include "model/inputs.h"
 #include "parts/bank.h"
 
 #include <QCoreApplication>
@@ -21,13 +23,15 @@ namespace {
 constexpr int autosave_ms = 1200;       // after the first unsaved edit, not after the last
 constexpr int autosave_again_ms = 5000; // when it did not work
 
-// What the builder has dismissed or confirmed, and nothing that is computed with.
+// What the builder has dismissed, confirmed or taken for given, and nothing that is computed with.
 bool differ_in_marks_only(const arc::Design& before, const arc::Design& after) {
-  if (before.dismissed == after.dismissed && before.confirmed == after.confirmed) return false;
-  arc::Design as_before = after;
-  as_before.dismissed = before.dismissed;
-  as_before.confirmed = before.confirmed;
-  return as_before == before;
+  const auto unmarked = [](const arc::Design& design) {
+    arc::Design out = arc::without_examples(design);
+    out.dismissed = {};
+    out.confirmed = {};
+    return out;
+  };
+  return unmarked(before) == unmarked(after);
 }
 } // namespace
 
@@ -207,6 +211,10 @@ void Document::gather_findings() {
     findings_.insert(findings_.begin(), arc::unfinished("analysis", analysis_problem_.toStdString()));
   else if (!power_problem_.isEmpty())
     findings_.insert(findings_.begin(), arc::unfinished("simulation", power_problem_.toStdString()));
+  if (auto examples = arc::examples_finding(*design_)) {
+    const auto notes = std::ranges::find(findings_, arc::Severity::note, &arc::Finding::severity);
+    findings_.insert(notes, std::move(*examples)); // behind the other warnings
+  }
   arc::mark_dismissed(findings_, *design_);
 }
 

@@ -66,6 +66,7 @@ QString style_sheet(const Theme& t) {
     QLineEdit:hover, QComboBox:hover, QPlainTextEdit:hover { border-color: @second; }
     QLineEdit:focus, QPlainTextEdit:focus, QComboBox:focus { border: 2px solid @arc; padding: 2px 4px; }
     QLineEdit[bad="true"] { border: 2px solid @stop; padding: 2px 4px; }
+    QLineEdit[example="true"] { color: @second; font-style: italic; }
     QLineEdit:disabled { color: @second; background: @paper; }
     QComboBox::drop-down { border: none; width: 20px; }
     QComboBox::down-arrow { image: url(:/chevron.svg); width: 12px; height: 12px; margin-right: 8px; }

@@ -163,7 +163,7 @@ std::vector<CoilHandle> resonator_handles(const arc::Design& design) {
                    put(d, "secondary.winding_length_m", w.y() - d.secondary.base_height_m, grid);
                  }});
   out.push_back({"winding-base",
-                 "Lowest turn above floor",
+                 "Height above floor",
                  "secondary.base_height_m",
                  {0, design.secondary.base_height_m},
                  CoilHandle::Kind::square,
@@ -210,7 +210,7 @@ std::vector<CoilHandle> primary_handles(const arc::Design& design) {
                  }});
   if (!arc::kind_of(design).clip) return out;
   const QPointF clip = primary_point(primary, std::min(primary.tap_turns, primary.turns));
-  out.push_back({"clip", "Clip", "primary.tap_turns", clip, CoilHandle::Kind::clip, true, true,
+  out.push_back({"clip", "Tap", "primary.tap_turns", clip, CoilHandle::Kind::clip, true, true,
                  primary.pitch_m * 0.05, [](arc::Design& d, QPointF w, double) {
                    const double angle = arc::primary_rise_rad(d.primary);
                    const double along = (w.x() - d.primary.inner_radius_m) * std::cos(angle) +

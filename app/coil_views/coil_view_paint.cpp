@@ -369,7 +369,7 @@ void CoilView::paint_handles(QPainter& painter) {
       painter.setFont(type::font(type::caption, QFont::Medium));
       painter.setPen(strong ? t.arc : t.ink);
       painter.drawText(QRectF(tip.x() - 50, tip.y() - 38, 100, 16), Qt::AlignCenter,
-                       QString("clip %1").arg(workspace_.document.design().primary.tap_turns, 0, 'f', 2));
+                       QString("tap %1").arg(workspace_.document.design().primary.tap_turns, 0, 'f', 2));
     } else {
       painter.drawRect(QRectF(at - QPointF(4.5, 4.5), QSizeF(9, 9)));
     }

@@ -122,7 +122,7 @@ QString ResonanceRuler::offset_sentence() const {
   QString text = QString("%1 % %2 %3").arg(std::abs(off), 0, 'f', 1).arg(off > 0 ? "above" : "below", target);
   if (analysis->tuned_tap_turns && follows_ == Follows::clip) {
     const double move = *analysis->tuned_tap_turns - workspace_.document.design().primary.tap_turns;
-    text += QString(": clip %1 %2 turn").arg(move > 0 ? "out" : "in").arg(std::abs(move), 0, 'f', 2);
+    text += QString(": tap %1 %2 turn").arg(move > 0 ? "out" : "in").arg(std::abs(move), 0, 'f', 2);
   } else if (analysis->tuned_capacitance_f) {
     text += QString(": %1 would do")
                 .arg(QString::fromStdString(arc::format_quantity(
@@ -334,7 +334,7 @@ bool ResonanceRuler::tune_to(double hz, const QString& gesture) {
         arc::tap_for_frequency(d, analysis ? analysis->tank_rings_f : arc::tank_capacitance_f(d.tank), hz);
     if (!tap || *tap < 0.05) return false;
     workspace_.document.edit(
-        "Tune by the clip", [&](arc::Design& e) { e.primary.tap_turns = std::round(*tap * 100) / 100; }, gesture);
+        "Tune by the tap", [&](arc::Design& e) { e.primary.tap_turns = std::round(*tap * 100) / 100; }, gesture);
     return true;
   }
   const double l = arc::tank_loop_inductance_h(d.primary, d.primary.tap_turns);

@@ -91,10 +91,10 @@ class Comparison : public QDialog {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::medium);
-    auto* words =
-        caption_label("All to one scale. The red dot is where each breaks out first; the clip is the one in tune. "
-                      "Keep the present topload, change it on the drawing, and compare.",
-                      this);
+    auto* words = caption_label(
+        "All to one scale. The red dot is where each breaks out first; the tap is the one at resonance. "
+        "Keep the present topload, change it on the drawing, and compare.",
+        this);
     words->setWordWrap(true);
     column->addWidget(words);
     panels_ = new QHBoxLayout;

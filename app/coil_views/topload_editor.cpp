@@ -3,6 +3,7 @@
 #include "toolkit/file_dialogs.h"
 
 #include "coil_views/topload_comparison.h"
+#include "file/examples.h"
 #include "parts/profile_import.h"
 #include "parts/topload.h"
 #include "toolkit/common.h"
@@ -28,11 +29,14 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
   arc::ToploadPart part = old;
   part.shape = shape.toStdString();
   const double size = std::max(0.02, 2 * arc::topload_extent(old).radius_m);
+  const arc::ToploadPart before = part;
   if (part.outer_diameter_m <= 0) part.outer_diameter_m = size;
   if (part.tube_diameter_m <= 0) // what was typed for a shape before comes back as it was
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
+  for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
+    if (before.*length.member <= 0) part.examples[std::string(length.key)] = part.*length.member;
   if (arc::topload_shape(part.shape)->is_drawn() &&
       part.points_m.empty()) { // drawn by hand from here on: start from what stood there
     constexpr int corners = 12;
@@ -78,6 +82,7 @@ void ToploadEditor::rebuild_if_needed() {
       for (const arc::ToploadPart& other : design.topload)
         top = std::max(top, arc::topload_extent(other).highest_m);
       part.centre_above_winding_m = top + part.tube_diameter_m / 2 + (design.topload.empty() ? 0.03 : 0.002);
+      arc::mark_examples(part);
       design.topload.push_back(part);
     });
   });
@@ -89,7 +94,7 @@ void ToploadEditor::rebuild_if_needed() {
   auto* compare = new QPushButton("Compare toploads…", links);
   compare->setObjectName("compare toploads");
   compare->setProperty("link", true);
-  compare->setToolTip("Keep this topload and try others on the same coil, side by side");
+  compare->setToolTip("Keep this topload and try others on the same coil, beside each other");
   connect(compare, &QPushButton::clicked, this, [this] { show_topload_comparison(workspace_, window()); });
   line->addWidget(compare);
   line->addStretch();
@@ -167,6 +172,7 @@ void ToploadEditor::add_lengths(std::size_t index, QWidget* box, QHBoxLayout* la
                               double low, double high) {
     QuantityRole role;
     role.name = QString("topload %1 %2").arg(index + 1).arg(key);
+    role.path = QString("topload[%1].%2").arg(index).arg(key).toStdString();
     role.label = label;
     role.dimension = arc::Dimension::length;
     role.minimum = low;
@@ -210,7 +216,7 @@ void ToploadEditor::add_links(std::size_t index, QWidget* box, QHBoxLayout* firs
              "On the drawing: drag points, double-click the outline to add one, Delete takes the chosen one away.",
              [this, index] { read_profile(index); });
   if (index > 0)
-    add_link("rest", "Set down", "Lower or raise this part until it rests on the one before it", [this, index] {
+    add_link("rest", "Rest below", "Lower or raise this part until it rests on the one before it", [this, index] {
       workspace_.document.edit("Set on the part below", [index](arc::Design& design) {
         if (index >= design.topload.size()) return;
         arc::ToploadPart& upper = design.topload[index];

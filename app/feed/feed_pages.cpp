@@ -22,6 +22,7 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 
 // One of them is reached by Tab; the arrow keys go along the path.
 void FeedStrip::choose(std::size_t index) {
@@ -32,6 +33,7 @@ void FeedStrip::choose(std::size_t index) {
     blocks_[i]->update();
   }
   for (std::size_t i = 0; i < pages_.size(); ++i) pages_[i]->setVisible(i == index);
+  fit_panel(least_);
   if (!earlier_) return;
   const bool first = index == 0, last = index + 1 >= blocks_.size();
   earlier_->setEnabled(!first);
@@ -40,14 +42,17 @@ void FeedStrip::choose(std::size_t index) {
   later_->setToolTip(last ? "It is the last block" : "Move it away from the wall (Ctrl+Right)");
 }
 
-int FeedStrip::tallest_page() const {
-  int out = 0;
-  for (const QWidget* page : pages_) {
-    const QLayout* layout = page->layout();
-    out = std::max(out, layout->hasHeightForWidth() ? layout->heightForWidth(std::max(panel_->width(), 400))
-                                                    : layout->sizeHint().height());
+void FeedStrip::fit_panel(int least) {
+  least_ = least;
+  int page = 0;
+  if (chosen_ < pages_.size()) {
+    const QLayout* layout = pages_[chosen_]->layout();
+    page =
+        layout->hasHeightForWidth() ? layout->heightForWidth(std::max(width(), 400)) : layout->sizeHint().height();
   }
-  return out;
+  constexpr int around = 4;
+  panel_->setMinimumHeight(least_);
+  panel_->setMaximumHeight(std::max(least_, page + around));
 }
 
 void FeedStrip::focus_block(std::size_t index) {
@@ -83,6 +88,7 @@ void FeedStrip::add_fields(QWidget* box, std::size_t index) {
     }
     QuantityRole role;
     role.name = QString("block %1 %2").arg(index + 1).arg(text_of(number.key));
+    role.path = fmt::format("feed[{}].{}", index, number.key);
     role.label = text_of(number.label);
     role.dimension = number.dimension;
     role.minimum = number.minimum;
@@ -185,7 +191,7 @@ QWidget* FeedStrip::make_shelf_button(QWidget* box, std::size_t index) {
     const auto offers = arc::reservoir_offers(workspace_.shelf.shelf(), volts);
     for (const arc::ReservoirOffer& offer : offers) {
       const Print print{workspace_};
-      auto* action = menu->addAction(QString("%1 for %2: %3 of %4, %5 in series, %6 side by side")
+      auto* action = menu->addAction(QString("%1 for %2: %3 of %4, %5 in series, %6 in parallel")
                                          .arg(print(offer.capacitance_f, arc::Dimension::capacitance),
                                               print(offer.limit_v, arc::Dimension::voltage))
                                          .arg(offer.pieces())

@@ -4,6 +4,7 @@
 #include "feed/circuit_symbols.h"
 #include "feed/feed_ends.h"
 #include "feed/path_block.h"
+#include "file/examples.h"
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
@@ -124,6 +125,7 @@ void FeedStrip::lay_out() {
 
 void FeedStrip::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
+  fit_panel(least_); // as wide as this is
   if (legend_) legend_->setVisible(!narrow());
   if (narrow() != built_narrow_ && wall_) rebuild(shown_);
   lay_out();
@@ -341,7 +343,7 @@ void FeedStrip::insert_block(std::size_t place, const arc::BlockKind& kind) {
   focus_next_ = true;
   workspace_.document.edit("Add " + text_of(kind.title), [&](arc::Design& d) {
     d.feed.insert(d.feed.begin() + static_cast<std::ptrdiff_t>(std::min(place, d.feed.size())),
-                  arc::make_block(kind.key));
+                  arc::example_block(kind.key));
   });
 }
 

@@ -26,9 +26,9 @@ class FeedStrip : public QWidget {
   void refresh();
   /// The chosen block's numbers; stands wherever the stage puts it.
   QWidget* panel() const { return panel_; }
-  /// Height that every block's numbers and words would find room in, pixels; so the panel need not change with the
-  /// choice.
-  int tallest_page() const;
+  /// Makes the panel as high as the chosen block's numbers and words, and no less than this, pixels: the plots have
+  /// the rest.
+  void fit_panel(int least);
   /// What the joints mean, and the buttons that move or take out the chosen block.
   QWidget* make_tools(QWidget* parent);
   std::size_t chosen() const { return chosen_; }
@@ -89,6 +89,7 @@ class FeedStrip : public QWidget {
   QVBoxLayout* page_column_ = nullptr;
   QStringList shown_;
   std::size_t chosen_ = 0;
+  int least_ = 0;           // of the panel's height, pixels
   bool focus_next_ = false; // the chosen block takes the focus once it is rebuilt
   std::vector<PathBlock*> blocks_;
   std::vector<QLabel*> joints_;

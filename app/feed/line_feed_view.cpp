@@ -22,7 +22,7 @@ LineFeedView::LineFeedView(Workspace& workspace, const StageHead& head, const Na
   auto* lower = new QHBoxLayout;
   lower->setSpacing(space::medium);
   figures_->setFixedWidth(290);
-  lower->addWidget(figures_);
+  lower->addWidget(figures_, 0, Qt::AlignTop); // else its height would be that of the plot
   plot_->setMinimumSize(200, 96);
   connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
   connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });

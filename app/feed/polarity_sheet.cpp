@@ -53,7 +53,7 @@ class PolaritySheet : public QDialog {
         make_field("one alone", "Read across one", one_v_));
     add_step(
         "All secondaries in series",
-        QString("Primaries side by side on the variac, secondaries in series, the meter across all %1. The same "
+        QString("Primaries in parallel on the variac, secondaries in series, the meter across all %1. The same "
                 "setting. Expect about %2 when every winding helps, and much less when one opposes.")
             .arg(series_)
             .arg(volts(series_ * one)),

@@ -189,7 +189,7 @@ CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
 
 // What builders know instead of a number: the enamel's grade, and that the winding fills its length.
 QWidget* make_winding_helpers(Workspace& workspace, QWidget* parent) {
-  auto* button = new QPushButton("Fill in", parent);
+  auto* button = new QPushButton("Calculate", parent);
   button->setObjectName("winding helpers");
   button->setToolTip("Turns from the winding length, wire over enamel from the grade");
   auto* menu = new QMenu(button);
@@ -316,9 +316,9 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   column->addWidget(caption_label("Shape", shape));
   column->addWidget(new ShapeChoice(workspace, shape));
   column->addSpacing(4);
-  auto* ground = new GroundedConductor(workspace, "Counts as ground", "grounded primary", "primary", shape);
+  auto* ground = new GroundedConductor(workspace, "Grounded in field model", "grounded primary", "primary", shape);
   ground->setToolTip(
-      "The primary holds the foot of the secondary near ground potential and adds capacitance there");
+      "The primary holds the base of the secondary near ground potential and adds capacitance there");
   column->addWidget(ground);
   auto* ring = new GroundedConductor(workspace, "Strike ring", "strike ring", "strike-ring", shape);
   ring->setToolTip("A grounded open ring above the outer turn that catches strikes to the primary");

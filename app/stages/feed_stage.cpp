@@ -4,6 +4,7 @@
 #include "feed/feed_strip.h"
 #include "feed/feed_view.h"
 #include "feed/polarity_sheet.h"
+#include "file/examples.h"
 #include "stages/stage.h"
 #include "workshop/start.h"
 
@@ -79,9 +80,7 @@ class FeedStage : public QWidget {
   void make_room() {
     const bool low = height() < 600;
     head_.reason->setMaximumHeight(low && !workspace_.document.design().feed.empty() ? 0 : QWIDGETSIZE_MAX);
-    const int least = low ? 70 : 104;
-    strip_->panel()->setMinimumHeight(least);
-    strip_->panel()->setMaximumHeight(std::max(least, strip_->tallest_page() + 4));
+    strip_->fit_panel(low ? 70 : 104);
   }
 
   const FeedEndRow& row() const { return feed_end_of(workspace_.document.design()); }
@@ -96,7 +95,7 @@ class FeedStage : public QWidget {
     menu->addSeparator();
     FeedStrip::fill_with_blocks(menu, prepared_, [this](const arc::BlockKind& kind) {
       workspace_.document.edit("Add " + text_of(kind.title), [&](arc::Design& design) {
-        arc::add_block(design.feed, arc::make_block(kind.key));
+        arc::add_block(design.feed, arc::example_block(kind.key));
       });
     });
     auto* column = static_cast<QVBoxLayout*>(start_->layout());

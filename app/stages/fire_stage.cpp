@@ -44,6 +44,12 @@ class FireStage : public QWidget {
     head->addWidget(banner_, 1);
     add_buttons(head);
     column->addLayout(head);
+    take_ = new QPushButton(this);
+    take_->setObjectName("take examples");
+    take_->setProperty("link", true);
+    take_->setToolTip("The coil is armed with numbers of your own only. Takes what stands there (Ctrl+Shift+E).");
+    connect(take_, &QPushButton::clicked, this, [this] { take_all_examples(workspace_); });
+    column->addWidget(take_, 0, Qt::AlignLeft);
     column->addLayout(make_tabs());
     pages_->addWidget(make_checks());
     after_ = new AfterPower(workspace_, pages_);
@@ -117,7 +123,7 @@ class FireStage : public QWidget {
     connect(record, &QPushButton::clicked, this, [this] { workspace_.go_to("record", {}); });
     tabs->addWidget(record);
     tabs->addStretch();
-    auto* fault = new QPushButton("It does not do what it should…", this);
+    auto* fault = new QPushButton("Troubleshoot…", this);
     fault->setObjectName("first fault");
     fault->setProperty("link", true);
     fault->setToolTip("A walk through the usual faults in order, with this coil's numbers (Ctrl+F)");
@@ -195,8 +201,8 @@ class FireStage : public QWidget {
   void make_notes(QWidget* page) {
     failed_ = new QLineEdit(page);
     failed_->setObjectName("observed failed");
-    failed_->setAccessibleName("What tripped, smelt or died");
-    failed_->setPlaceholderText("what tripped, smelt or died");
+    failed_->setAccessibleName("What failed");
+    failed_->setPlaceholderText("what failed: what tripped, smelt or broke");
     notes_ = new QPlainTextEdit(page);
     notes_->setObjectName("observed notes");
     notes_->setAccessibleName("Notes");
@@ -312,14 +318,20 @@ class FireStage : public QWidget {
     }
     after_->setEnabled(arming.figures() == arc::Figures::there || arming.powered());
     after_->show_state();
+    const std::size_t examples = arming.powered() ? 0 : arming.examples();
+    take_->setVisible(examples > 0);
+    take_->setText(
+        QString("Take %1 as given").arg(examples == 1 ? "the one example" : QString("%1 examples").arg(examples)));
     switch (state) {
     case State::disarmed:
     case State::checking:
-      banner_->set_state("NOT ARMED",
-                         arming.figures() == arc::Figures::outstanding ? "figures are being computed"
-                         : open > 0 ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size())
-                                    : "all checks ticked",
-                         false);
+      banner_->set_state(
+          "NOT ARMED",
+          arming.figures() == arc::Figures::outstanding ? "figures are being computed"
+          : examples > 0 ? QString("%1 example%2 that nobody has typed").arg(examples).arg(examples == 1 ? "" : "s")
+          : open > 0     ? QString("%1 of %2 checks open").arg(open).arg(boxes_.size())
+                         : "all checks ticked",
+          false);
       break;
     case State::armed:
       banner_->set_state("ARMED", "press Start when you switch on", true);
@@ -367,7 +379,7 @@ class FireStage : public QWidget {
   bool ask_despite_stops(QString* why) {
     QDialog sheet(this);
     sheet.setObjectName("arm despite");
-    sheet.setWindowTitle("Findings forbid to arm");
+    sheet.setWindowTitle("Arming blocked by findings");
     auto* column = new QVBoxLayout(&sheet);
     column->setContentsMargins(space::large, space::large, space::large, space::medium);
     column->setSpacing(space::small);
@@ -379,15 +391,15 @@ class FireStage : public QWidget {
     list->setMinimumWidth(460);
     list->setFont(type::font(type::strong, QFont::Medium));
     column->addWidget(list);
-    column->addWidget(caption_label(
-        "Mend them first. If you know better, say why; it is kept in the record of the run.", &sheet));
+    column->addWidget(
+        caption_label("Fix these first, or give a reason. The reason is kept in the record of the run.", &sheet));
     auto* reason = new QLineEdit(&sheet);
     reason->setObjectName("arm reason");
-    reason->setAccessibleName("Reason to arm in spite of these findings");
+    reason->setAccessibleName("Reason to arm anyway");
     reason->setPlaceholderText("reason to go on all the same");
     column->addWidget(reason);
     auto* row = new QHBoxLayout;
-    auto* go_on = new QPushButton("Arm in spite of them", &sheet);
+    auto* go_on = new QPushButton("Arm anyway", &sheet);
     go_on->setObjectName("arm in spite");
     go_on->setProperty("danger", true);
     go_on->setEnabled(false);
@@ -443,6 +455,7 @@ class FireStage : public QWidget {
   std::vector<QLabel*> texts_;
   std::vector<std::string> check_keys_; // of the boxes, in their order
   QPushButton* arm_ = nullptr;
+  QPushButton* take_ = nullptr; // examples, while there are any
   QPushButton* start_ = nullptr;
   QPushButton* stop_ = nullptr;
   QPushButton* disarm_ = nullptr;

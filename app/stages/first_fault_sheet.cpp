@@ -19,7 +19,7 @@ class FirstFaultSheet : public QDialog {
  public:
   FirstFaultSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), workspace_(workspace) {
     setObjectName("first fault sheet");
-    setWindowTitle("First fault");
+    setWindowTitle("Troubleshooting");
     setAttribute(Qt::WA_DeleteOnClose);
     resize(620, 400);
     auto* column = new QVBoxLayout(this);
@@ -59,7 +59,7 @@ class FirstFaultSheet : public QDialog {
     unknown_ = add_sheet_button(this, answers, "fault unknown", "Cannot tell",
                                 [this] { answer(arc::FaultAnswer::cannot_tell); });
     apply_ = add_sheet_button(this, answers, "fault apply", "Do it in the design", [this] { apply(); });
-    show_ = add_sheet_button(this, answers, "fault show", "Show where", [this] { show_where(); });
+    show_ = add_sheet_button(this, answers, "fault show", "Go to it", [this] { show_where(); });
     answers->addStretch();
     back_ = add_sheet_button(this, answers, "fault back", "Back", [this] {
       walk_.back();

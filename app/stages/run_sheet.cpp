@@ -39,7 +39,7 @@ class RunSheet : public QDialog {
     add_line("When", "run when", run_.when);
     add_heading("Observed");
     add_numbers(false);
-    add_line("What tripped, smelt or died", "run failed", run_.failed);
+    add_line("What failed", "run failed", run_.failed);
     notes_ = new QPlainTextEdit(QString::fromStdString(run_.notes), this);
     notes_->setObjectName("run notes");
     notes_->setAccessibleName("Notes");

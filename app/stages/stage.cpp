@@ -38,7 +38,7 @@ std::vector<StageSpec> before_crafts() {
                    "handles, or enter "
                    "what you built.",
           .cautions =
-              {"The primary is at tank voltage, and directly connected to it. Move the clip only with the supply "
+              {"The primary is at tank voltage, and directly connected to it. Move the tap only with the supply "
                "unplugged and the tank shorted.",
                "A strike from the topload lifts the primary and everything wired to it to the topload's voltage.",
                defer_to_codes}},
@@ -80,7 +80,7 @@ std::vector<StageSpec> after_crafts() {
           .make = make_tune_stage,
           .about =
               "What an instrument says against what is computed. Enter each measurement with how it was made; the "
-              "resonance, the clip and the findings go by it from then on.",
+              "resonance, the tap and the findings go by it from then on.",
           .cautions =
               {"Tuning by instrument: tank shorted out of the circuit, supply unplugged; the generator is the only "
                "source.",

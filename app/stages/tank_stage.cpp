@@ -124,7 +124,7 @@ class TankStage : public QWidget {
     trial_->setMinimumHeight(64);
     trial_->setAlignment(Qt::AlignTop | Qt::AlignLeft);
     column->addWidget(trial_);
-    lay_ = new QPushButton("Lay it across", box);
+    lay_ = new QPushButton("Add in parallel", box);
     lay_->setObjectName("lay across");
     connect(lay_, &QPushButton::clicked, this, [this] {
       if (tray_->currentItem()) lay_across(tray_->currentItem()->data(Qt::UserRole).toInt());
@@ -187,7 +187,8 @@ class TankStage : public QWidget {
     auto* column = new QVBoxLayout;
     column->setContentsMargins(space::large, 0, space::medium, space::small);
     column->setSpacing(4);
-    stress_ = make_table(this, "unit stress", {"Units", "Worst peak", "RMS", "dV/dt", "Heat", "30 min", "Bleeder"});
+    stress_ =
+        make_table(this, "unit stress", {"Units", "Worst-case peak", "RMS", "dV/dt", "Heat", "30 min", "Bleeder"});
     stress_->setFixedHeight(80);
     stress_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     stress_->horizontalHeader()->setMinimumSectionSize(60);
@@ -231,7 +232,7 @@ class TankStage : public QWidget {
     mode_->setAccessibleName("Tank is one value, a bank of equal units, or a mixed bank");
     mode_->addItems({"One value", "Equal units", "A mixed bank"});
     connect(mode_, &QComboBox::activated, this, &TankStage::choose_mode);
-    QWidget* mode = captioned("Tank is", mode_, panel);
+    QWidget* mode = captioned("Enter tank as", mode_, panel);
     keep_together(mode);
     grid->addWidget(mode, 0, 0, Qt::AlignTop);
     const auto add = [&](std::string_view key, int row, int place) {
@@ -356,8 +357,8 @@ class TankStage : public QWidget {
                                              : std::nullopt;
     trial_->setText(QString("Laid across: %1. %2")
                         .arg(print(l->capacitance_f, arc::Dimension::capacitance, 4),
-                             tap ? QString("In tune with the clip at %1.").arg(*tap, 0, 'f', 2)
-                                 : QString("No clip is in tune then.")));
+                             tap ? QString("Tuned with the tap at turn %1.").arg(*tap, 0, 'f', 2)
+                                 : QString("No tap tunes it.")));
   }
 
   void lay_across(int part) {
@@ -402,12 +403,12 @@ class TankStage : public QWidget {
       for (int c = 0; c < stress_->columnCount(); ++c)
         stress_->item(r, c)->setForeground(u.within_ratings ? workspace_.theme().ink : workspace_.theme().stop);
     }
-    verdict_->setText(QString("%1 %2 each second%3%4. %5")
+    verdict_->setText(QString("%1 %2 a second%3%4. %5")
                           .arg(duty->rate_hz, 0, 'f', 0)
                           .arg(text_of(duty->what), QString(duty->rate_from.empty() ? "" : " "),
                                text_of(duty->rate_from),
                                QString::fromStdString(arc::long_run_verdict(*duty, workspace_.units()))) +
-                      (workspace_.document.simulating() ? " Being simulated anew…" : ""));
+                      (workspace_.document.simulating() ? " Simulating…" : ""));
   }
 
   Workspace& workspace_;

@@ -35,22 +35,22 @@ class TuneStage : public QWidget {
     auto* middle = new QHBoxLayout;
     middle->setContentsMargins(space::large, 0, space::medium, space::small);
     middle->setSpacing(space::medium);
-    taps_ = make_table(this, "tap table", {"Clip", "Primary", "Tank", "Off"});
+    taps_ = make_table(this, "tap table", {"Tap", "Primary", "Tank", "Detuning"});
     taps_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     connect(taps_->horizontalHeader(), &QHeaderView::geometriesChanged, this, &TuneStage::fit_taps);
     connect(taps_->horizontalHeader(), &QHeaderView::sectionResized, this, &TuneStage::fit_taps);
     taps_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     fit_taps();
-    taps_->setToolTip("Press Enter or double-click to move the clip there");
+    taps_->setToolTip("Press Enter or double-click to move the tap there");
     connect(taps_, &QTableWidget::cellActivated, this, [this](int row) {
       const double turns = taps_->item(row, 0)->data(Qt::UserRole).toDouble();
-      workspace_.document.edit("Move the clip", [turns](arc::Design& design) { design.primary.tap_turns = turns; });
+      workspace_.document.edit("Move the tap", [turns](arc::Design& design) { design.primary.tap_turns = turns; });
     });
     middle->addWidget(taps_);
     plot_ = new QCustomPlot(this);
     plot_->setMinimumSize(200, 140);
     plot_->setObjectName("tune plot");
-    plot_->setAccessibleName("Tank frequency against clip position");
+    plot_->setAccessibleName("Tank frequency against tap");
     middle->addWidget(plot_, 1);
     empty_ =
         make_text("This coil has no tank: the driver follows the resonator, and nothing is tuned.\n"
@@ -94,25 +94,27 @@ class TuneStage : public QWidget {
     row->addWidget(verdict_, 1);
     target_ = new QComboBox(this);
     target_->setObjectName("tune target");
-    target_->setAccessibleName("Match the tank to");
-    target_->addItems({"Match the silent coil", "Match the coil with arcs"});
-    target_->setToolTip("The silent coil is the default because it can be measured. Builders who chase the longest "
-                        "arcs tune lower,\n"
-                        "for the coil as streamers load it.");
+    target_->setAccessibleName("Tune the tank to");
+    target_->addItems({"Tune to the unloaded coil", "Tune to the streamer-loaded coil"});
+    target_->setToolTip(
+        "The unloaded coil is the default because it can be measured. Builders who chase the longest "
+        "arcs tune lower,\n"
+        "for the coil as streamers load it.");
     connect(target_, &QComboBox::activated, this, [this](int index) {
       workspace_.document.edit("Tuning target", [index](arc::Design& design) {
         design.tune_target = index == 0 ? arc::TuneTarget::silent_coil : arc::TuneTarget::loaded_coil;
       });
     });
     row->addWidget(target_);
-    apply_ = new QPushButton("Move the clip there", this);
+    apply_ = new QPushButton("Move the tap there", this);
     apply_->setObjectName("apply tap");
     connect(apply_, &QPushButton::clicked, this, [this] {
       const auto analysis = workspace_.document.analysis();
       if (!analysis || !analysis->tuned_tap_turns) return;
-      workspace_.document.edit("Move the clip in tune", [tap = *analysis->tuned_tap_turns](arc::Design& design) {
-        design.primary.tap_turns = std::round(tap * 100) / 100;
-      });
+      workspace_.document.edit("Move the tap to resonance",
+                               [tap = *analysis->tuned_tap_turns](arc::Design& design) {
+                                 design.primary.tap_turns = std::round(tap * 100) / 100;
+                               });
     });
     row->addWidget(apply_);
     return row;
@@ -136,7 +138,8 @@ class TuneStage : public QWidget {
       if (asked_) asked_->take_meant();
     });
     column->addWidget(meant_, 0, Qt::AlignLeft);
-    measured_ = make_table(panel, "measurements", {"What", "Measured", "Computed", "Off", "Means", "Note"});
+    measured_ =
+        make_table(panel, "measurements", {"What", "Measured", "Computed", "Deviation", "Interpretation", "Note"});
     wrap_column(measured_, 4);                                                    // long meanings take two lines
     measured_->horizontalHeader()->setSectionResizeMode(5, QHeaderView::Stretch); // and notes as much as they
     measured_->setFixedHeight(102);
@@ -196,7 +199,7 @@ class TuneStage : public QWidget {
     leads_->setObjectName("take as leads");
     leads_->setProperty("link", true);
     leads_->setToolTip(
-        "The tank's loop then resonates as it was measured, and the clip in tune follows; can be undone");
+        "The tank's loop then resonates as it was measured, and the tap at resonance follows; can be undone");
     connect(leads_, &QPushButton::clicked, this, [this] {
       const auto leads = implied_leads();
       if (!leads) return;
@@ -382,24 +385,24 @@ class TuneStage : public QWidget {
   void show_verdict(const arc::Analysis& analysis) {
     const double tap = workspace_.document.design().primary.tap_turns;
     apply_->setEnabled(analysis.tuned_tap_turns.has_value() && std::abs(*analysis.tuned_tap_turns - tap) > 0.005);
-    apply_->setToolTip(apply_->isEnabled()        ? "Undo brings the clip back"
-                       : analysis.tuned_tap_turns ? "The clip is there already"
-                                                  : "No clip reaches this frequency");
+    apply_->setToolTip(apply_->isEnabled()        ? "Undo brings the tap back"
+                       : analysis.tuned_tap_turns ? "The tap is there already"
+                                                  : "No tap gives this frequency");
     if (analysis.tuned_tap_turns) {
       const double move = *analysis.tuned_tap_turns - tap;
       verdict_->setText(std::abs(move) < 0.015 ? QString("In tune at turn %1").arg(tap, 0, 'f', 2)
-                                               : QString("Clip to %1: %2 %3 turn")
+                                               : QString("Tap to %1: %2 %3 turn")
                                                      .arg(*analysis.tuned_tap_turns, 0, 'f', 2)
                                                      .arg(move > 0 ? "out" : "in")
                                                      .arg(std::abs(move), 0, 'f', 2));
-      reason_->setText(QString("for %1, %2; the tank is at %3 with the clip at %4")
+      reason_->setText(QString("for %1, %2; the tank is at %3 with the tap at %4")
                            .arg(print(analysis.target_hz, arc::Dimension::frequency),
                                 QString::fromStdString(analysis.target_source),
                                 print(analysis.tank_hz, arc::Dimension::frequency))
                            .arg(tap, 0, 'f', 2) +
                        pole_words(analysis));
     } else {
-      verdict_->setText("No clip is in tune");
+      verdict_->setText("No tap tunes it");
       reason_->setText(analysis.problem.empty() ? QString("the tank would have to reach %1; see the findings")
                                                       .arg(print(analysis.target_hz, arc::Dimension::frequency))
                                                 : QString::fromStdString(analysis.problem));

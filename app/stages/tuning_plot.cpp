@@ -99,7 +99,7 @@ void draw_tuning_plot(QCustomPlot& plot, const Workspace& workspace, const arc::
   const double middle = analysis.target_hz > 0 ? analysis.target_hz : analysis.tank_hz;
   const AxisUnit unit = axis_unit(middle, arc::Dimension::frequency, workspace.units());
   const double factor = unit.factor;
-  plot.xAxis->setLabel("Clip at turn");
+  plot.xAxis->setLabel("Tap at turn");
   plot.yAxis->setLabel(QString("Tank frequency, %1").arg(unit.symbol));
   QVector<double> x, y;
   for (const arc::TapPoint& point : analysis.tap_curve) {

@@ -5,6 +5,7 @@
 #include "toolkit/when_seen.h"
 
 #include "craft/design_fields.h"
+#include "file/examples.h"
 #include "model/fields.h"
 #include "toolkit/text.h"
 
@@ -55,6 +56,7 @@ QuantityField::QuantityField(Workspace& workspace, QuantityRole role, QWidget* p
 }
 
 void QuantityField::refresh() {
+  show_example();
   // An entry that was refused, or is being typed, stays until its owner settles it.
   if (!problem_.isEmpty() || (hasFocus() && text() != shown_)) return;
   begun_.reset();
@@ -81,9 +83,34 @@ void QuantityField::set_problem(const QString& problem) {
   setProperty("bad", !problem.isEmpty());
   style()->unpolish(this);
   style()->polish(this);
-  setToolTip(problem);
-  setAccessibleDescription(problem);
+  describe();
   Q_EMIT problem_changed(problem);
+}
+
+// The reason of a refused entry, or that nobody has typed it.
+void QuantityField::describe() {
+  const QString words = !problem_.isEmpty() ? problem_
+                        : example_          ? "An example: nobody has typed it. Type your own, or Enter takes it."
+                                            : QString();
+  setToolTip(words);
+  setAccessibleDescription(words);
+}
+
+void QuantityField::take() {
+  begun_.reset();
+  if (example_)
+    workspace_.document.edit("Take " + role_.label,
+                             [&](arc::Design& design) { arc::take_example(design, role_.path); });
+}
+
+void QuantityField::show_example() {
+  const bool is = !role_.path.empty() && arc::is_example(workspace_.document.design(), role_.path);
+  if (is == example_) return;
+  example_ = is;
+  setProperty("example", is);
+  style()->unpolish(this);
+  style()->polish(this);
+  describe();
 }
 
 void QuantityField::set_doubt(std::optional<arc::Doubt> doubt) {
@@ -108,7 +135,10 @@ double QuantityField::like() const {
 
 bool QuantityField::commit() {
   const QString entry = text().trimmed();
-  if (entry == shown_.trimmed() && problem_.isEmpty()) return true;
+  if (entry == shown_.trimmed() && problem_.isEmpty()) {
+    if (begun_) take(); // typed as it stood
+    return true;
+  }
   if (entry.isEmpty() && role_.nullable) {
     set_problem({});
     shown_ = text();
@@ -163,6 +193,7 @@ void QuantityField::keyPressEvent(QKeyEvent* event) {
   case Qt::Key_Enter: {
     const bool known = !being_typed(); // what it was taken for has been seen
     if (!commit()) return;
+    if (known) take();
     selectAll();
     if (known) Q_EMIT entered();
     return;
@@ -197,6 +228,7 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
   const arc::FieldSpec& spec = arc::design_field(key);
   QuantityRole role;
   role.name = text_of(spec.key);
+  role.path = spec.key;
   role.label = text_of(spec.label);
   role.dimension = spec.dimension;
   role.minimum = spec.minimum;
@@ -217,6 +249,10 @@ QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWi
                             workspace.units());
   };
   return new QuantityField(workspace, std::move(role), parent);
+}
+
+void take_all_examples(Workspace& workspace) {
+  workspace.document.edit("Take all examples", [](arc::Design& design) { arc::take_examples(design); });
 }
 
 QWidget* labelled(QuantityField* field, QWidget* parent) {

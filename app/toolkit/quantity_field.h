@@ -25,6 +25,9 @@ struct QuantityRole {
   std::function<double()> usual;
   /// What deserves a question about a value just typed. May be empty.
   std::function<std::optional<arc::Doubt>(double value)> doubt;
+  /// Of the number in the file, "feed[2].resistance_ohm"; empty where it is none of the design. An example stands
+  /// grey and slanted until it is changed, or Enter takes it.
+  std::string path;
   std::function<std::optional<double>()> get;
   /// Stores a value in range; `gesture` joins steps made in one go.
   std::function<void(std::optional<double>, const QString& gesture)> set;
@@ -47,6 +50,8 @@ class QuantityField : public QLineEdit {
   const std::optional<arc::Doubt>& doubt() const { return doubt_; }
   /// Takes what was likely meant instead.
   void take_meant();
+  /// Nobody has typed what stands there.
+  bool is_example() const { return example_; }
   /// Shows the model's value again, unless an entry is being typed or was refused.
   void refresh();
 
@@ -64,6 +69,9 @@ class QuantityField : public QLineEdit {
  private:
   void set_problem(const QString& problem);
   void set_doubt(std::optional<arc::Doubt> doubt);
+  void show_example();
+  void describe();
+  void take();         // the example that stands there
   double like() const; // whose unit a bare number takes
   void step(double factor);
 
@@ -79,12 +87,16 @@ class QuantityField : public QLineEdit {
   QString problem_;
   std::optional<arc::Doubt> doubt_;
   double doubted_ = 0; // the value that the doubt is about
-  QString shown_;      // text as last put there by the model
-  int visit_ = 0;      // joins the steps of one stay in the field
+  bool example_ = false;
+  QString shown_; // text as last put there by the model
+  int visit_ = 0; // joins the steps of one stay in the field
 };
 
 /// The field of a row of arc::design_fields().
 QuantityField* make_design_field(Workspace& workspace, std::string_view key, QWidget* parent = nullptr);
+
+/// Every number that nobody has typed is taken as it stands, as one edit.
+void take_all_examples(Workspace& workspace);
 
 /// A label above a field, with the reason of a refused entry below it; stretches sideways.
 QWidget* labelled(QuantityField* field, QWidget* parent = nullptr);

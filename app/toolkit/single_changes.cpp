@@ -55,7 +55,7 @@ void SingleChanges::refresh() {
   const bool stops = change && !change->offered;
   make_->setEnabled(chosen && current && !stops);
   make_->setToolTip(!chosen    ? "Choose a change first"
-                    : !current ? "Being computed anew for the changed design"
+                    : !current ? "Updating for the changed design"
                     : stops
                         ? change->stop.empty() ? "It betters nothing here" : "It would bring a stop: see its line"
                         : "Can be undone");

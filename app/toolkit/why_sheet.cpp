@@ -46,8 +46,8 @@ void show_why(QWidget* parent, const QString& title, const QString& value, const
   section("How", QString::fromStdString(why.formula));
   section("From", lines(why.inputs));
   section("Assumes", QString::fromStdString(why.assumption));
-  section("Beside it", QString::fromStdString(why.hand_estimate));
-  section("The band comes from", lines(why.influences));
+  section("Hand estimate", QString::fromStdString(why.hand_estimate));
+  section("Uncertainty comes from", lines(why.influences));
   section("Source", QString::fromStdString(why.source));
   layout->addSpacing(space::small);
   auto* ends = new QHBoxLayout;

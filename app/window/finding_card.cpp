@@ -209,7 +209,7 @@ void FindingCard::add_links(QLayout* column) {
     const bool back = !finding_.dismissed.empty();
     auto* dismiss = link(body_, (back ? "bring back " : "dismiss ") + id, back ? "Bring back" : "Dismiss…");
     dismiss->setToolTip(back ? "It counts again"
-                             : "Puts it away, with a reason; it is back when its value moves by 1 % or it "
+                             : "Dismisses it, with a reason; it is back when its value moves by 1 % or it "
                                "becomes a stop");
     connect(dismiss, &QPushButton::clicked, this, [this, back] {
       if (!back) {
@@ -267,8 +267,7 @@ void FindingCard::show_age() {
                         static_cast<QWidget*>(remedy_button_), static_cast<QWidget*>(remedy_label_)})
     if (part && part->isEnabled() != current) part->setEnabled(current);
   veil_->cover(!current && finding_.of_power); // the others are there again before it could be seen
-  if (remedy_button_)
-    remedy_button_->setToolTip(current ? QString() : "Being computed anew for the changed design");
+  if (remedy_button_) remedy_button_->setToolTip(current ? QString() : "Updating for the changed design");
 }
 
 // Whether the shelf has what the remedy takes.

@@ -114,7 +114,7 @@ QWidget* FindingsPanel::make_waiting() {
   cancel->setObjectName("cancel any simulation");
   cancel->setProperty("link", true);
   cancel->setToolTip(
-      "Ends the simulation; what is not known then counts as a stop at Fire. Any change begins it anew");
+      "Ends the simulation; what is not known then counts as a stop at Fire. Any change starts it again");
   connect(cancel, &QPushButton::clicked, this, [this] { workspace_.document.cancel_simulation(); });
   wait_row->addWidget(cancel);
   waiting_->hide();

@@ -26,7 +26,7 @@ FirstSteps::Step FirstSteps::step() const {
     return {
         QString(
             "Step 1 of 3: every coil starts with its secondary. Enter the form, the wire and the turns that you "
-            "wound, or mean to wind. This is “%1”; another kind is chosen beside the name above.")
+            "wound, or plan to wind. This is “%1”; another kind is chosen beside the name above.")
             .arg(text_of(kind.title)),
         "resonator", "secondary.form_diameter_m"};
   if (at_ == 1) {
@@ -42,7 +42,7 @@ FirstSteps::Step FirstSteps::step() const {
             own->key,
             {}};
   }
-  return {"Step 3 of 3: on the right are the findings, worst first. Press a coloured line to carry it out until "
+  return {"Step 3 of 3: on the right are the findings, worst first. Press a coloured remedy to apply it until "
           "nothing stops; then Tune, and Fire with its checks before power. F1 opens the guide at any stage.",
           "tune",
           {}};

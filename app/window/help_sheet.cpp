@@ -2,13 +2,14 @@
 #include "window/help_sheet.h"
 
 #include "toolkit/common.h"
+#include "window/words.h"
 
 #include <QAbstractTextDocumentLayout>
 #include <QApplication>
 #include <QDir>
 #include <QFile>
 #include <QHBoxLayout>
-#include <QHash>
+#include <QImage>
 #include <QScrollBar>
 #include <QShortcut>
 #include <QTextBlock>
@@ -36,24 +37,27 @@ QString text_of_page(const QString& page) {
   return file.open(QIODevice::ReadOnly) ? QString::fromUtf8(file.readAll()) : QString();
 }
 
-// Of each word in small letters, also of those that others use: the term of the vocabulary that stands for it.
-const QHash<QString, QString>& vocabulary() {
-  static const QHash<QString, QString> all = [] {
-    QHash<QString, QString> out;
-    for (const QString& line : text_of_page(words_page).split('\n')) {
-      const QStringList cells = line.split('|');
-      constexpr int term = 1, others = 4, least_cells = 6;
-      if (cells.size() < least_cells || cells[term].trimmed() == "term" || cells[term].startsWith("---")) continue;
-      const QString own = cells[term].trimmed();
-      out.insert(own.toLower(), own);
-      for (const QString& other : cells[others].split(','))
-        if (!other.trimmed().isEmpty() && !out.contains(other.trimmed().toLower()))
-          out.insert(other.trimmed().toLower(), own);
-    }
-    return out;
-  }();
-  return all;
-}
+// A page's text. A picture named "screenshots/tank.png#170,90,400,200" is that part of it (left, top, width,
+// height): cut when the page is shown, so that pictures are refreshed in one place.
+class GuideText : public QTextBrowser {
+ public:
+  using QTextBrowser::QTextBrowser;
+
+ protected:
+  QVariant loadResource(int type, const QUrl& name) override {
+    const QStringList sides = name.fragment().split(',');
+    constexpr int left = 0, top = 1, width = 2, height = 3, count = 4;
+    if (type != QTextDocument::ImageResource || sides.size() != count)
+      return QTextBrowser::loadResource(type, name);
+    const QRect part(sides[left].toInt(), sides[top].toInt(), sides[width].toInt(), sides[height].toInt());
+    const QImage whole(":" + source().resolved(name).path());
+    if (!whole.rect().contains(part)) return {};
+    const int room =
+        document()->textWidth() > 0 ? static_cast<int>(document()->textWidth()) - 2 * space::large : part.width();
+    const QImage cut = whole.copy(part);
+    return room > 0 && room < cut.width() ? cut.scaledToWidth(room, Qt::SmoothTransformation) : cut;
+  }
+};
 
 } // namespace
 
@@ -94,7 +98,7 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   headings_->setFixedWidth(240);
   headings_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   middle->addWidget(headings_);
-  text_ = new QTextBrowser(this);
+  text_ = new GuideText(this);
   text_->setObjectName("help text");
   text_->setAccessibleName("The guide's text");
   text_->setOpenExternalLinks(false);
@@ -187,6 +191,21 @@ void HelpSheet::show_at(const QString& heading) {
   search_->setFocus();
 }
 
+void HelpSheet::show_words(const QString& text) {
+  show();
+  raise();
+  activateWindow();
+  const auto terms = terms_in(text, 6);
+  if (terms.isEmpty())
+    show_page(words_page);
+  else
+    show_term(terms.front()->term);
+  QStringList others;
+  for (const Term* term : terms.mid(1)) others << term->term;
+  found_->setText(others.isEmpty() ? QString() : "also: " + others.join(", "));
+  search_->setFocus();
+}
+
 bool HelpSheet::find(const QString& words, bool backwards) {
   found_->clear();
   if (words.trimmed().isEmpty()) return false;
@@ -194,8 +213,7 @@ bool HelpSheet::find(const QString& words, bool backwards) {
   const QString asked = words.trimmed().toLower();
   const bool is_new = asked != asked_;
   asked_ = asked;
-  if (const auto term = vocabulary().constFind(asked); is_new && !backwards && term != vocabulary().constEnd())
-    return show_term(*term);
+  if (const Term* term = term_called(asked); is_new && !backwards && term) return show_term(term->term);
   const auto flags = backwards ? QTextDocument::FindBackward : QTextDocument::FindFlags();
   if (text_->find(words, flags)) return true;
   const auto here = std::max<qsizetype>(0, pages().indexOf(text_->source().toString()));

@@ -18,6 +18,9 @@ class HelpSheet : public QDialog {
 
   /// The guide, at the heading that begins so; at its top when there is none.
   void show_at(const QString& heading);
+  /// What the words of the trade in the text mean: the row of the longest, the others named. The page of words
+  /// where there are none.
+  void show_words(const QString& text);
   /// What a word of the trade means, where these are one; asked again, and for other words: the next place of them
   /// after the present one, on this page or the ones after it; false when there is none on any page.
   bool find(const QString& words, bool backwards = false);

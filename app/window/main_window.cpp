@@ -12,6 +12,7 @@
 #include "toolkit/spoken.h"
 #include "toolkit/text.h"
 #include "window/recovery_strip.h"
+#include "window/words.h"
 #include "workshop/start.h"
 #include <QAbstractItemView>
 #include <QAction>
@@ -73,6 +74,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
     : QMainWindow(parent), workspace_(data_folder), settings_(usable_settings(data_folder), QSettings::IniFormat) {
   setObjectName("main window");
   install_spoken_drawings();
+  new WordTips(*this);
   install_plain_tooltips();
   setCentralWidget(make_centre());
   make_follows();
@@ -129,18 +131,18 @@ QWidget* MainWindow::make_centre() {
 
 // The button on the ruler that says what the tank mark moves.
 void MainWindow::make_follows() {
-  follows_ = new QPushButton("moves the clip", ruler_);
+  follows_ = new QPushButton("moves the tap", ruler_);
   auto* follows = follows_;
   follows->setObjectName("ruler follows");
   follows->setProperty("link", true);
-  follows->setToolTip("Choose what follows the tank mark: the clip or the capacitance");
+  follows->setToolTip("Choose what follows the tank mark: the tap or the capacitance");
   follows->move(20, 54);
   connect(follows, &QPushButton::clicked, ruler_, [this] {
     ruler_->set_follows(ruler_->follows() == ResonanceRuler::Follows::clip ? ResonanceRuler::Follows::capacitance
                                                                            : ResonanceRuler::Follows::clip);
   });
   connect(ruler_, &ResonanceRuler::follows_changed, follows, [this, follows] {
-    follows->setText(ruler_->follows() == ResonanceRuler::Follows::clip ? "moves the clip" : "changes capacitance");
+    follows->setText(ruler_->follows() == ResonanceRuler::Follows::clip ? "moves the tap" : "changes capacitance");
     follows->adjustSize();
   });
 }
@@ -189,7 +191,7 @@ void MainWindow::say_what_was_unreadable(const QString& data_folder) {
            ". It lies beside the new one as “unreadable”; the starter shelf stands in.");
   else if (QFileInfo::exists(data_folder + "/settings.ini.unreadable") &&
            !settings_.contains("geometry")) // said until a window has closed with the new ones
-    notify("The settings could not be read and are set aside; the usual ones stand in.");
+    notify("The settings could not be read and are set aside; defaults are used.");
 }
 
 MainWindow::~MainWindow() {
@@ -263,7 +265,7 @@ QWidget* MainWindow::make_notice() {
   start_again_ =
       notice_->add_button("start again", "Start again now",
                           "Closes the window and opens the same design at the new size", [this] { start_again(); });
-  notice_->add_button("close notice", "Close", "Puts this away", [this] { notice_->hide(); });
+  notice_->add_button("close notice", "Close", "Hides this", [this] { notice_->hide(); });
   notice_->hide();
   return notice_;
 }
@@ -344,7 +346,7 @@ void MainWindow::make_actions() {
   }
   connect(add_action("action next group", "Next group of controls", QKeySequence("F6"), nullptr),
           &QAction::triggered, this, [this] { jump_group(true); });
-  connect(add_action("action previous group", "Group of controls before", QKeySequence("Shift+F6"), nullptr),
+  connect(add_action("action previous group", "Previous group of controls", QKeySequence("Shift+F6"), nullptr),
           &QAction::triggered, this, [this] { jump_group(false); });
   add_action("action fill", "A plot in the whole of the stage, and back", QKeySequence("F11"),
              &MainWindow::fill_with_plot);
@@ -352,9 +354,10 @@ void MainWindow::make_actions() {
              &MainWindow::show_all_figures);
   connect(add_action("action confirm stage", "Confirm this stage", QKeySequence("Ctrl+Shift+Return"), nullptr),
           &QAction::triggered, rail_, &StageRail::confirm);
-  add_action("action tolerances", "Tolerances of what was measured", QKeySequence("Ctrl+T"),
-             &MainWindow::show_tolerances);
-  add_action("action first fault", "First fault: where to look", QKeySequence("Ctrl+F"),
+  connect(add_action("action take examples", "Take all examples as given", QKeySequence("Ctrl+Shift+E"), nullptr),
+          &QAction::triggered, this, [this] { take_all_examples(workspace_); });
+  add_action("action tolerances", "Input tolerances", QKeySequence("Ctrl+T"), &MainWindow::show_tolerances);
+  add_action("action first fault", "Troubleshooting: where to look", QKeySequence("Ctrl+F"),
              &MainWindow::show_first_fault);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);
   add_action("action about stage", "What this stage is for", QKeySequence("Ctrl+F1"),
@@ -362,6 +365,7 @@ void MainWindow::make_actions() {
   connect(add_action("action first steps", "First coil, in three steps", {}, nullptr), &QAction::triggered,
           first_steps_, &FirstSteps::begin);
   add_action("action help", "Guide: this stage", QKeySequence("F1"), &MainWindow::show_help);
+  add_action("action words", "What the words here mean", QKeySequence("Alt+F1"), &MainWindow::show_words);
   add_action("action shortcuts", "Keyboard shortcuts", QKeySequence("Shift+F1"), &MainWindow::show_shortcuts);
   add_action("action about", "About High Arc", {}, &MainWindow::show_about);
   connect(add_action("action quit", "Quit", QKeySequence("Ctrl+Q"), nullptr), &QAction::triggered, this,

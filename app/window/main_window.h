@@ -99,6 +99,7 @@ class MainWindow : public QMainWindow {
   void fill_with_plot();
   void show_all_figures();
   void show_help();
+  void show_words();
   void show_shortcuts();
   void show_about();
   void show_cautions();

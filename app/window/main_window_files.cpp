@@ -2,6 +2,7 @@
 #include "coil_views/tolerance_sheet.h"
 #include "craft/kind.h"
 #include "file/design_file.h"
+#include "file/examples.h"
 #include "stages/first_fault_sheet.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
@@ -122,8 +123,12 @@ void MainWindow::refresh_kind() {
 
 void MainWindow::new_of_kind(const std::string& key) {
   if (!may_leave()) return;
-  const arc::Site& here = document().design().site; // the mains at hand
-  document().start(arc::new_design(*arc::coil_kind(key), here.mains_voltage_v, here.mains_frequency_hz));
+  const arc::Design& here = document().design(); // the mains at hand
+  arc::Design fresh =
+      arc::new_design(*arc::coil_kind(key), here.site.mains_voltage_v, here.site.mains_frequency_hz);
+  for (const char* mains : {"site.mains_voltage_v", "site.mains_frequency_hz"})
+    if (here != arc::Design{} && !arc::is_example(here, mains)) arc::take_example(fresh, mains);
+  document().start(std::move(fresh));
   show_stage(0);
   offer_first_steps();
 }

@@ -12,6 +12,7 @@
 #include "toolkit/text.h"
 #include "window/main_window.h"
 #include "window/recovery_strip.h"
+#include "window/words.h"
 #include "workshop/start.h"
 #include <QAbstractItemView>
 #include <QAction>
@@ -70,6 +71,13 @@ void MainWindow::show_help() {
   const StageSpec& stage = stages()[static_cast<std::size_t>(canvas_->currentIndex())];
   if (!help_) help_ = new HelpSheet(workspace_, this);
   help_->show_at(stage.help.isEmpty() ? stage.title : stage.help);
+}
+
+// Of the control that has the cursor.
+void MainWindow::show_words() {
+  const QWidget* here = focusWidget();
+  if (!help_) help_ = new HelpSheet(workspace_, this);
+  help_->show_words(here ? words_of(*here, {}) : QString());
 }
 
 void MainWindow::show_shortcuts() {

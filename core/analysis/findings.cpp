@@ -26,7 +26,7 @@ struct GroupWords {
   std::string_view group, stage, words, waits;
 };
 constexpr std::array<GroupWords, 3> group_words{
-    {{"secondary", "resonator", "The secondary", "Everything but what was measured waits for it."},
+    {{"secondary", "resonator", "The secondary", "Everything but what was measured needs it."},
      {"primary", "primary", "The primary", "Inductance, coupling and every simulation wait for it."},
      {"tank", "tank", "The tank", "Its frequency, stored energy and every simulation wait for it."}}};
 
@@ -158,7 +158,7 @@ void keep_tried_remedies(const Design& design, std::vector<Finding>& findings, c
       };
       outcome = try_remedy(design, finding, before, both, judge);
       if (outcome == Outcome::helps) {
-        finding.remedy += fmt::format("; the clip then goes to turn {:.2f}", changed.primary.tap_turns);
+        finding.remedy += fmt::format("; the tap then goes to turn {:.2f}", changed.primary.tap_turns);
         finding.apply = both;
       }
     }

@@ -22,7 +22,7 @@ Maybe coupling_low(const Design& d, const Analysis& a, UnitSystem) {
                  .severity = Severity::note,
                  .stage = "primary",
                  .field = "primary.base_height_m",
-                 .title = fmt::format("Coupling {:.3f} is loose", a.circuit.coupling),
+                 .title = fmt::format("Coupling {:.3f} is low", a.circuit.coupling),
                  .text = fmt::format("{} coils usually work at {:.2f} to {:.2f}; {}.", kind->title,
                                      kind->coupling_low, kind->coupling_high,
                                      kind->feed_end == FeedEnd::tank
@@ -41,7 +41,7 @@ Maybe coupling_high(const Design& d, const Analysis& a, UnitSystem) {
                  .severity = a.circuit.coupling > 1.4 * kind->coupling_high ? Severity::warning : Severity::note,
                  .stage = "primary",
                  .field = "primary.base_height_m",
-                 .title = fmt::format("Coupling {:.3f} is tight", a.circuit.coupling),
+                 .title = fmt::format("Coupling {:.3f} is high", a.circuit.coupling),
                  .text =
                      fmt::format("{} coils usually work at {:.2f} to {:.2f}; above, sparks race up the winding.",
                                  kind->title, kind->coupling_low, kind->coupling_high),
@@ -103,8 +103,9 @@ Maybe strike_to_primary(const Design& d, const Analysis& a, UnitSystem units) {
       .stage = "primary",
       .field = "strike ring",
       .title = fmt::format("Strike path to the primary {}", say.length(*a.strike_distance_m)),
-      .text = fmt::format("Expected arc {} to {} reaches it; a strike lifts the tank to the topload's voltage.",
-                          say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
+      .text = fmt::format(
+          "Expected arc {} to {} reaches it; a strike puts the topload's voltage on tank and transformer.",
+          say.arc(a.expected_arc_m.low), say.arc(a.expected_arc_m.high)),
       .remedy = "Fit a grounded strike ring above the outer turn",
       .value = *a.strike_distance_m,
       .limit = a.expected_arc_m.high,

@@ -35,13 +35,12 @@ std::optional<Finding> tank_off_tune(const Design& d, const Analysis& a, const T
       .severity = std::abs(off) > limits.stop ? Severity::stop : Severity::warning,
       .stage = "primary",
       .field = "primary.tap_turns",
-      .title = off > 2
-                   ? fmt::format("Tank is at {:.3g} times what the coil wants", 1 + off)
-                   : fmt::format("Tank is {:.1f} % {} for the coil", std::abs(off) * 100, off > 0 ? "high" : "low"),
-      .text = fmt::format("{} against {}, {}. At this clip {} would be in tune.",
+      .title = off > 2 ? fmt::format("Tank tuned to {:.3g} times its target", 1 + off)
+                       : fmt::format("Tank tuned {:.1f} % {}", std::abs(off) * 100, off > 0 ? "high" : "low"),
+      .text = fmt::format("{} against {}, {}. {} would tune it at this tap.",
                           say(a.tank_hz, Dimension::frequency, 4), say(a.target_hz, Dimension::frequency, 4),
                           a.target_source, say(*a.tuned_capacitance_f, Dimension::capacitance)),
-      .remedy = fmt::format("Move the clip {} {:.2f} turn, to {:.2f}", move > 0 ? "out" : "in", std::abs(move),
+      .remedy = fmt::format("Move the tap {} {:.2f} turn, to {:.2f}", move > 0 ? "out" : "in", std::abs(move),
                             *a.tuned_tap_turns),
       .value = off * 100,
       .limit = 100 * limits.warn,
@@ -57,22 +56,22 @@ std::optional<Finding> tank_cannot_tune(const Design& d, const Analysis& a, cons
   const Say say{units};
   const bool too_high = a.tap_curve.back().tank_hz > a.target_hz;
   const double needed = resonating_capacitance_f(a.tap_curve.back().inductance_h, a.target_hz);
-  return Finding{
-      .id = "tank-cannot-tune",
-      .severity = off >= limits.stop ? Severity::stop : Severity::warning,
-      .stage = "tank",
-      .field = "tank.capacitance_f",
-      .title = too_high ? fmt::format("No clip reaches {}", say(a.target_hz, Dimension::frequency, 4))
-                        : fmt::format("Even the first turn is below {}", say(a.target_hz, Dimension::frequency, 4)),
-      .text = too_high ? fmt::format("With all {:.4g} turns the tank is at {}.", d.primary.turns,
-                                     say(a.tap_curve.back().tank_hz, Dimension::frequency, 4))
-                       : "The capacitance is too large for this coil.",
-      .remedy = too_high ? fmt::format("Raise the capacitance above {}, or add turns",
-                                       say(needed, Dimension::capacitance))
-                         : "Use less capacitance",
-      .value = a.tank_hz,
-      .limit = a.target_hz,
-      .dimension = Dimension::frequency};
+  return Finding{.id = "tank-cannot-tune",
+                 .severity = off >= limits.stop ? Severity::stop : Severity::warning,
+                 .stage = "tank",
+                 .field = "tank.capacitance_f",
+                 .title = too_high ? fmt::format("No tap gives {}", say(a.target_hz, Dimension::frequency, 4))
+                                   : fmt::format("The first turn alone is below {}",
+                                                 say(a.target_hz, Dimension::frequency, 4)),
+                 .text = too_high ? fmt::format("With all {:.4g} turns the tank is at {}.", d.primary.turns,
+                                                say(a.tap_curve.back().tank_hz, Dimension::frequency, 4))
+                                  : "The capacitance is too large for this coil.",
+                 .remedy = too_high ? fmt::format("Raise the capacitance above {}, or add turns",
+                                                  say(needed, Dimension::capacitance))
+                                    : "Use less capacitance",
+                 .value = a.tank_hz,
+                 .limit = a.target_hz,
+                 .dimension = Dimension::frequency};
 }
 
 std::optional<Finding> capacitance_slipped(const Design&, const Analysis& a, UnitSystem units) {
@@ -92,7 +91,7 @@ std::optional<Finding> capacitance_slipped(const Design&, const Analysis& a, Uni
                      fmt::format("Is {} a slip of a thousand?", say(a.tank_capacitance_f, Dimension::capacitance)),
                  .text = fmt::format("This coil wants about {}. Markings mislead: a foreign “470 N” means 470 pF.",
                                      say(*a.tuned_capacitance_f, Dimension::capacitance)),
-                 .remedy = fmt::format("Take it as {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
+                 .remedy = fmt::format("Change to {}", say(a.tank_capacitance_f * factor, Dimension::capacitance)),
                  .value = a.tank_capacitance_f,
                  .limit = *a.tuned_capacitance_f,
                  .dimension = Dimension::capacitance,

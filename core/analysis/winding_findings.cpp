@@ -55,7 +55,7 @@ Maybe winding_does_not_fit(const Design& d, const Analysis& a, UnitSystem units)
       .field = "secondary.turns",
       .title =
           fmt::format("{:.0f} turns do not fit in {}", d.secondary.turns, say.length(d.secondary.winding_length_m)),
-      .text = fmt::format("Packed close they need {}; hand winding takes 3 to 10 % more.", say.length(needed)),
+      .text = fmt::format("Close-wound they need {}; hand winding takes 3 to 10 % more.", say.length(needed)),
       .remedy = fmt::format("Wind {:.0f} turns", std::floor(turns_from_length(d.secondary.winding_length_m,
                                                                               d.secondary.wire_overall_diameter_m,
                                                                               hand_winding_allowance))),
@@ -74,7 +74,7 @@ Maybe winding_too_perfect(const Design& d, const Analysis& a, UnitSystem) {
                  .severity = Severity::note,
                  .stage = "resonator",
                  .field = "secondary.turns",
-                 .title = fmt::format("The winding is packed to {:.1f} %", a.packing * 100),
+                 .title = fmt::format("Fill factor {:.1f} %", a.packing * 100),
                  .text = "A hand-wound coil holds 3 to 10 % fewer turns than close packing promises.",
                  .remedy =
                      fmt::format("Count the turns, or expect about {:.0f}",
@@ -113,7 +113,7 @@ Maybe wire_too_thin(const Design& d, const Analysis&, UnitSystem units) {
                  .field = "secondary.wire_bare_diameter_m",
                  .title = fmt::format("{} wire is hard to wind by hand",
                                       say(d.secondary.wire_bare_diameter_m, Dimension::wire_diameter)),
-                 .text = fmt::format("Below {} it snaps at a jerk, and its resistance costs Q.",
+                 .text = fmt::format("Below {} it breaks easily, and its resistance costs Q.",
                                      say(thinnest, Dimension::wire_diameter, 2)),
                  .remedy = "Use thicker wire, or a motor jig with a slipping brake",
                  .value = d.secondary.wire_bare_diameter_m,
@@ -284,7 +284,7 @@ Maybe turn_voltage_high(const Design& d, const Analysis& a, UnitSystem units) {
       .severity = Severity::warning,
       .stage = "resonator",
       .field = "secondary.turns",
-      .title = fmt::format("{} between neighbouring turns", say(a.turn_voltage_v, Dimension::voltage)),
+      .title = fmt::format("Turn-to-turn voltage {}", say(a.turn_voltage_v, Dimension::voltage)),
       .text = fmt::format("At breakout, where the winding is steepest. A quarter of the enamel's test volts, "
                           "and the spacing, are {}.",
                           say(limit, Dimension::voltage)),

@@ -17,7 +17,7 @@ constexpr std::string_view xray_caution =
 const BlockNumber inverse{"inverse_voltage_v", "Diode, inverse", voltage, 10, 1e6, 30000};
 const BlockNumber average{"average_current_a", "Diode, average", current, 1e-3, 1e4, 1};
 const BlockNumber series_diodes{"diodes_in_series", "In series", count, 1, 500, 1};
-const BlockNumber parallel_diodes{"diodes_in_parallel", "Side by side", count, 1, 50, 1};
+const BlockNumber parallel_diodes{"diodes_in_parallel", "In parallel", count, 1, 50, 1};
 const BlockNumber sharing{"sharing_ohm", "Sharing R, 0: none", resistance, 0, 1e12, 0};
 const BlockNumber doubling{"capacitance_f", "Capacitance", capacitance, 1e-9, 1e-3, 1e-6};
 const BlockNumber doubling_v{"rated_v", "Capacitor rated, peak, 0: not known", voltage, 0, 1e6, 0, 1};
@@ -182,7 +182,7 @@ std::vector<BlockKind> block_kinds_behind() {
        .numbers = {{"unit_capacitance_f", "Each unit", capacitance, 1e-7, 1, 1e-3},
                    {"unit_voltage_v", "… rated", voltage, 3, 1000, 450},
                    {"units_in_series", "In series", count, 1, 60, 1},
-                   {"units_in_parallel", "Side by side", count, 1, 60, 1},
+                   {"units_in_parallel", "In parallel", count, 1, 60, 1},
                    {"unit_bleed_ohm", "Bleeder, each, 0: none", resistance, 0, 1e9, 33e3, 10},
                    {"unit_esr_ohm", "ESR, each", resistance, 0, 100, 0.1},
                    {"unit_ripple_a", "Ripple, each, 0: not stated", current, 0, 1000, 0}},
@@ -243,7 +243,7 @@ std::vector<BlockKind> block_kinds_behind() {
        .place = behind,
        .numbers = {{"inductance_h", "Inductance", inductance, 1e-6, 1000, 1},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, 50},
-                   {"current_a", "Holds up to", current, 1e-3, 1000, 1}},
+                   {"current_a", "Saturates above", current, 1e-3, 1000, 1}},
        .danger = "High voltage",
        .caution = "Its voltage jumps when the current is cut: keep leads short and clear of the core.",
        .build =
@@ -259,7 +259,7 @@ std::vector<BlockKind> block_kinds_behind() {
        .place = behind,
        .numbers = joined({{{"inductance_h", "Inductance", inductance, 1e-3, 1000, 20},
                            {"resistance_ohm", "Resistance", resistance, 0, 1e6, 200},
-                           {"current_a", "Holds up to", current, 1e-3, 1000, 1},
+                           {"current_a", "Saturates above", current, 1e-3, 1000, 1},
                            safety,
                            {"diode", "De-Q diodes", count, 0, 1, 1}},
                           diode_numbers,

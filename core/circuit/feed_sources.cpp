@@ -18,9 +18,9 @@ constexpr std::string_view core_caution =
     "High voltage on the winding and, with series windings, on the core: cores stand insulated.";
 
 // Read by the builder, so that the current from the line is what a meter shows.
-const BlockNumber idle{"idle_a", "Idle current, 0: usual", current, 0, 200, 0};
-const BlockNumber idle_low_v{"idle_low_v", "Idle read again at", voltage, 0, 1000, 0};
-const BlockNumber idle_low_a{"idle_low_a", "… it drew", current, 0, 200, 0};
+const BlockNumber idle{"idle_a", "Magnetising current, 0: typical", current, 0, 200, 0};
+const BlockNumber idle_low_v{"idle_low_v", "2nd reading: voltage", voltage, 0, 1000, 0};
+const BlockNumber idle_low_a{"idle_low_a", "2nd reading: current", current, 0, 200, 0};
 
 void add_core(FeedBuilder& b, const FeedBlock& block, const char* name, double count) {
   if (const auto core = block_core(block, b.mains_v(), b.mains_hz())) b.magnetising(name, *core, count);
@@ -242,7 +242,7 @@ std::vector<BlockKind> source_block_kinds() {
        .numbers = {{"resistance_ohm", "Cold", resistance, 0.01, 1e4, 33},
                    {"relay_after_s", "Relay after, 0: none", time, 0, 60, 0.5, 1e-3},
                    {"hot_ohm", "Hot, 0: a resistor", resistance, 0, 1000, 0},
-                   {"rated_current_a", "Hot at", current, 0.05, 200, 8},
+                   {"rated_current_a", "Rated current, hot", current, 0.05, 200, 8},
                    {"pulse_j", "Pulse, 0: not stated", energy, 0, 1e5, 0}},
        .danger = "Mains, hot",
        .caution = "Hot enough to burn unless a relay bridges it; a hot thermistor limits nothing. Local electrical "
@@ -257,8 +257,8 @@ std::vector<BlockKind> source_block_kinds() {
        .brief = "Transf.",
        .place = source,
        .numbers = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, 230},
-                   {"output_v", "Open output", voltage, 100, 200000, 8000},
-                   {"short_circuit_a", "Short circuit", current, 1e-3, 10, 0.06},
+                   {"output_v", "Open-circuit voltage", voltage, 100, 200000, 8000},
+                   {"short_circuit_a", "Short-circuit current", current, 1e-3, 10, 0.06},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, 3000},
                    idle,
                    idle_low_v,

@@ -148,7 +148,7 @@ constexpr std::array shared_inputs{
                    .standard = 0.001,
                    .nudge = [](Design& d, double t) { d.primary.base_height_m += t; }},
     ToleranceInput{.key = "clip",
-                   .label = "clip position",
+                   .label = "tap position",
                    .advice = "mark the quarter turns on the primary",
                    .standard = 0.02,
                    .nudge = [](Design& d, double t) { d.primary.tap_turns -= t; },

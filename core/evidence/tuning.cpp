@@ -22,7 +22,7 @@ constexpr MeasuredNumber read_inductance{
     "inductance_h", "Inductance", Dimension::inductance, 1e-9, 100, &Measurement::inductance_h, 1e-3};
 constexpr MeasuredNumber read_quality{
     "quality_factor", "Quality factor", Dimension::number, 1, 1e5, &Measurement::quality_factor, 0};
-constexpr MeasuredNumber read_clip{"tap_turns", "Clip", Dimension::number, 0.05, 200, &Measurement::tap_turns, 0};
+constexpr MeasuredNumber read_clip{"tap_turns", "Tap", Dimension::number, 0.05, 200, &Measurement::tap_turns, 0};
 constexpr MeasuredNumber read_added{
     "capacitance_f", "Added capacitor", Dimension::capacitance, 1e-14, 1e-8, &Measurement::capacitance_f, 1e-12};
 
@@ -103,7 +103,7 @@ std::span<const MeasurementKind> shared_measurements() {
           .value = read_frequency,
           .accuracy = 0.005,
           .how =
-              "Generator at the foot, primary open and away; the frequency at which a lamp or probe near the top "
+              "Generator at the base, primary open and away; the frequency at which a lamp or probe near the top "
               "peaks.",
           .result = "mode_1_hz",
           .mark = MeasuredMark::coil,
@@ -202,7 +202,7 @@ std::span<const MeasurementKind> shared_measurements() {
           }},
       MeasurementKind{
           .key = "tank",
-          .title = "Tank at a clip",
+          .title = "Tank at a tap",
           .value = read_frequency,
           .given = read_clip,
           .accuracy = 0.005,

@@ -6,6 +6,7 @@
 #include "evidence/tolerance.h"
 #include "evidence/tuning.h"
 #include "file/design_keys.h"
+#include "file/examples.h"
 #include "file/validity.h"
 #include "model/fields.h"
 #include "parts/bank.h"
@@ -153,6 +154,10 @@ Json json_of(const Design& design) {
   if (!design.dismissed.empty()) json["dismissed"] = list_json(design.dismissed, dismissed_json);
   if (!design.confirmed.empty()) json["confirmed"] = list_json(design.confirmed, confirmed_json);
   append(json, design.unknown.json());
+  if (const auto paths = example_paths(design); !paths.empty()) {
+    Json& list = json["examples"]; // behind those of no number here, which are kept
+    for (const std::string& path : paths) list.push_back(path);
+  }
   return json;
 }
 

@@ -6,6 +6,7 @@
 #include "evidence/tuning.h"
 #include "file/design_file.h"
 #include "file/design_keys.h"
+#include "file/examples.h"
 #include "file/validity.h"
 #include "model/fields.h"
 #include "parts/bank.h"
@@ -365,9 +366,20 @@ Design read_document(const Json& document, bool kept = false) {
   in.list("runs", [&](const Json& item, const std::string& where) {
     design.runs.push_back(read_run(item, where, designs));
   });
+  std::vector<std::string> examples;
+  in.list("examples", [&](const Json& item, const std::string& where) {
+    if (!item.is_string()) complain(where, fmt::format("expected the path of a number, found {}", describe(item)));
+    examples.push_back(item.get<std::string>());
+  });
+  if (examples.size() > most_examples)
+    complain("examples", fmt::format("{} paths; at most {} can be kept", examples.size(), most_examples));
   if (const auto bad = unreadable(design)) complain(bad->path, bad->text);
   settle_edit(design, design);
+  examples = mark_examples(design, examples);
+  if (examples.size() > most_marks)
+    complain("examples", fmt::format("{} paths of no number; at most {} are kept", examples.size(), most_marks));
   Json rest = in.rest();
+  if (!examples.empty()) rest["examples"] = examples; // of numbers that this version does not know
   for (const auto& [key, value] : groups.items()) rest[key] = value;
   design.unknown = rest;
   return design;

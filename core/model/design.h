@@ -41,6 +41,10 @@ struct Secondary {
 };
 
 /// One body of revolution of the topload. Which lengths count depends on `shape`: see parts/topload.h.
+/// Numbers of an owner that nobody has typed, by their key, with the value that stands for them as an example. A
+/// number that has another value by now has been given.
+using Examples = std::map<std::string, double, std::less<>>;
+
 struct ToploadPart {
   std::string shape = "toroid";
   double outer_diameter_m = 0;
@@ -50,6 +54,7 @@ struct ToploadPart {
   double centre_above_winding_m = 0;
   std::vector<std::array<double, 2>> points_m; // radius, height above the winding's top
   Extras unknown;
+  Examples examples{};
   bool operator==(const ToploadPart&) const = default;
 };
 
@@ -93,6 +98,7 @@ struct BankSection {
   bool back_to_back = false; // polarised units, each string half one way and half the other
   UnitRatings ratings;
   Extras unknown;
+  Examples examples{};
   bool operator==(const BankSection&) const = default;
 };
 
@@ -369,6 +375,7 @@ struct FeedBlock {
   std::string kind;
   std::map<std::string, double> values;
   Extras unknown;
+  Examples examples{};
   bool operator==(const FeedBlock&) const = default;
 };
 
@@ -443,6 +450,8 @@ struct Design {
   /// Keys of the fields that a design needs somewhere and that nobody has given yet: a secondary alone is a design.
   /// The members behind them hold stand-ins that nothing computes with.
   std::set<std::string, std::less<>> absent;
+  /// Of the numbers in the table of fields; toploads, sections and blocks of the feed hold their own.
+  Examples examples;
   Extras unknown; // keys of the file that this version does not know, kept for writing
   bool operator==(const Design&) const = default;
 };

@@ -5,9 +5,12 @@
 
 namespace arc {
 
+/// The design with every example given.
+Design without_examples(Design design);
+
 /// The design with everything taken away that neither analyse() nor a simulation computes with: its name and those
-/// of sections, notes, kept toploads, logged runs, what was dismissed or confirmed, and keys that this version does
-/// not know. Two designs are the same coil, electrically, when their inputs are equal.
+/// of sections, notes, kept toploads, logged runs, what was dismissed or confirmed, what is an example, and keys
+/// that this version does not know. Two designs are the same coil, electrically, when their inputs are equal.
 Design inputs_of(Design design);
 
 } // namespace arc

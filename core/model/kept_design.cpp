@@ -1,10 +1,14 @@
 // Designs beside runs.
 #include "model/design.h"
 
+#include "model/inputs.h"
+
+#include <utility>
+
 namespace arc {
 
 KeptDesign::KeptDesign(const Design& design) {
-  Design bare = design;
+  Design bare = without_examples(design); // a run is fired with numbers
   bare.runs = {};
   bare.topload_variants = {};
   bare.dismissed = {};

@@ -59,7 +59,7 @@ const std::array numbers{
     rating<&UnitRatings::slope_v_per_s>("slope_v_per_s", "dV/dt rating", slope, 1, 1e15),
     rating<&UnitRatings::dissipation_factor>("dissipation_factor", "Loss factor", number, 0, 1),
     rating<&UnitRatings::esr_ohm>("esr_ohm", "ESR", resistance, 0, 1e6),
-    rating<&UnitRatings::thermal_k_per_w>("thermal_k_per_w", "Heats, K per W", number, 0.01, 1000),
+    rating<&UnitRatings::thermal_k_per_w>("thermal_k_per_w", "Thermal resistance, K/W", number, 0.01, 1000),
 };
 
 // Ohms of the bleeder on each unit of a section: strings side by side are bled alike, however many units they have.

@@ -46,7 +46,10 @@ std::string_view held_unit(Dimension dimension) {
   return dimension == Dimension::fraction ? "" : facts(dimension).base;
 }
 
-std::string format_quantity(double si, Dimension dimension, UnitSystem units, int significant) {
+namespace {
+
+// A number and one unit behind it, as entry fields and bands want it.
+std::string in_one_unit(double si, Dimension dimension, UnitSystem units, int significant) {
   const auto plain = [&](double value, std::string_view unit) {
     return fmt::format("{} {}", format_number(value, significant), unit);
   };
@@ -92,6 +95,23 @@ std::string format_quantity(double si, Dimension dimension, UnitSystem units, in
   }
 }
 
+} // namespace
+
+std::string format_quantity(double si, Dimension dimension, UnitSystem units, int significant) {
+  constexpr double foot_m = 0.3048, inch_m = 0.0254, from_m = 3 * foot_m, to_m = 20 * foot_m;
+  const double size_m = std::abs(si);
+  if (dimension != Dimension::length || units != UnitSystem::inch || !(size_m >= from_m && size_m < to_m))
+    return in_one_unit(si, dimension, units, significant);
+  // As much of an inch as the digits say: 12 ft and over have one more before the point.
+  const double inches = size_m / inch_m;
+  const int decimals = std::max(0, significant - (inches < 100 ? 2 : 3));
+  const double scale = std::pow(10.0, decimals);
+  const double rounded = std::round(inches * scale) / scale;
+  const double feet = std::floor(rounded / 12);
+  return fmt::format("{}{:.0f}' {}\"", si < 0 ? "-" : "", feet,
+                     format_number(std::round((rounded - 12 * feet) * scale) / scale, 12));
+}
+
 double round_significant(double value, int significant) {
   if (value == 0 || !std::isfinite(value)) return value;
   if (std::abs(value) < 1e-290) return 0; // beyond what the steps below can hold; no quantity is so small
@@ -113,12 +133,12 @@ std::pair<std::string, std::string> split_unit(const std::string& text) {
 
 // How many of the shown unit `si` is, taking the unit that `like` is shown with.
 double in_unit_of(double si, double like, Dimension dimension, UnitSystem units, int digits) {
-  const double shown = std::strtod(format_quantity(like, dimension, units, digits).c_str(), nullptr);
-  const auto unit = split_unit(format_quantity(like, dimension, units, digits)).second;
+  const double shown = std::strtod(in_one_unit(like, dimension, units, digits).c_str(), nullptr);
+  const auto unit = split_unit(in_one_unit(like, dimension, units, digits)).second;
   if (unit == "AWG" || shown == 0 || like == 0) return si;
   // The unit's size from the value as it is printed with all its digits: the rounding of fewer would tell.
-  const double exact = std::strtod(format_quantity(like, dimension, units, 15).c_str(), nullptr);
-  const bool same_unit = split_unit(format_quantity(like, dimension, units, 15)).second == unit;
+  const double exact = std::strtod(in_one_unit(like, dimension, units, 15).c_str(), nullptr);
+  const bool same_unit = split_unit(in_one_unit(like, dimension, units, 15)).second == unit;
   return si * (same_unit && exact != 0 ? exact : shown) / like;
 }
 
@@ -128,25 +148,30 @@ std::string format_like(double si, double like, Dimension dimension, UnitSystem 
   return format_number(in_unit_of(si, like, dimension, units, 12), significant);
 }
 
+namespace {
+
+// As many as were typed, up to six; else those of a field.
+int digits_of_entry(double si, Dimension dimension, UnitSystem units) {
+  constexpr int typed_digits = 6;
+  const double shown = std::strtod(in_one_unit(si, dimension, units, typed_digits).c_str(), nullptr);
+  const double all = in_unit_of(si, si, dimension, units, typed_digits);
+  return shown != 0 && std::abs(all / shown - 1) < 1e-9 ? typed_digits : field_digits;
+}
+
+} // namespace
+
 std::string shown_unit(double si, Dimension dimension, UnitSystem units) {
-  return split_unit(format_entry(si, dimension, units)).second;
+  return split_unit(in_one_unit(si, dimension, units, digits_of_entry(si, dimension, units))).second;
 }
 
 std::string format_entry(double si, Dimension dimension, UnitSystem units) {
-  constexpr int typed_digits = 6;
-  const std::string typed = format_quantity(si, dimension, units, typed_digits);
-  const auto [number, unit] = split_unit(typed);
-  if (unit == "AWG") return typed;
-  const double shown = std::strtod(number.c_str(), nullptr);
-  const double all = in_unit_of(si, si, dimension, units, typed_digits);
-  if (shown != 0 && std::abs(all / shown - 1) < 1e-9) return typed;
-  return format_quantity(si, dimension, units, field_digits);
+  return format_quantity(si, dimension, units, digits_of_entry(si, dimension, units));
 }
 
 BandedText format_banded(double si, double band, Dimension dimension, UnitSystem units, int most_digits) {
-  const auto [number, unit] = split_unit(format_quantity(si, dimension, units, most_digits));
+  const auto [number, unit] = split_unit(in_one_unit(si, dimension, units, most_digits));
   if (!(band > 0) || !std::isfinite(band) || !std::isfinite(si) || si == 0 || unit == "AWG")
-    return {format_quantity(si, dimension, units, std::min(most_digits, 4)), {}};
+    return {in_one_unit(si, dimension, units, std::min(most_digits, 4)), {}};
   const double shown = in_unit_of(si, si, dimension, units, most_digits);
   const double shown_band = in_unit_of(band, si, dimension, units, most_digits);
   const auto place = [](double x) { return static_cast<int>(std::floor(std::log10(std::abs(x)) + 1e-12)); };

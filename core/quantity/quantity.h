@@ -77,7 +77,8 @@ struct BandedText {
 };
 BandedText format_banded(double si, double band, Dimension dimension, UnitSystem units, int most_digits = 5);
 
-/// Prints an SI value with `significant` digits and the unit a builder expects ("39.2 pF", "820 mm", "24 AWG").
+/// Prints an SI value with `significant` digits and the unit a builder expects ("39.2 pF", "820 mm", "24 AWG"; in
+/// inch mode lengths of 3 to 20 feet as 4' 6.5").
 /// What it prints, `parse_quantity` reads back to within the printed digits.
 std::string format_quantity(double si, Dimension dimension, UnitSystem units = UnitSystem::metric,
                             int significant = 4);

@@ -21,7 +21,7 @@ struct TriedChange {
     std::string_view words; // "heat in the transistor"; empty where it is not said
     double value;
   };
-  std::string title = {};         // "Move the clip out 0.39 turn"
+  std::string title = {};         // "Move the tap out 0.39 turn"
   double merit = 0;               // what it is ranked by, over now
   std::string instead = {};       // said for a gain where nothing can be compared with now: "starts"
   std::string more = {};          // said with that

@@ -37,7 +37,7 @@ std::optional<Finding> breaker_trips(const Design& d, const FeedLoads& loads, do
                  .field = feed_field(d, *breaker, "rated_current_a"),
                  .title = fmt::format("The breaker trips after {}", say(loads.breaker_trip_s, time, 2)),
                  .text = fmt::format(
-                     "{} through a {} breaker; it holds for good below 1.13 times its rating (IEC 60898-1).",
+                     "{} through a {} breaker; it never trips below 1.13 times its rating (IEC 60898-1).",
                      say(loads.line_current_a, current), say(block_value(*breaker, "rated_current_a"), current)),
                  .remedy = variac && holds > 0 ? fmt::format("Turn the variac to {:.0f} %", 100 * holds)
                                                : "Less power, more ballast, or a power-factor capacitor",
@@ -159,7 +159,7 @@ std::optional<Finding> capacitor_overloaded(const Design& d, const FeedLoads& lo
                           say(worst->rms_a, current)),
       .remedy = by_volts ? fmt::format("Equal capacitors in series, good for {} together, with a bleeder on each",
                                        say(round_significant(1.25 * worst->peak_v, 2), voltage))
-                         : "More of them side by side, or one for more ripple",
+                         : "More of them in parallel, or one for more ripple",
       .value = by_volts ? worst->peak_v : worst->rms_a,
       .limit = by_volts ? worst->limit_v : worst->limit_a,
       .dimension = by_volts ? voltage : current};

@@ -242,21 +242,21 @@ constexpr std::array winding_rows{
                 of_topload<&ResonatorResult::topload_in_place_f>),
     Figure{.key = "primary_inductance_h",
            .group = at_rest_group,
-           .title = "Primary at the clip",
+           .title = "Primary at the tap",
            .dimension = inductance,
            .digits = 4,
            .value = resting<&Analysis::primary_inductance_h>,
            .needs = Needs::primary,
            .formula =
                "Each turn is a ring at its mean radius and height; all self and mutual inductances up to the "
-               "clip are added.",
+               "tap are added.",
            .inputs = "primary.inner_radius_m primary.pitch_m primary.conductor_diameter_m primary.tap_turns",
            .assumes = "Uniform current along the conductor, flowing in its skin; leads are counted apart.",
            .source = rings_source,
            .by_hand = primary_by_hand},
     Figure{.key = "primary_skin_inductance_h",
            .group = at_rest_group,
-           .title = "With crowded current",
+           .title = "Primary inductance at RF",
            .dimension = inductance,
            .digits = 4,
            .value = [](const PowerView& o) { return above_zero(o.analysis.primary_skin_h); },
@@ -284,7 +284,7 @@ constexpr std::array winding_rows{
            .source = "Grover 1946, ch. 5"},
     coupling_row(
         "mutual_inductance_h", "Mutual inductance", inductance, 4,
-        "Every turn of the primary up to the clip with every turn of the winding, as coaxial rings, added up.",
+        "Every turn of the primary up to the tap with every turn of the winding, as coaxial rings, added up.",
         "primary.inner_radius_m primary.pitch_m primary.tap_turns primary.base_height_m "
         "secondary.base_height_m secondary.turns",
         of_coupled<&Analysis::mutual_inductance_h>),

@@ -118,7 +118,7 @@ Finding unfinished(const std::string& what, const std::string& why) {
   out.text = what == "simulation"
                  ? "Currents, voltages and heat of this design are not known, and neither is what they forbid."
                  : "Nothing that is shown belongs to this design.";
-  out.remedy = "Change what it names, or let it run to its end: any change begins it anew.";
+  out.remedy = "Change what it names, or let it run to its end: any change starts it again.";
   return out;
 }
 
@@ -144,7 +144,7 @@ std::string poles_words(const Design& design, const Analysis& analysis, const Po
       std::ranges::find_if(analysis.tap_curve, [&](const TapPoint& p) { return p.turns > tap + farther; });
   if (out != analysis.tap_curve.end()) {
     const CoupledPoles then = coupled_poles(out->tank_hz, coil_hz(analysis), analysis.circuit.coupling);
-    words += fmt::format(" (clip at {:.2f}: {} and {})", out->turns, hertz(then.lower_hz), hertz(then.upper_hz));
+    words += fmt::format(" (tap at {:.2f}: {} and {})", out->turns, hertz(then.lower_hz), hertz(then.upper_hz));
   }
   constexpr std::size_t most = 3;
   std::vector<std::string> takes = power.part->to_another_pole();

@@ -137,7 +137,7 @@ StripItem item_of(const StripRow& row, std::string_view key, const PowerView& vi
 
 StripItem weakest_item(const PowerView& view, UnitSystem units) {
   StripItem out{.key = "weakest", .title = "Weakest part", .value = "–", .full = {}, .stage = {}, .shown = {}};
-  out.why.formula = "What each part carries, over its rating. The fullest part gives way first.";
+  out.why.formula = "What each part carries, over its rating. The part with the largest share fails first.";
   out.why.assumption = "Parts without a stated rating are not among them.";
   out.why.source = "Simulation; ratings as entered from data sheets";
   const std::vector<PartLoad> loads = part_loads(view, units);

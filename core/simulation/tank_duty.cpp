@@ -34,10 +34,10 @@ Maybe unit_over_current(const TankDuty& duty, UnitSystem units) {
                  .stage = "tank",
                  .field = "tank.units_in_parallel",
                  .title = fmt::format("{}: {:.0f} % of its RMS current", unit_name(*u), 100 * u->rms_used),
-                 .text = fmt::format("{} at {:.0f} {} each second; it heats and fails in minutes.",
+                 .text = fmt::format("{} at {:.0f} {} a second; it heats and fails in minutes.",
                                      say(u->rms_a, current), duty.rate_hz, duty.what),
                  .remedy =
-                     fmt::format("More strings side by side, fewer {}, or units made for the current", duty.what),
+                     fmt::format("More strings in parallel, fewer {}, or units made for the current", duty.what),
                  .value = 100 * u->rms_used,
                  .limit = 100,
                  .dimension = percent};
@@ -65,24 +65,23 @@ Maybe unit_warm(const TankDuty& duty, UnitSystem units) {
   for (const UnitStress& u : duty.stress) rise = std::max(rise, u.rise_after_s(long_run_s));
   if (rise <= largest_capacitor_rise_k) return {};
   const Say say{units};
-  return Finding{
-      .id = "unit-warm",
-      .severity = Severity::warning,
-      .stage = "tank",
-      .field = "tank.unit_dissipation_factor",
-      .title = fmt::format("A capacitor warms by {:.0f} K in half an hour", rise),
-      .text = fmt::format(
-          "{:.0f} K is the usual limit. In still air; K per watt estimated from the unit's size unless stated.",
-          largest_capacitor_rise_k),
-      .remedy =
-          fmt::format("Run shorter than {}, or use units of lower loss",
-                      say(-capacitor_thermal_time_s *
-                              std::log(1 - largest_capacitor_rise_k /
-                                               (rise / (1 - std::exp(-long_run_s / capacitor_thermal_time_s)))),
-                          time, 2)),
-      .value = rise,
-      .limit = largest_capacitor_rise_k,
-      .dimension = number};
+  return Finding{.id = "unit-warm",
+                 .severity = Severity::warning,
+                 .stage = "tank",
+                 .field = "tank.unit_dissipation_factor",
+                 .title = fmt::format("A capacitor warms by {:.0f} K in half an hour", rise),
+                 .text = fmt::format("{:.0f} K is the usual limit. In still air; its thermal resistance is "
+                                     "estimated from its size unless stated.",
+                                     largest_capacitor_rise_k),
+                 .remedy = fmt::format(
+                     "Run shorter than {}, or use units of lower loss",
+                     say(-capacitor_thermal_time_s *
+                             std::log(1 - largest_capacitor_rise_k /
+                                              (rise / (1 - std::exp(-long_run_s / capacitor_thermal_time_s)))),
+                         time, 2)),
+                 .value = rise,
+                 .limit = largest_capacitor_rise_k,
+                 .dimension = number};
 }
 
 std::string long_run_verdict(const TankDuty& duty, UnitSystem units) {
@@ -114,7 +113,7 @@ std::string long_run_verdict(const TankDuty& duty, UnitSystem units) {
     out = fmt::format("No stated rating is exceeded; a unit warms by {} K in 30 min of running{}.",
                       format_quantity(rise, Dimension::number, units, 2),
                       std::ranges::any_of(duty.stress, &UnitStress::rise_estimated)
-                          ? ", its K per watt estimated from its size"
+                          ? ", its thermal resistance estimated from its size"
                           : "");
   else
     out = "No stated rating is exceeded; how warm it gets is not known.";

@@ -3,6 +3,7 @@
 
 #include "craft/design_fields.h"
 #include "file/design_file.h"
+#include "file/examples.h"
 #include "model/fields.h"
 #include "model/inputs.h"
 
@@ -128,6 +129,8 @@ void Arming::look_at(const std::shared_ptr<const Design>& design) {
   if (design == seen_) return;
   const bool first = !seen_;
   seen_ = design;
+  examples_ = counting_examples(*design).size();
+  if (examples_ > 0 && state() == S::armed) fell("numbers are examples again");
   Design inputs = inputs_of(*design);
   if (!first && inputs == inputs_) return;
   figures_ = Figures::outstanding;
@@ -180,6 +183,8 @@ std::string Arming::hindrance() const {
   if (state() == S::after) return "Do the steps after power, then disarm";
   if (figures_ == Figures::outstanding) return "The figures of this design are not computed yet";
   if (checks_.empty()) return "There is nothing to fire yet: the design lacks what the checks are made of";
+  if (examples_ > 0)
+    return fmt::format("{} examples that nobody has typed: type your own numbers, or take them", examples_);
   return open_checks() > 0 ? "Tick every check first" : "";
 }
 

@@ -90,6 +90,8 @@ class Arming {
   bool tick(const std::string& key, bool on);
 
   const std::vector<StandingStop>& stops() const { return stops_; }
+  /// Numbers of the design that nobody has typed: while one counts it is not armed.
+  std::size_t examples() const { return examples_; }
   /// Why it cannot be armed, one sentence; empty when it can, over stops only with a reason.
   std::string hindrance() const;
   /// `reason`: why to go on in spite of stops(), at least three letters; kept with the run. The last run must have
@@ -134,6 +136,7 @@ class Arming {
   std::vector<CheckItem> checks_;
   std::set<std::string> ticks_;
   std::vector<StandingStop> stops_;
+  std::size_t examples_ = 0;       // numbers that count and that nobody has typed
   std::set<std::string> answered_; // ids of stops for which a reason was given
   std::vector<std::string> notices_;
 };

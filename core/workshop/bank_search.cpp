@@ -228,12 +228,12 @@ void combine(Search& search, const std::vector<Candidate>& candidates, std::size
 
 std::span<const BankOrder> bank_orders() {
   static constexpr std::array<BankOrder, 6> orders{{
-      {"overall", "All together", overall},
+      {"overall", "Best overall", overall},
       {"tune", "Closest in tune", miss},
       {"margin", "Most margin", [](const BankProposal& bank, const BankWish&) { return bank.unit_share; }},
       {"units", "Fewest units", [](const BankProposal& bank, const BankWish&) { return double(bank.units); }},
       {"price", "Lowest price", money},
-      {"left", "Fewest left over", [](const BankProposal& bank, const BankWish&) { return double(bank.left); }},
+      {"left", "Least stock left", [](const BankProposal& bank, const BankWish&) { return double(bank.left); }},
   }};
   return orders;
 }

@@ -31,7 +31,7 @@ void FaultWalk::back() {
 }
 
 std::string FaultWalk::words() const {
-  std::string out = fmt::format("First fault: {}.", symptom);
+  std::string out = fmt::format("Troubleshooting: {}.", symptom);
   for (std::size_t i = 0; i < answers.size(); ++i)
     out += fmt::format("\n{} {}", steps[i].question,
                        answers[i] == FaultAnswer::yes  ? "Yes."

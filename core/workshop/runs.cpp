@@ -41,7 +41,7 @@ Value known(double value) {
 
 const std::array shared_run_fields{
     RunField{.key = "tap_turns",
-             .label = "Clip at turn",
+             .label = "Tap at turn",
              .dimension = D::number,
              .minimum = 0,
              .maximum = 200,
@@ -142,7 +142,7 @@ const std::array shared_run_fields{
              .of = "interrupter.on_time_s",
              .group = "interrupter"},
     RunField{.key = "burst_rate_hz",
-             .label = "Bursts each second",
+             .label = "Burst rate",
              .dimension = D::frequency,
              .minimum = 0,
              .maximum = 1e5,

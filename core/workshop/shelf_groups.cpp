@@ -67,7 +67,7 @@ std::string use_diodes(const ShelfPart& part, Design& design) {
     last = made;
   }
   if (strings == 0) return "the feed has no rectifier to put them into";
-  return fmt::format("{} strings of {} in series and {} side by side: {} pieces, {} on hand", strings,
+  return fmt::format("{} strings of {} in series and {} in parallel: {} pieces, {} on hand", strings,
                      last.in_series, last.in_parallel, strings * last.units(), part_count(part));
 }
 
@@ -93,7 +93,7 @@ std::string use_capacitor(const ShelfPart& part, Design& design) {
   block.values["capacitance_f"] = round_significant(side_by_side * chain_f, 6);
   block.values["rated_v"] = in_series * one.voltage_v;
   block.values["rated_ripple_a"] = side_by_side * one.ratings.rms_current_a.value_or(0);
-  return fmt::format("{:.0f} in series, {:.0f} side by side in the {}: {} for {}; {:.0f} pieces, {} on hand{}",
+  return fmt::format("{:.0f} in series, {:.0f} in parallel in the {}: {} for {}; {:.0f} pieces, {} on hand{}",
                      in_series, side_by_side, block_kind(block.kind)->title,
                      format_quantity(side_by_side * chain_f, Dimension::capacitance),
                      format_quantity(in_series * one.voltage_v, Dimension::voltage), in_series * side_by_side,
@@ -129,7 +129,7 @@ std::span<const ShelfGroup> shelf_groups() {
        .one = "capacitor",
        .columns = {{"capacitance_f", "Marked", capacitance, 1e-14, 10, true},
                    {"voltage_v", "Rating", voltage, 1, 1e6, true},
-                   {"pulse_voltage_v", "For pulses", voltage, 1, 1e6, false},
+                   {"pulse_voltage_v", "Pulse rating", voltage, 1, 1e6, false},
                    pieces,
                    {"measured_f", "Measured", capacitance, 1e-14, 10, false},
                    {"tolerance", "Tolerance", fraction, 0, 0.9, false},
@@ -137,7 +137,7 @@ std::span<const ShelfGroup> shelf_groups() {
                    {"slope_v_per_s", "dV/dt", slope, 1, 1e15, false},
                    {"dissipation_factor", "Loss factor", number, 0, 1, false},
                    {"esr_ohm", "ESR", resistance, 0, 1e6, false},
-                   {"thermal_k_per_w", "K per W", number, 0.01, 1000, false},
+                   {"thermal_k_per_w", "K/W", number, 0.01, 1000, false},
                    {"polarised", "Polarised: 1", count, 0, 1, false},
                    {"price", "Price", number, 0, 1e6, false}},
        .use = use_capacitor},
@@ -160,15 +160,15 @@ std::span<const ShelfGroup> shelf_groups() {
        .title = "Transformers",
        .one = "transformer",
        .columns = {{"rated_mains_v", "Rated mains", voltage, 10, 1000, true},
-                   {"output_v", "Open output", voltage, 100, 200000, true},
-                   {"short_circuit_a", "Short circuit", current, 1e-3, 10, true},
+                   {"output_v", "Open-circuit voltage", voltage, 100, 200000, true},
+                   {"short_circuit_a", "Short-circuit current", current, 1e-3, 10, true},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, false},
                    pieces},
        .use = use_transformer},
       {.key = "diodes",
        .title = "Diodes",
        .one = "diode",
-       .columns = {{"inverse_voltage_v", "Inverse volts", voltage, 10, 1e6, true},
+       .columns = {{"inverse_voltage_v", "Reverse voltage, PIV", voltage, 10, 1e6, true},
                    {"average_current_a", "Average current", current, 1e-4, 1e4, true},
                    pieces},
        .use = use_diodes},

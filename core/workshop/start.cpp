@@ -3,10 +3,13 @@
 #include "analysis/analyse.h"
 #include "craft/design_fields.h"
 #include "file/design_file.h"
+#include "file/examples.h"
+#include "model/inputs.h"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <iterator>
 #include <vector>
 
 namespace arc {
@@ -21,17 +24,27 @@ Keys absent_of(const Design& design, std::string_view group) {
   return out;
 }
 
+// What is an example in the group is one where the group is taken over.
+void take_marks(Design& design, std::string_view group, const Design& from) {
+  const auto of_group = [&](const auto& entry) { return is_of_group(entry.first, group); };
+  std::erase_if(design.examples, of_group);
+  std::ranges::copy_if(from.examples, std::inserter(design.examples, design.examples.end()), of_group);
+}
+
 // The group of `from`, where the design's is that of one of the models: what is given in it, and what is not.
+// Whether a number was typed does not tell models apart: none of them has examples, but `from`.
 template <typename Group>
 void take(Design& design, Group Design::*group, std::string_view name, const Design& from,
           std::initializer_list<const Design*> models) {
+  const Design bare = without_examples(design);
   const bool same = std::ranges::any_of(models, [&](const Design* m) {
-    return m->*group == design.*group && absent_of(*m, name) == absent_of(design, name);
+    return m->*group == bare.*group && absent_of(*m, name) == absent_of(design, name);
   });
   if (!same) return;
   design.*group = from.*group;
   std::erase_if(design.absent, [&](const std::string& key) { return key.starts_with(name); });
   design.absent.merge(absent_of(from, name));
+  take_marks(design, name.substr(0, name.find('.')), from);
 }
 
 // The same for a group of a craft, by the tables of numbers and choices.
@@ -51,6 +64,7 @@ void take_group(Design& design, std::string_view group, const Design& from,
     if (is_of_group(field.key, group)) field.set(design, field.get(from));
   for (const ChoiceSpec& choice : design_choices())
     if (is_of_group(choice.key, group)) choice.set(design, choice.get(from));
+  take_marks(design, group, from);
 }
 
 // Groups of the kind that stand in the tables alone, after those that every coil has.
@@ -82,7 +96,10 @@ void fit_around(Design& design, const Design& model) {
 
 Design fed_by(Design design, const FeedArrangement& arrangement) {
   design.feed = arrangement.blocks(design);
+  for (FeedBlock& block : design.feed.own()) mark_examples(block);
+  const auto examples = example_paths(design); // what suits the feed is still nobody's
   if (const auto suit = kind_of(design).suit_feed) suit(design);
+  mark_examples(design, examples);
   return design;
 }
 
@@ -94,6 +111,7 @@ Design new_design(const CoilKind& kind, double mains_v, double mains_hz) {
   out.site.mains_frequency_hz = mains_hz;
   // Its values go with that feed already: nothing is simulated to suit them, for every start of the program waits.
   if (!kind.first_feed.empty()) out.feed = feed_arrangement(kind.first_feed).blocks(out);
+  mark_examples(out);
   return out;
 }
 
@@ -102,7 +120,8 @@ Design as_kind(const Design& design, const CoilKind& kind) {
   out.kind = kind.key;
   if (design.kind == kind.key) return out;
   const Site& site = design.site;
-  const Design before = new_design(kind_of(design), site.mains_voltage_v, site.mains_frequency_hz),
+  const Design before =
+                   without_examples(new_design(kind_of(design), site.mains_voltage_v, site.mains_frequency_hz)),
                now = new_design(kind, site.mains_voltage_v, site.mains_frequency_hz), blank;
   const auto each = [&](auto group, std::string_view name) { take(out, group, name, now, {&before, &blank}); };
   each(&Design::secondary, "secondary.");
@@ -113,7 +132,11 @@ Design as_kind(const Design& design, const CoilKind& kind) {
   for (const CoilKind* each_kind : coil_kinds())
     for (const std::string_view group : craft_groups(*each_kind)) take_group(out, group, now, {&before, &blank});
   if (kind.feed_end != kind_of(design).feed_end) each(&Design::feed, "feed.");
-  if (out.primary == now.primary && out.secondary != now.secondary) fit_around(out, now);
+  if (out.primary == now.primary && out.secondary != now.secondary) {
+    const auto examples = example_paths(out);
+    fit_around(out, now);
+    mark_examples(out, examples);
+  }
   return out;
 }
 

@@ -9,15 +9,16 @@
 
 namespace arc {
 
-/// A new coil of the kind on these mains (V, Hz), its feed sized for them. Not judged here: the tests see that
-/// nothing stops it.
+/// A new coil of the kind on these mains (V, Hz), its feed sized for them. Every number of it is an example. Not
+/// judged here: the tests see that nothing stops it.
 Design new_design(const CoilKind& kind, double mains_v = 230, double mains_hz = 50);
 
 /// The design as one of another kind: all that was typed stays; a group that is still as a new design of its own
 /// kind has it, or as a design is before anything is typed, becomes that of a new design of the other kind.
 Design as_kind(const Design& design, const CoilKind& kind);
 
-/// The design fed in this way, with what goes with such a feed: a rotor, or a gap set to what the feed reaches.
+/// The design fed in this way, with what goes with such a feed: a rotor, or a gap set to what the feed reaches. The
+/// numbers of the feed are examples: usual ones that nobody has typed.
 Design fed_by(Design design, const FeedArrangement& arrangement);
 
 } // namespace arc

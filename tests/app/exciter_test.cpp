@@ -215,7 +215,7 @@ TEST_F(Exciter, checks_and_record_are_those_of_the_kind) {
   window().switch_kind("spark-gap");
   settle();
   show_stage("fire");
-  EXPECT_EQ(get<QTableView>("runs").model()->headerData(1, Qt::Horizontal).toString(), "Clip");
+  EXPECT_EQ(get<QTableView>("runs").model()->headerData(1, Qt::Horizontal).toString(), "Tap");
   EXPECT_NO_THROW(get<QCheckBox>("check bleed"));
 }
 

@@ -6,15 +6,18 @@
 #include "toolkit/file_dialogs.h"
 #include "toolkit/reading_button.h"
 #include "window/help_sheet.h"
+#include "window/words.h"
 
 #include <QClipboard>
 #include <QDir>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QHelpEvent>
 #include <QMimeData>
 #include <QProcess>
 #include <QTableWidget>
 #include <QTextBlock>
+#include <QToolTip>
 #include <csignal>
 #include <nlohmann/json.hpp>
 #include <sys/resource.h>
@@ -415,6 +418,46 @@ TEST_F(Files, a_search_by_any_word_of_the_trade_comes_to_what_it_means_first) {
   }
   EXPECT_TRUE(sheet.find("tolerance")) << "asked again it goes on to where the word stands";
   EXPECT_NE(text.textCursor().block().text().toStdString(), "band");
+}
+
+TEST_F(Files, a_word_in_the_window_leads_to_what_it_means_by_pointer_and_by_key) {
+  show_stage("primary");
+  auto& field = get<QuantityField>("primary.tap_turns");
+  const QList<const Term*> terms = terms_in(field.accessibleName());
+  ASSERT_FALSE(terms.isEmpty());
+  EXPECT_EQ(terms.front()->term, "tap");
+  const auto pointed_at = [](QWidget& widget) {
+    QHelpEvent rest(QEvent::ToolTip, {2, 2}, widget.mapToGlobal(QPoint(2, 2)));
+    QApplication::sendEvent(&widget, &rest);
+    return QToolTip::text().toStdString();
+  };
+  EXPECT_THAT(pointed_at(field), HasSubstr("tap: " + terms.front()->what.toStdString()));
+  for (QLabel* label : get<QStackedWidget>("canvas").currentWidget()->findChildren<QLabel*>())
+    if (label->isVisible() && label->window() == &window()) { // not the tip itself
+      for (const Term* term : terms_in(label->text()))
+        EXPECT_THAT(pointed_at(*label), HasSubstr(term->what.toStdString())) << label->text().toStdString();
+    }
+  field.setFocus();
+  QTest::keyClick(&field, Qt::Key_F1, Qt::AltModifier);
+  const auto& text = get<QTextBrowser>("help text");
+  EXPECT_THAT(text.source().toString().toStdString(), HasSubstr("words.md"));
+  EXPECT_EQ(text.textCursor().block().text(), "tap");
+}
+
+TEST(Vocabulary, names_are_found_as_whole_words_once_and_the_longest_first) {
+  const auto found = [](const char* text) {
+    QStringList out;
+    for (const Term* term : terms_in(text)) out << term->term;
+    return out;
+  };
+  EXPECT_EQ(found("Breakout voltage of the topload"), (QStringList{"breakout voltage", "topload"}));
+  EXPECT_EQ(found("Two taps and a tap"), QStringList{"tap"});
+  EXPECT_EQ(found("Tapered tape"), QStringList{});
+  EXPECT_TRUE(found("bang size").contains("stored energy")) << "by what others call it";
+  for (const Term& term : vocabulary()) {
+    EXPECT_FALSE(term.what.isEmpty()) << term.term.toStdString();
+    EXPECT_EQ(term_called(term.term), &term) << term.term.toStdString();
+  }
 }
 
 } // namespace

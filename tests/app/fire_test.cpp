@@ -138,7 +138,7 @@ TEST_F(Fire, the_record_compares_two_runs_and_charts_the_arc) {
   auto& differences = get<QTableWidget>("run comparison");
   ASSERT_GT(differences.rowCount(), 5);
   EXPECT_TRUE(differences.item(0, 0)->text().startsWith("≠")) << "what differed comes first";
-  EXPECT_TRUE(differences.item(0, 0)->text().contains("Clip"));
+  EXPECT_TRUE(differences.item(0, 0)->text().contains("Tap"));
   auto& condition = get<QComboBox>("chart condition");
   for (int i = 0; i < condition.count(); ++i) condition.setCurrentIndex(i);
   runs.selectRow(0);
@@ -224,7 +224,7 @@ class Tune : public WindowTest {
 };
 
 TEST_F(Tune, says_where_the_clip_belongs_and_moves_it_there) {
-  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("Clip to 10.99: out 0.39 turn"));
+  EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("Tap to 10.99: out 0.39 turn"));
   press("apply tap");
   EXPECT_NEAR(design().primary.tap_turns, 10.99, 0.011);
   EXPECT_THAT(get<QLabel>("tune verdict").text().toStdString(), HasSubstr("In tune"));

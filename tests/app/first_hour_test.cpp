@@ -75,6 +75,58 @@ TEST_F(FirstHour, three_steps_lead_from_an_empty_design_to_its_tuning) {
   EXPECT_TRUE(get<QWidget>("first steps").isVisible());
 }
 
+TEST_F(FirstHour, what_nobody_has_typed_stands_as_an_example_until_it_is_typed_or_taken) {
+  window().new_design();
+  settle();
+  show_stage("resonator");
+  auto& turns = get<QuantityField>("secondary.turns");
+  const QString example = turns.text();
+  EXPECT_FALSE(example.isEmpty()) << "it computes as a preview";
+  EXPECT_TRUE(turns.is_example());
+  EXPECT_TRUE(turns.font().italic());
+  EXPECT_THAT(turns.accessibleDescription().toStdString(), testing::HasSubstr("nobody has typed it"));
+  EXPECT_TRUE(analysis().resonator);
+  EXPECT_THAT(document().findings(), testing::Contains(testing::Field(&arc::Finding::id, "examples")));
+  type_into("secondary.turns", "1234");
+  EXPECT_FALSE(turns.is_example());
+  EXPECT_FALSE(turns.font().italic());
+  document().history().undo();
+  EXPECT_TRUE(turns.is_example());
+  EXPECT_EQ(turns.text(), example);
+  turns.setFocus();
+  key(Qt::Key_Return);
+  EXPECT_FALSE(turns.is_example()) << "Enter takes what stands there";
+  EXPECT_EQ(turns.text(), example);
+  EXPECT_TRUE(document().analysis_is_current()) << "nothing is to be computed for it";
+  show_stage("feed");
+  for (const QuantityField* field : get<QStackedWidget>("canvas").currentWidget()->findChildren<QuantityField*>())
+    if (field->isVisible() && field->objectName().startsWith("block ")) {
+      EXPECT_TRUE(field->is_example()) << field->objectName().toStdString();
+    }
+}
+
+TEST_F(FirstHour, a_coil_of_examples_is_not_armed_until_they_are_taken) {
+  window().new_design();
+  settle();
+  document().wait_for_simulation();
+  show_stage("fire");
+  auto& arm = get<QPushButton>("arm");
+  auto& take = get<QPushButton>("take examples");
+  EXPECT_TRUE(take.isVisible());
+  EXPECT_FALSE(arm.isEnabled());
+  EXPECT_THAT(arm.toolTip().toStdString(), testing::HasSubstr("nobody has typed"));
+  for (QCheckBox* box : window().findChildren<QCheckBox*>(QRegularExpression("^check ")))
+    if (box->isVisible()) box->click();
+  EXPECT_FALSE(arm.isEnabled());
+  key(Qt::Key_E, Qt::ControlModifier | Qt::ShiftModifier);
+  EXPECT_FALSE(take.isVisible());
+  EXPECT_TRUE(arm.isEnabled()) << arm.toolTip().toStdString();
+  document().history().undo();
+  EXPECT_FALSE(arm.isEnabled());
+  press("take examples");
+  EXPECT_TRUE(arm.isEnabled());
+}
+
 TEST_F(FirstHour, first_steps_can_be_skipped_and_a_design_that_is_opened_needs_none) {
   close_window();
   open_window();
@@ -247,7 +299,7 @@ TEST(number_cells, are_numbers_with_units_and_bands_and_nothing_else) {
   for (const char* yes :
        {"6.5", "13.45 µH", "+0.4 %", "-17.1 %", "226 kHz", "12", "1.2e-9", "225.3 kHz ± 1.1", "40 °C", "2.1 kV/µs"})
     EXPECT_TRUE(is_number_cell(yes)) << yes;
-  for (const char* no : {"", "–", "Tank at a clip 10.5", "2026-11-26 21:00", "leads and gap add 493 nH",
+  for (const char* no : {"", "–", "Tank at a tap 10.5", "2026-11-26 21:00", "leads and gap add 493 nH",
                          "6 in series, 2 beside", "10:30"})
     EXPECT_FALSE(is_number_cell(no)) << no;
 }
@@ -380,6 +432,7 @@ class WholeJob : public FirstHour, public testing::WithParamInterface<Job> {
   }
   /// With a reason where something stands that only hands can mend.
   void arm() {
+    key(Qt::Key_E, Qt::ControlModifier | Qt::ShiftModifier); // the examples that are left stand for what is there
     const bool asked = !document().stops().empty();
     if (asked)
       in_next<QDialog>([this](QDialog& sheet) {

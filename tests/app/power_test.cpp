@@ -67,7 +67,7 @@ class Power : public WindowTest {
 
 TEST_F(Power, the_demo_feed_charges_the_tank_and_every_joint_says_what_it_carries) {
   show("feed");
-  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("breaks each second"));
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("bps"));
   EXPECT_THAT(text("feed reason").toStdString(), HasSubstr("The breaker holds, at"));
   for (std::size_t i = 1; i <= design().feed.size(); ++i) {
     EXPECT_THAT(get<QLabel>(QString("joint %1").arg(i)).text().toStdString(), HasSubstr("A\n")) << i;
@@ -406,7 +406,7 @@ TEST_F(Power, an_empty_feed_offers_the_usual_arrangements_and_never_a_blank_plot
     simulate();
     EXPECT_FALSE(design().feed.empty()) << key;
     EXPECT_TRUE(get<FeedStrip>("feed strip").isVisible()) << key;
-    EXPECT_THAT(text("feed verdict").toStdString(), testing::AnyOf(HasSubstr("breaks each"), HasSubstr("reaches")));
+    EXPECT_THAT(text("feed verdict").toStdString(), testing::AnyOf(HasSubstr("bps"), HasSubstr("reaches")));
     document().history().undo();
     simulate();
   }
@@ -512,7 +512,7 @@ TEST_F(Power, a_tried_change_is_made_and_can_be_undone) {
   const double before = design().primary.tap_turns;
   auto& changes = get<QTableWidget>("single changes");
   ASSERT_GT(changes.rowCount(), 2);
-  EXPECT_THAT(changes.item(0, 0)->text().toStdString(), HasSubstr("Move the clip out"));
+  EXPECT_THAT(changes.item(0, 0)->text().toStdString(), HasSubstr("Move the tap out"));
   changes.selectRow(0);
   press("make change");
   EXPECT_GT(design().primary.tap_turns, before);
@@ -540,10 +540,13 @@ TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
 TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   show("switch");
   EXPECT_EQ(text("rotor words"), "Static gap");
+  EXPECT_FALSE(get<QLineEdit>("gap.rotary_electrodes").isVisible()) << "a static gap";
+  press("rotary gap");
+  EXPECT_TRUE(get<QLineEdit>("gap.rotary_electrodes").isVisible());
   type_into("gap.rotary_electrodes", "4");
   type_into("gap.rotor_speed_hz", "50");
   type_into("gap.spacing_m", "");
-  EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("200 presentations each second, free-running"));
+  EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("200 presentations a second, free-running"));
   EXPECT_FALSE(get<QPushButton>("adopt firing voltage").isVisible()) << "there is no static gap to compute";
   type_into("gap.rotor_phase_deg", "80");
   EXPECT_THAT(text("rotor words").toStdString(), HasSubstr("locked to the mains"));
@@ -574,7 +577,7 @@ TEST_F(Power, a_part_from_the_tray_is_tried_laid_across_and_taken_off) {
   EXPECT_FALSE(get<QPushButton>("lay across").isEnabled());
   const arc::Tank before = design().tank;
   tray.setCurrentRow(4);
-  EXPECT_THAT(text("laid across").toStdString(), HasSubstr("In tune with the clip at"));
+  EXPECT_THAT(text("laid across").toStdString(), HasSubstr("Tuned with the tap at"));
   EXPECT_EQ(design().tank, before) << "only tried";
   press("lay across");
   ASSERT_EQ(design().tank.sections.size(), 2u);

@@ -86,7 +86,7 @@ TEST_F(Record, a_logged_run_is_put_right_in_the_window) {
 TEST_F(Record, a_run_brings_its_design_back_and_the_record_stays) {
   log(80, 0.4);
   const double clip = design().primary.tap_turns;
-  document().edit("Clip", [](arc::Design& d) { d.primary.tap_turns = 5; });
+  document().edit("Tap", [](arc::Design& d) { d.primary.tap_turns = 5; });
   settle();
   const auto runs = design().runs;
   choose(0);

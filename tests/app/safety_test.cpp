@@ -98,7 +98,7 @@ TEST_F(Safe, a_changed_number_a_new_stop_and_undo_disarm_and_words_units_and_vie
 TEST_F(Safe, a_change_while_it_runs_is_said_and_logged_and_another_kind_too) {
   arm();
   press("start run");
-  document().edit("Clip", [](arc::Design& d) { d.primary.tap_turns -= 0.5; });
+  document().edit("Tap", [](arc::Design& d) { d.primary.tap_turns -= 0.5; });
   EXPECT_THAT(banner(), testing::StartsWith("RUNNING"));
   EXPECT_THAT(said(), HasSubstr("While it ran"));
   press("stop run");

@@ -78,14 +78,14 @@ TEST_F(Simulation, an_impossible_coil_still_shows_its_feed) {
   document().edit("Sink", [](arc::Design& d) { d.topload[0].centre_above_winding_m = -1; });
   show_stage("switch");
   simulate();
-  EXPECT_EQ(text("shot verdict"), "No shot can be simulated");
+  EXPECT_EQ(text("shot verdict"), "No break can be simulated");
   EXPECT_FALSE(text("shot reason").isEmpty());
   EXPECT_EQ(get<QTableWidget>("shot figures").rowCount(), 0);
   EXPECT_FALSE(get<QPushButton>("keep shot").isEnabled());
   EXPECT_FALSE(get<QPushButton>("keep shot").toolTip().isEmpty());
   show_stage("feed");
   simulate();
-  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("breaks each second"));
+  EXPECT_THAT(text("feed verdict").toStdString(), HasSubstr("bps"));
 }
 
 TEST_F(Simulation, both_unit_systems_and_both_themes_redraw_the_figures) {

@@ -180,8 +180,8 @@ TEST_F(Spoken, the_path_of_a_bridge_is_walked_part_by_part) {
 }
 
 TEST(part_words, say_only_what_there_is) {
-  EXPECT_EQ(part_words("Trap", {"50 Ω", ""}, false), "Trap: 50 Ω");
-  EXPECT_EQ(part_words("Trap", {"", ""}, false), "Trap");
+  EXPECT_EQ(part_words("Suppressor", {"50 Ω", ""}, false), "Suppressor: 50 Ω");
+  EXPECT_EQ(part_words("Suppressor", {"", ""}, false), "Suppressor");
   EXPECT_EQ(part_words("Tube", {"500 W of 450 W", "peak 2 A"}, true),
             "Tube: 500 W of 450 W, peak 2 A, beyond its limit");
 }

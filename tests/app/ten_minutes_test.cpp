@@ -4,7 +4,10 @@
 #include "toolkit/reading_button.h"
 
 #include <QFile>
+#include <QImage>
 #include <QRegularExpression>
+#include <QTextBrowser>
+#include <set>
 
 namespace {
 
@@ -84,9 +87,33 @@ TEST_F(TenMinutes, a_newcomers_twelve_steps_lead_to_a_tuned_coil) {
   EXPECT_EQ(design().confirmed.size(), 1u);
 }
 
+TEST_F(TenMinutes, each_step_has_a_picture_cut_from_one_that_is_kept) {
+  window().findChild<QAction*>("action help")->trigger();
+  press("help tasks");
+  auto& text = get<QTextBrowser>("help text");
+  static const QRegularExpression named(R"(!\[[^\]]+\]\((screenshots/[^)#]+)#(\d+),(\d+),(\d+),(\d+)\))");
+  QStringList seen;
+  for (auto at = named.globalMatch(page("how-to.md")); at.hasNext();) {
+    const auto found = at.next();
+    const QString name = found.captured(0).section('(', 1).chopped(1);
+    const auto picture = text.document()->resource(QTextDocument::ImageResource, QUrl(name)).value<QImage>();
+    ASSERT_FALSE(picture.isNull()) << name.toStdString();
+    EXPECT_LE(picture.width(), found.captured(4).toInt()) << name.toStdString();
+    EXPECT_GT(picture.width(), 100) << name.toStdString();
+    std::set<QRgb> colours;
+    for (int x = 0; x < picture.width(); ++x)
+      for (int y = 0; y < picture.height(); ++y) colours.insert(picture.pixel(x, y));
+    EXPECT_GT(colours.size(), 20u) << "nothing is seen in " << name.toStdString();
+    seen << name;
+  }
+  EXPECT_EQ(seen.size(), 12);
+  seen.removeDuplicates();
+  EXPECT_EQ(seen.size(), 12);
+}
+
 // Readers for whom English is a second language: short sentences, counted as they stand on the page.
-TEST_F(TenMinutes, tasks_and_words_are_told_in_short_sentences) {
-  for (const char* name : {"how-to.md", "words.md"}) {
+TEST_F(TenMinutes, the_guide_tasks_and_words_are_told_in_short_sentences) {
+  for (const char* name : {"guide.md", "how-to.md", "words.md"}) {
     QString text = page(name);
     text.remove(QRegularExpression("[*`#|]"));
     static const QRegularExpression end(R"([.!?]\s+)"), blank(R"(\s+)");

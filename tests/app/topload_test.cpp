@@ -183,7 +183,7 @@ TEST_F(Topload, every_kind_of_measurement_can_be_entered_and_removed) {
       {"Coil with a known capacitor", "measured frequency_hz", "190 kHz", "measured capacitance_f", "10 pF"},
       {"Winding inductance", "measured inductance_h", "24.8 mH", nullptr, nullptr},
       {"Quality factor by ring-down", "measured quality_factor", "210", nullptr, nullptr},
-      {"Tank at a clip", "measured frequency_hz", "240 kHz", "measured tap_turns", "10.25"}};
+      {"Tank at a tap", "measured frequency_hz", "240 kHz", "measured tap_turns", "10.25"}};
   std::size_t count = design().measurements.size();
   for (const auto& way : ways) {
     auto& kind = get<QComboBox>("measured kind");

@@ -88,7 +88,7 @@ TEST_F(TubeWindow, a_push_pull_pair_is_drawn_as_one_and_says_what_it_wants) {
     const auto all = document().findings();
     return std::ranges::any_of(all, [&](const arc::Finding& f) { return f.id == id; });
   };
-  EXPECT_TRUE(finding("tank-without-middle")) << "four capacitors side by side";
+  EXPECT_TRUE(finding("tank-without-middle")) << "four capacitors in parallel";
   auto& circuit = get<QComboBox>("tube.circuit");
   circuit.setCurrentIndex(1);
   Q_EMIT circuit.activated(1);

@@ -43,7 +43,7 @@ class Arms : public testing::Test {
   }
 
   std::shared_ptr<const Design> design = shared(demo_design());
-  std::vector<CheckItem> checks{{"people", "Nobody is near."}, {"clip", "The clip is at turn 10.6."}};
+  std::vector<CheckItem> checks{{"people", "Nobody is near."}, {"clip", "The tap is at turn 10.6."}};
   Arming arming;
 };
 
@@ -132,7 +132,7 @@ TEST_F(Arms, every_number_and_choice_of_a_design_takes_it_back) {
 TEST_F(Arms, a_check_whose_words_changed_loses_its_tick_and_takes_the_coil_back) {
   tick_all();
   ASSERT_TRUE(arming.arm());
-  checks[1].text = "The clip is at turn 9.";
+  checks[1].text = "The tap is at turn 9.";
   figures();
   EXPECT_EQ(arming.state(), S::checking);
   EXPECT_TRUE(arming.ticked("people"));

@@ -276,7 +276,7 @@ TEST(shelf, a_plans_diodes_are_substituted_by_those_on_hand) {
       {"inverse_voltage_v", 12000}, {"average_current_a", 0.5}, {"diodes_in_series", 4}, {"diodes_in_parallel", 3}};
   add_block(d.feed, bridge);
   const std::string words = shelf_group("diodes").use(owned_shelf().of("diodes")[0], d);
-  EXPECT_THAT(words, HasSubstr("1 strings of 48 in series and 1 side by side: 48 pieces, 60 on hand"));
+  EXPECT_THAT(words, HasSubstr("1 strings of 48 in series and 1 in parallel: 48 pieces, 60 on hand"));
   EXPECT_EQ(d.feed.back().values.at("diodes_in_series"), 48);
   Design none = demo_design();
   EXPECT_THAT(shelf_group("diodes").use(owned_shelf().of("diodes")[0], none), HasSubstr("no rectifier"));

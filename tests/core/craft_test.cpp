@@ -78,7 +78,7 @@ TEST(craft, spark_gap_coils_are_told_what_their_builders_expect) {
         [](Design& d) { d.tank.unit_capacitance_f = 1e-4, d.tank.capacitance_f = 1e-5; },
         {"capacitance-slipped"},
         {}},
-       {"a clip forgotten near the inner end",
+       {"a tap forgotten near the inner end",
         [](Design& d) { d.primary.tap_turns = 0.1; },
         {"tank-off-tune"},
         {"capacitance-slipped"}},

@@ -105,7 +105,7 @@ TEST(power, tuning_is_the_best_single_change_of_a_coil_that_is_off_tune) {
   d.primary.tap_turns = 9.6;
   const SparkGapRun p = power_of(d);
   ASSERT_FALSE(p.changes.empty());
-  EXPECT_THAT(p.changes.front().title, HasSubstr("Move the clip out"));
+  EXPECT_THAT(p.changes.front().title, HasSubstr("Move the tap out"));
   EXPECT_GT(p.changes.front().merit, 1.1);
   Design after = d;
   p.changes.front().apply(after);

@@ -143,6 +143,12 @@ TEST(quantity, prefixes_round_up_cleanly) {
   EXPECT_EQ(arc::format_quantity(2e-6, Dimension::power), "2 µW");
   EXPECT_EQ(arc::format_quantity(arc::awg_to_diameter_m(24), Dimension::wire_diameter, UnitSystem::inch), "24 AWG");
   EXPECT_EQ(arc::format_quantity(0.82, Dimension::length, UnitSystem::inch), "32.28 in");
+  EXPECT_EQ(arc::format_quantity(1.3843, Dimension::length, UnitSystem::inch), "4' 6.5\"");
+  EXPECT_EQ(arc::format_quantity(-1.2192, Dimension::length, UnitSystem::inch), "-4' 0\"");
+  EXPECT_EQ(arc::format_quantity(236.6, Dimension::length, UnitSystem::inch), "776.2 ft") << "a spool";
+  EXPECT_EQ(arc::format_quantity(1.8287, Dimension::length, UnitSystem::inch, 3), "6' 0\"") << "not 5' 12";
+  EXPECT_EQ(arc::format_entry(1.3843, Dimension::length, UnitSystem::inch), "4' 6.5\"");
+  EXPECT_EQ(arc::shown_unit(1.3843, Dimension::length, UnitSystem::inch), "in") << "what a bare number takes";
 }
 
 TEST(quantity, arrow_keys_step_by_the_second_digit) {

@@ -382,7 +382,7 @@ TEST(runs, comparison_marks_what_differed) {
     EXPECT_NE(it, list.end()) << label;
     return *it;
   };
-  EXPECT_TRUE(by_label("Clip at turn").differs);
+  EXPECT_TRUE(by_label("Tap at turn").differs);
   EXPECT_TRUE(by_label("Arc length").differs);
   EXPECT_FALSE(by_label("Tank capacitance").differs);
   EXPECT_EQ(by_label("Arc length").second, "430 mm");

@@ -349,7 +349,7 @@ class BridgeStage : public RunStage<arc::BridgeAnalysis> {
     if (!b || b->burst.samples.size() < 2) return;
     const arc::BurstSample& s = sample_at(b->burst.samples, time_s);
     for (CursorPlot* plot : {primary_, top_}) plot->set_cursor(s.time_s * 1e6);
-    cursor_->setText(QString("%1: primary %2, bridge %3, top %4, foot %5, bus %6")
+    cursor_->setText(QString("%1: primary %2, bridge %3, top %4, coil base %5, bus %6")
                          .arg(print(s.time_s, time), print(s.primary_a, current), print(s.bridge_v, voltage),
                               print(s.top_v, voltage), print(s.foot_a, current), print(s.bus_v, voltage, 4)));
   }

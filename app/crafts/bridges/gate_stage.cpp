@@ -28,7 +28,7 @@ using enum arc::Dimension;
 
 // How arcs look at a rate and on-time (common practice of builders, no source).
 QString look_of(const arc::PulsePlan& plan) {
-  QString out = plan.rate_hz < 30    ? "Single bangs, each a straight, thick stroke"
+  QString out = plan.rate_hz < 30    ? "Single bursts, each a straight, thick stroke"
                 : plan.rate_hz < 150 ? "A growl; straight, bright strokes that wander little"
                 : plan.rate_hz < 400 ? "A buzz; branched, fuller arcs"
                                      : "A whine; bushy, flame-like arcs that rise";

@@ -28,8 +28,8 @@ class SwitchSheet : public NumberSheet {
       add_mos(grid);
     problem_ = make_problem();
     column_->addWidget(problem_);
-    add_sheet_button(this, column_, "take switch", "Fit the law to this", [this] { take(); });
-    column_->addWidget(heading("The law that is simulated"));
+    add_sheet_button(this, column_, "take switch", "Fit model to data sheet", [this] { take(); });
+    column_->addWidget(heading("Model parameters"));
     std::vector<const char*> law{"bridge.switch_output_f",        "bridge.switch_diode_knee_v",
                                  "bridge.switch_diode_slope_ohm", "bridge.switch_fall_s",
                                  "bridge.switch_rise_s",          "bridge.switch_recovery_s",

@@ -52,7 +52,7 @@ class TransformerSheet : public NumberSheet {
     }
     const Print print{workspace_};
     std::vector<std::pair<QString, QString>> rows{
-        {t->of_foot ? "Through it, from the foot" : "Through it, of the primary",
+        {t->of_foot ? "Through it, from the base" : "Through it, of the primary",
          print(t->primary_peak_a, current)},
         {"In its winding", print(t->secondary_peak_a, current)},
         {"Across the burden", print(t->burden_peak_v, voltage)},

@@ -48,12 +48,12 @@ class TransistorSheet : public NumberSheet {
       add_junction(sheet_grid);
     problem_ = make_problem();
     column_->addWidget(problem_);
-    auto* take = new QPushButton("Fit the law to this", this);
+    auto* take = new QPushButton("Fit model to data sheet", this);
     take->setObjectName("take sheet");
     take->setAutoDefault(false);
     connect(take, &QPushButton::clicked, this, &TransistorSheet::take);
     column_->addWidget(take, 0, Qt::AlignLeft);
-    column_->addWidget(heading("The law that is simulated"));
+    column_->addWidget(heading("Model parameters"));
     column_->addWidget(grid_of(mos_ ? field_effect_law : junction_law));
     column_->addWidget(heading("Ratings and heat"));
     column_->addWidget(grid_of(ratings));
@@ -192,7 +192,7 @@ class DriverStage : public RunStage<arc::ExciterAnalysis> {
     beside->addWidget(sheet, 1);
     beside->addWidget(pins, 1);
     fields.put("Data sheet", both);
-    fields.put("Primary's ends", new ChoiceBox(workspace_, "exciter.primary_direction", panel));
+    fields.put("Primary polarity", new ChoiceBox(workspace_, "exciter.primary_direction", panel));
     fields.number("exciter.sink_k_per_w");
     fields.number("exciter.sink_capacity_j_per_k");
     fields.put("Fan on the sink", new ChoiceBox(workspace_, "exciter.fan", panel));
@@ -294,7 +294,7 @@ class DriverStage : public RunStage<arc::ExciterAnalysis> {
     if (!e || e->oscillation.samples.size() < 2) return;
     const arc::OscillationSample& s = sample_at(e->oscillation.samples, time_s);
     waves_->set_cursor(s.time_s * 1e9);
-    cursor_->setText(QString("At %1: collector %2, %3; base %4; top %5; foot %6")
+    cursor_->setText(QString("At %1: collector %2, %3; base %4; top %5; coil base %6")
                          .arg(print(s.time_s, time), print(s.collector_v, voltage), print(s.collector_a, current),
                               print(s.base_v, voltage), print(s.top_v, voltage), print(s.foot_a, current)));
   }

@@ -31,14 +31,14 @@ namespace {
 constexpr RunWords shot_words{.stage = "switch",
                               .head = "shot",
                               .run = "shot",
-                              .one = "this shot",
+                              .one = "this break",
                               .file = "shot",
                               .cursor = "shot cursor",
                               .figures = "shot figures",
                               .merit = "the same watts",
                               .changes = "single changes",
                               .make = "make change",
-                              .cannot = "No shot can be simulated"};
+                              .cannot = "No break can be simulated"};
 
 class SwitchStage : public RunStage<arc::SparkGapPower> {
  public:
@@ -55,7 +55,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     plots->addWidget(top_, 1);
     plots->addWidget(bottom_, 1);
     middle->addLayout(plots, 1);
-    middle->addWidget(make_run_side());
+    middle->addWidget(make_run_side(226, 244));
     qobject_cast<QVBoxLayout*>(side_->layout())->insertWidget(0, cursor_);
     upper_->addLayout(middle, 1);
     column_->addWidget(make_panel());
@@ -64,6 +64,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     follow(top_, bottom_);
     follow(bottom_, top_);
     connect(&workspace_.document, &Document::analysis_changed, this, &SwitchStage::refresh_gap);
+    connect(&workspace_.document, &Document::opened, this, [this] { with_rotor_ = false; });
   }
 
  protected:
@@ -96,9 +97,9 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
   QLayout* make_tools() {
     auto* row = new QHBoxLayout;
     row->setSpacing(space::small);
-    quench_ = make_choice(row, "quench notch", "When the gap opens",
-                          {"Gap opens by itself", "Quench at the first notch", "Quench at the second notch",
-                           "Quench at the third notch"});
+    quench_ = make_choice(
+        row, "quench notch", "When the gap opens",
+        {"Natural quench", "Quench at the first notch", "Quench at the second notch", "Quench at the third notch"});
     quench_->setCurrentIndex(workspace_.document.power_options().quench_notch);
     lumped_ = make_choice(row, "resonator model", "How the resonator is simulated",
                           {"Three modes of the winding", "One lumped circuit"});
@@ -112,8 +113,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     FieldGrid fields(workspace_, panel, 5);
     for (const char* key :
          {"gap.gaps_in_series", "gap.spacing_m", "gap.electrode_diameter_m", "gap.firing_voltage_v",
-          "gap.break_rate_hz", "gap.rotary_electrodes", "gap.rotor_speed_hz", "gap.rotor_radius_m",
-          "gap.rotor_clearance_m", "gap.rotor_phase_deg", "gap.arc_drop_v", "gap.arc_resistance_ohm"}) {
+          "gap.break_rate_hz", "gap.arc_drop_v", "gap.arc_resistance_ohm"}) {
       QuantityField* field = fields.number(key);
       // The tank stage has its own fields of these two names; a finding leads there.
       if (QString(key) == "gap.firing_voltage_v" || QString(key) == "gap.break_rate_hz")
@@ -129,7 +129,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
         design.gap.electrode_shape = static_cast<arc::ElectrodeShape>(index);
       });
     });
-    fields.put("Electrodes are", shape_);
+    fields.put("Electrode shape", shape_);
     adopt_ = new QPushButton(panel);
     adopt_->setObjectName("adopt firing voltage");
     adopt_->setProperty("link", true);
@@ -148,9 +148,25 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     auto* words = new QVBoxLayout;
     words->setSpacing(0);
     words->addStretch();
-    words->addWidget(rotor_);
+    auto* first = new QHBoxLayout;
+    first->addWidget(rotor_, 1);
+    fold_ = new QPushButton("Rotary gap", panel);
+    fold_->setObjectName("rotary gap");
+    fold_->setProperty("link", true);
+    fold_->setFont(type::font(type::caption, QFont::Medium));
+    fold_->setToolTip("Shows the numbers of a rotor");
+    connect(fold_, &QPushButton::clicked, this, [this] {
+      with_rotor_ = true;
+      refresh_gap();
+      rotor_fields_.front()->setFocus();
+    });
+    first->addWidget(fold_);
+    words->addLayout(first);
     words->addWidget(adopt_, 0, Qt::AlignLeft);
     fields.put_wide(words, 2);
+    for (const char* key : {"gap.rotary_electrodes", "gap.rotor_speed_hz", "gap.rotor_radius_m",
+                            "gap.rotor_clearance_m", "gap.rotor_phase_deg"})
+      rotor_fields_.push_back(fields.number(key));
     return panel;
   }
 
@@ -165,6 +181,10 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     if (!isVisible()) return;
     const arc::Design& design = workspace_.document.design();
     shape_->setCurrentIndex(static_cast<int>(design.gap.electrode_shape));
+    // A row of numbers that a static gap has no use for; the plots have the room.
+    const bool rotor = with_rotor_ || design.gap.rotary_electrodes || design.gap.rotor_speed_hz;
+    for (QuantityField* field : rotor_fields_) field->parentWidget()->setVisible(rotor);
+    fold_->setVisible(!rotor);
     const auto computed = arc::computed_firing_v(design.gap, design.site);
     adopt_->setEnabled(computed.has_value());
     adopt_->setText(computed ? QString("Fires at %1: take it").arg(print(*computed, arc::Dimension::voltage))
@@ -172,7 +192,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     const arc::GapModel model = arc::gap_model(design.gap, design.site);
     adopt_->setVisible(computed || !model.rotary()); // a rotor alone has no static gap to compute
     rotor_->setText(!model.rotary() ? QString("Static gap")
-                                    : QString("%1 presentations each second, %2; fires from %3 up")
+                                    : QString("%1 presentations a second, %2; fires from %3 up")
                                           .arg(model.rate_hz, 0, 'f', 0)
                                           .arg(design.gap.rotor_phase_deg ? "locked to the mains" : "free-running",
                                                print(model.threshold_v(model.first_s), arc::Dimension::voltage)));
@@ -180,7 +200,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
 
   std::string problem_of(const arc::SparkGapPower& power) const override {
     if (!power.shot_problem.empty()) return power.shot_problem;
-    return power.shot.samples.empty() ? "The shot has no waveforms yet." : "";
+    return power.shot.samples.empty() ? "There are no waveforms yet." : "";
   }
 
   void show_words(const arc::SparkGapPower& power) override {
@@ -201,7 +221,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
             .arg(nearest, 0, 'f', 3)
             .arg(nearest > k ? "raise" : "lower")
             .arg(QString::fromStdString(arc::quench_advice(power, workspace_.document.design())),
-                 QString(shot.breakout_s ? "" : " Nothing breaks out in this shot.") +
+                 QString(shot.breakout_s ? "" : " Nothing breaks out in this break.") +
                      (shot.cut_s ? " Only " + print(*shot.cut_s, arc::Dimension::time) +
                                        " were followed: the current reverses too often."
                                  : QString())));
@@ -250,7 +270,7 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
     if (!power || power->shot.samples.size() < 2) return;
     const arc::ShotSample& s = sample_at(power->shot.samples, time_s);
     for (CursorPlot* plot : {top_, bottom_}) plot->set_cursor(s.time_s * 1e6);
-    cursor_->setText(QString("At %1: top %2, primary %3, tank %4, foot %5")
+    cursor_->setText(QString("At %1: top %2, primary %3, tank %4, coil base %5")
                          .arg(print(s.time_s, arc::Dimension::time), print(s.top_v, arc::Dimension::voltage),
                               print(s.primary_a, arc::Dimension::current), print(s.tank_v, arc::Dimension::voltage),
                               print(s.base_a, arc::Dimension::current)));
@@ -267,6 +287,9 @@ class SwitchStage : public RunStage<arc::SparkGapPower> {
   QComboBox* lumped_ = nullptr;
   QComboBox* shape_ = nullptr;
   QPushButton* adopt_ = nullptr;
+  QPushButton* fold_ = nullptr;
+  std::vector<QuantityField*> rotor_fields_;
+  bool with_rotor_ = false; // asked for, before there is one
   QLabel* rotor_ = nullptr;
   CursorPlot* top_ = nullptr;
   CursorPlot* bottom_ = nullptr;

@@ -38,7 +38,7 @@ class TankFeedView : public FeedView {
     table_->verticalHeader()->setDefaultSectionSize(20);
     figures_ = new FigureList(workspace, "feed", "charging figures", this);
     figures_->setFixedWidth(290);
-    lower->addWidget(figures_);
+    lower->addWidget(figures_, 0, Qt::AlignTop); // else its height would be that of the plot
     plot_ = new ChargingPlot(workspace_, this);
     connect(plot_, &ChargingPlot::said, cursor_, &QLabel::setText);
     lower->addWidget(plot_, 1);
@@ -126,7 +126,7 @@ class TankFeedView : public FeedView {
     });
     keep_words(cycles_);
     row->addWidget(cycles_);
-    auto* keep = new QPushButton("Keep", this);
+    auto* keep = new QPushButton("Hold trace", this);
     keep->setObjectName("keep charging");
     keep->setToolTip("Draws this run in grey behind the next ones, for comparison");
     connect(keep, &QPushButton::clicked, this, [this] { plot_->keep(); });
@@ -174,7 +174,7 @@ class TankFeedView : public FeedView {
     }
     head_.verdict->setText(now.break_times_s.empty() ? QString("The tank reaches %1 and the gap never fires")
                                                            .arg(print(now.tank_peak_v, arc::Dimension::voltage))
-                                                     : QString("%1 breaks each second, %2 to the tank")
+                                                     : QString("%1 bps, %2 to the tank")
                                                            .arg(figures_->banded("charging", "break_rate_hz"),
                                                                 figures_->banded("charging", "tank_power_w")));
     QString text = QString("From the line %1 at power factor %2, %3.")

@@ -193,7 +193,7 @@ class OscillatorStage : public RunStage<arc::TubePower> {
     number("tube.grid_leak_ohm");
     number("tube.grid_leak_f");
     number("feedback.turns");
-    choice("Feedback's ends", "tube.feedback_direction");
+    choice("Feedback polarity", "tube.feedback_direction");
     choice("Feedback stands", "feedback.side");
     number("feedback.gap_m");
     add_tube_sheet(fields);

@@ -53,8 +53,8 @@ class TubeSheet : public NumberSheet {
     column_->addLayout(beside);
     problem_ = make_problem();
     column_->addWidget(problem_);
-    add_sheet_button(this, column_, "take tube", "Fit the law to these points", [this] { take(); });
-    column_->addWidget(heading("The law that is simulated"));
+    add_sheet_button(this, column_, "take tube", "Fit model to these points", [this] { take(); });
+    column_->addWidget(heading("Model parameters"));
     std::vector<const char*> law{"tube.perveance_a_per_v15", "tube.grid_perveance_a_per_v15", "tube.mu",
                                  "tube.knee_v"};
     const bool triode = workspace.document.design().tube.tube.tie == arc::GridTie::triode;

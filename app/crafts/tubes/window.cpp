@@ -21,7 +21,7 @@ std::span<const StageSpec> tubes_stages() {
                        "together: they "
                        "kill, "
                        "and burn at a distance.",
-                       "Supply and protection capacitors stay charged: off, unplugged, short, leave the clip on.",
+                       "Supply and RF bypass capacitors stay charged: off, unplugged, short, leave the clip on.",
                        "A tube that does not oscillate turns its input into heat within seconds: watch the plate, "
                        "one hand on the "
                        "switch.",

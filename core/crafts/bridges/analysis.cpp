@@ -47,7 +47,7 @@ void add_tank_ideas(const Design& d, const Analysis& a, std::vector<Idea>& out) 
     const auto tap = tap_for_frequency(d, a.tank_rings_f, hz);
     if (!tap || std::abs(*tap - d.primary.tap_turns) < 0.02) continue;
     const double clip = std::round(*tap * 100) / 100;
-    out.push_back({fmt::format("Clip at turn {:.2f}: tank {:.0f} % below the coil", clip, 100 * below),
+    out.push_back({fmt::format("Tap at turn {:.2f}: tank {:.0f} % below the coil", clip, 100 * below),
                    [clip](Design& x) { x.primary.tap_turns = clip; }});
   }
 }
@@ -75,8 +75,8 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, const BurstResult& n
     if (std::abs(pole / b.fixed_frequency_hz - 1) > 0.002 && !is_dual_resonant(d))
       out.push_back({fmt::format("Generator at {}", format_quantity(pole, Dimension::frequency, units, 4)),
                      [pole](Design& x) { x.bridge.fixed_frequency_hz = pole; }});
-    out.push_back(
-        {"Listen at the foot instead", [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; }});
+    out.push_back({"Take feedback from the secondary's base instead",
+                   [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; }});
   }
   for (const double factor : {0.6, 1.6}) {
     const double dead = round_significant(b.dead_time_s * factor, 2);

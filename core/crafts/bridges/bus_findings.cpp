@@ -361,12 +361,12 @@ Maybe reservoir_warm(const Design& d, const Analysis&, const BridgeAnalysis& b, 
             .title = fmt::format("{} in a reservoir for {}", say(b.mains->reservoir_a, current),
                                  say(r.ripple_a, current)),
             .text = "Charging pulses and bursts heat its ESR; electrolytics dry out and burst.",
-            .remedy = "More units side by side, or film capacitors beside them",
+            .remedy = "More units in parallel, or film capacitors beside them",
             .value = b.mains->reservoir_a,
             .limit = r.ripple_a,
             .dimension = current};
   if (!block_kind(block.kind)->store_keys.ripple.empty()) {
-    f.remedy = fmt::format("{} side by side", format_number(block_value(block, "units_in_parallel") * more));
+    f.remedy = fmt::format("{} in parallel", format_number(block_value(block, "units_in_parallel") * more));
     f.apply = [more](Design& x) {
       if (const auto at = last_store(x.feed)) x.feed[*at].values["units_in_parallel"] *= more;
     };

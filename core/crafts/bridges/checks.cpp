@@ -66,7 +66,7 @@ std::vector<CheckItem> bridge_checks(const Design& d, const Analysis& a, const P
       {"bleeder", bleeder_words(d, say)},
       {"full-bus", fmt::format("Then the full bus of {} by the variac, bursts of {} at the lowest rate",
                                say(bus, Dimension::voltage), say(d.interrupter.on_time_s, Dimension::time))},
-      {"ground", "Secondary's foot on its own ground, never on the mains' protective earth alone"},
+      {"ground", "Secondary's base on its own ground, never on the mains' protective earth alone"},
       {"eyes", "Eye and ear protection: switches can burst; a cover over the bridge"}};
   if (is_dual_resonant(d))
     out.insert(out.begin() + 5,

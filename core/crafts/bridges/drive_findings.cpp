@@ -80,7 +80,8 @@ Maybe does_not_lock(const Design& d, const Analysis&, const BridgeAnalysis& b, U
     f.remedy = "Swap the primary's two ends, or those of one gate winding";
     f.apply = [](Design& x) { x.bridge.reversed = false; };
   } else if (d.bridge.feedback == Feedback::primary_transformer && !is_dual_resonant(d)) {
-    f.remedy = "Listen at the foot: without a tank the primary's current tells nothing of the coil";
+    f.remedy =
+        "Take feedback from the secondary's base: without a tank the primary's current tells nothing of the coil";
     f.apply = [](Design& x) { x.bridge.feedback = Feedback::foot_transformer; };
   } else if (d.bridge.start == BridgeStart::noise) {
     f.remedy = "Start it by a first pulse";
@@ -126,7 +127,7 @@ Maybe locks_to_the_primary(const Design& d, const Analysis& a, const BridgeAnaly
                  .title = fmt::format("It rings at {}, the coil at {}", say(b.burst.frequency_hz, frequency),
                                       say(a.circuit.resonance_hz, frequency)),
                  .text = "The primary rings with its own capacitors, with large current and a dead secondary.",
-                 .remedy = "Listen at the foot",
+                 .remedy = "Take feedback from the secondary's base",
                  .value = b.burst.frequency_hz,
                  .limit = 0.7 * a.circuit.resonance_hz,
                  .dimension = frequency,

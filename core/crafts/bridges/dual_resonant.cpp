@@ -10,7 +10,7 @@ namespace arc {
 const CoilKind& dual_resonant_kind() {
   static constexpr std::array<std::string_view, 6> needed{"secondary", "primary", "tank",
                                                           "feed",      "bridge",  "interrupter"};
-  static constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Clip"},
+  static constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Tap"},
                                                      {"coupling", "Coupling"},
                                                      {"on_time_s", "On-time"},
                                                      {"burst_rate_hz", "Rate"},

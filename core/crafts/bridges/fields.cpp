@@ -53,14 +53,14 @@ constexpr std::array bridge_field_rows{
         "bridge.switch_pulse_rating_a", "Pulse current", current, 0.1, 1000000.0),
     inner<&Design::bridge, &Bridge::device, &BridgeSwitch::junction_limit_c>(
         "bridge.switch_junction_limit_c", "Junction limit", temperature, 50, 300),
-    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::case_k_per_w>(
-        "bridge.switch_case_k_per_w", "Case to sink, K per W", number, 0.001, 100),
-    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_1_k_per_w>(
-        "bridge.switch_pair_1_k_per_w", "Fast pair, K per W", number, 1e-05, 100),
+    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::case_k_per_w>("bridge.switch_case_k_per_w",
+                                                                         "Case to sink, K/W", number, 0.001, 100),
+    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_1_k_per_w>("bridge.switch_pair_1_k_per_w",
+                                                                           "Fast pair, K/W", number, 1e-05, 100),
     inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_1_s>("bridge.switch_pair_1_s", "… its time", time,
                                                                      1e-07, 100),
-    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_2_k_per_w>(
-        "bridge.switch_pair_2_k_per_w", "Slow pair, K per W", number, 1e-05, 100),
+    inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_2_k_per_w>("bridge.switch_pair_2_k_per_w",
+                                                                           "Slow pair, K/W", number, 1e-05, 100),
     inner<&Design::bridge, &Bridge::device, &BridgeSwitch::pair_2_s>("bridge.switch_pair_2_s", "… its time", time,
                                                                      1e-07, 1000),
     field<&Design::bridge, &Bridge::fixed_frequency_hz>("bridge.fixed_frequency_hz", "Generator", frequency, 1000.0,
@@ -121,21 +121,21 @@ constexpr std::array bridge_field_rows{
     field<&Design::bridge, &Bridge::snubber_rating_w>("bridge.snubber_rating_w", "… rated", power, 0.01, 1000),
     field<&Design::bridge, &Bridge::capacitor_rating_a>("bridge.capacitor_rating_a", "… their rating, RMS", current,
                                                         0.01, 10000),
-    field<&Design::bridge, &Bridge::sink_k_per_w>("bridge.sink_k_per_w", "Heat sink, K per W", number, 0.001, 100),
-    field<&Design::bridge, &Bridge::sink_capacity_j_per_k>("bridge.sink_capacity_j_per_k", "Heat sink, J per K",
-                                                           number, 0.01, 1e5),
+    field<&Design::bridge, &Bridge::sink_k_per_w>("bridge.sink_k_per_w", "Heat sink, K/W", number, 0.001, 100),
+    field<&Design::bridge, &Bridge::sink_capacity_j_per_k>("bridge.sink_capacity_j_per_k", "Heat sink, J/K", number,
+                                                           0.01, 1e5),
 };
 
 constexpr std::array<Choice, 3> legs{
     {{"half-split", "Half, split bus"}, {"half-blocking", "Half, blocking C"}, {"full", "Full bridge"}}};
 constexpr std::array<Choice, 2> switch_types{{{"mos", "MOS"}, {"igbt", "IGBT"}}};
 constexpr std::array<Choice, 4> feedbacks{{{"antenna", "Antenna"},
-                                           {"foot-transformer", "At the foot"},
+                                           {"foot-transformer", "At the secondary's base"},
                                            {"primary-transformer", "At the primary"},
                                            {"fixed", "Generator"}}};
 constexpr std::array<Choice, 2> limit_actions{{{"end-burst", "Ends the burst"}, {"skip-cycles", "Skips cycles"}}};
 constexpr std::array<Choice, 2> bridge_starts{{{"first-pulse", "By a first pulse"}, {"noise", "From noise"}}};
-constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Ends swapped"}}};
+constexpr std::array<Choice, 2> drive_directions{{{"forward", "In phase"}, {"reversed", "Reversed"}}};
 constexpr std::array<Choice, 2> rectifiers{{{"bridge", "Rectifier"}, {"doubler", "Doubler"}}};
 
 constexpr std::array bridge_choice_rows{

@@ -19,7 +19,7 @@ const Figure train_table[]{
     {.key = "rate_hz",
      .stage = on_gate,
      .headline = true,
-     .title = "Bursts each second",
+     .title = "Burst rate",
      .row = "Rate",
      .dimension = frequency,
      .value = plan<&BridgeAnalysis::plan, &PulsePlan::rate_hz>,

@@ -111,7 +111,7 @@ Maybe poles_hop(const Design& d, const Analysis& a, UnitSystem units) {
             .limit = low};
   if (a.tuned_tap_turns) {
     const double clip = std::round(*a.tuned_tap_turns * 100) / 100;
-    f.remedy = fmt::format("Put the clip at turn {:.2f}", clip);
+    f.remedy = fmt::format("Put the tap at turn {:.2f}", clip);
     f.apply = [clip](Design& x) { x.primary.tap_turns = clip; };
   }
   return f;

@@ -86,7 +86,7 @@ Maybe capacitor_over_current(const Design& d, const Analysis&, const BridgeAnaly
                  .text = d.bridge.legs == BridgeLegs::half_split
                              ? "Each of the two carries half of the primary's current, effective over all time."
                              : "It carries all of the primary's current, effective over all time.",
-                 .remedy = "Pulse film capacitors side by side, or shorter and fewer bursts",
+                 .remedy = "Pulse film capacitors in parallel, or shorter and fewer bursts",
                  .value = *b.capacitor_a,
                  .limit = *rated,
                  .dimension = current};

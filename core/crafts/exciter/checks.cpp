@@ -29,7 +29,7 @@ std::vector<CheckItem> exciter_checks(const Design& design, const Analysis&, con
       {"sink", e.sink_k_per_w
                    ? "Transistor screwed to its heat sink; the sink is at the collector and must touch nothing"
                    : "No heat sink: first runs of a second, then off; warmth is felt for only then"},
-      {"primary", fmt::format("Primary of {} turns close to the foot, its ends marked for swapping",
+      {"primary", fmt::format("Primary of {} turns close to the secondary's base, its ends marked for swapping",
                               format_number(design.primary.turns))},
       {"devices", "Phones, watches, hearing aids and meters away; radios nearby will hear it"},
   };

@@ -56,19 +56,20 @@ std::vector<FaultStep> does_not_start(const Design& d, const Analysis& a, const 
        .stage = "driver",
        .field = "exciter.supply_limit_a"});
   out.push_back(
-      {.question = a.has_primary
-                       ? fmt::format("Is the primary's lowest turn level with the foot, {} above the floor?",
-                                     print(d.secondary.base_height_m, Dimension::length))
-                       : std::string("Is the primary close to the foot?"),
+      {.question =
+           a.has_primary
+               ? fmt::format("Is the primary's lowest turn level with the secondary's base, {} above the floor?",
+                             print(d.secondary.base_height_m, Dimension::length))
+               : std::string("Is the primary close to the secondary's base?"),
        .how = "Ruler; the coupling falls quickly with distance.",
-       .cure = "Bring the primary down to the foot.",
+       .cure = "Bring the primary down to the secondary's base.",
        .apply = [](Design& x) { x.primary.base_height_m = x.secondary.base_height_m; },
        .stage = "primary",
        .field = "primary.base_height_m"});
   out.push_back({.question = a.has_winding ? fmt::format("Does the secondary measure about {}?",
                                                          print(a.secondary_resistance_ohm, Dimension::resistance))
                                            : std::string("Does the secondary conduct from end to end?"),
-                 .how = "Ohmmeter from foot to top, everything else off.",
+                 .how = "Ohmmeter from base to top, everything else off.",
                  .cure = "The wire is broken or a joint is open: scrape the ends, then look along the winding.",
                  .stage = "resonator",
                  .field = "secondary.turns"});

@@ -25,16 +25,17 @@ constexpr FieldSpec clamp(std::string_view key, std::string_view label, Dimensio
 
 constexpr std::array field_rows{
     field<exciter_group, &Exciter::supply_voltage_v>("exciter.supply_voltage_v", "Supply", voltage, 0.5, 1000),
-    field<exciter_group, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply's limit", current, 1e-3, 1000),
+    field<exciter_group, &Exciter::supply_limit_a>("exciter.supply_limit_a", "Supply current limit", current, 1e-3,
+                                                   1000),
     field<exciter_group, &Exciter::bias_resistance_ohm>("exciter.bias_resistance_ohm", "Bias resistor", resistance,
                                                         1, 1e8),
-    field<exciter_group, &Exciter::base_stray_f>("exciter.base_stray_f", "Stray at the base", capacitance, 1e-13,
-                                                 1e-8),
-    field<exciter_group, &Exciter::collector_stray_f>("exciter.collector_stray_f", "Stray at the collector",
+    field<exciter_group, &Exciter::base_stray_f>("exciter.base_stray_f", "Base stray capacitance", capacitance,
+                                                 1e-13, 1e-8),
+    field<exciter_group, &Exciter::collector_stray_f>("exciter.collector_stray_f", "Collector stray capacitance",
                                                       capacitance, 1e-13, 1e-7),
-    field<exciter_group, &Exciter::sink_k_per_w>("exciter.sink_k_per_w", "Heat sink, K per W", number, 0.01, 200),
-    field<exciter_group, &Exciter::sink_capacity_j_per_k>("exciter.sink_capacity_j_per_k", "Heat sink, J per K",
-                                                          number, 0.01, 1e5),
+    field<exciter_group, &Exciter::sink_k_per_w>("exciter.sink_k_per_w", "Heat sink, K/W", number, 0.01, 200),
+    field<exciter_group, &Exciter::sink_capacity_j_per_k>("exciter.sink_capacity_j_per_k", "Heat sink, J/K", number,
+                                                          0.01, 1e5),
     transistor<&Transistor::saturation_current_a>("exciter.transistor_saturation_current_a", "Saturation current",
                                                   current, 1e-20, 1e-3),
     transistor<&Transistor::forward_gain>("exciter.transistor_forward_gain", "Current gain", number, 1, 1e5),
@@ -65,14 +66,13 @@ constexpr std::array field_rows{
                                               1000),
     transistor<&Transistor::junction_limit_c>("exciter.transistor_junction_limit_c", "Junction limit", temperature,
                                               50, 300),
-    transistor<&Transistor::junction_k_per_w>("exciter.transistor_junction_k_per_w", "Junction to case, K per W",
+    transistor<&Transistor::junction_k_per_w>("exciter.transistor_junction_k_per_w", "Junction to case, K/W",
                                               number, 0.01, 1000),
-    transistor<&Transistor::case_k_per_w>("exciter.transistor_case_k_per_w", "Case to air, K per W", number, 0.1,
-                                          1000),
+    transistor<&Transistor::case_k_per_w>("exciter.transistor_case_k_per_w", "Case to air, K/W", number, 0.1, 1000),
     transistor<&Transistor::junction_capacity_j_per_k>("exciter.transistor_junction_capacity_j_per_k",
-                                                       "Junction, J per K", number, 1e-6, 10),
-    transistor<&Transistor::case_capacity_j_per_k>("exciter.transistor_case_capacity_j_per_k", "Case, J per K",
-                                                   number, 1e-4, 1000),
+                                                       "Junction, J/K", number, 1e-6, 10),
+    transistor<&Transistor::case_capacity_j_per_k>("exciter.transistor_case_capacity_j_per_k", "Case, J/K", number,
+                                                   1e-4, 1000),
     clamp<&ClampDiode::saturation_current_a>("exciter.clamp_saturation_current_a", "Clamp's saturation current",
                                              current, 1e-30, 1e-3),
     clamp<&ClampDiode::emission>("exciter.clamp_emission", "Clamp's emission factor", number, 0.5, 10),
@@ -86,7 +86,7 @@ constexpr std::array<Choice, 3> transistor_types{{{"npn", "NPN"}, {"pnp", "PNP"}
 constexpr std::array<Choice, 4> clamps{
     {{"none", "No clamp"}, {"diode", "Diode"}, {"led", "LED"}, {"zener", "Zener"}}};
 constexpr std::array<Choice, 2> no_yes{{{"no", "No"}, {"yes", "Yes"}}};
-constexpr std::array<Choice, 2> directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
+constexpr std::array<Choice, 2> directions{{{"forward", "Correct"}, {"reversed", "Reversed"}}};
 
 constexpr std::array choice_rows{
     ChoiceSpec{"exciter.transistor_type", "Transistor", transistor_types,
@@ -95,7 +95,7 @@ constexpr std::array choice_rows{
     ChoiceSpec{"exciter.clamp", "At the base", clamps,
                [](const Design& d) { return static_cast<std::size_t>(d.exciter.clamp); },
                [](Design& d, std::size_t i) { d.exciter.clamp = static_cast<Clamp>(i); }},
-    ChoiceSpec{"exciter.primary_direction", "Primary's ends", directions,
+    ChoiceSpec{"exciter.primary_direction", "Primary polarity", directions,
                [](const Design& d) { return d.exciter.primary_reversed ? std::size_t{1} : 0; },
                [](Design& d, std::size_t i) { d.exciter.primary_reversed = i == 1; }},
     ChoiceSpec{"exciter.fan", "Fan on the sink", no_yes,

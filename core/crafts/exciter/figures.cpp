@@ -90,7 +90,7 @@ const Figure exciter_rows[]{
      .group = oscillation,
      .stage = on_driver,
      .title = "Top when it is started harder",
-     .row = "Or else at",
+     .row = "Second stable state",
      .dimension = voltage,
      .value = run<&OscillationResult::other_top_v>,
      .formula = "A second steady state that the same circuit settles in; named where it differs by more than 2 %.",

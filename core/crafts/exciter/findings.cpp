@@ -36,7 +36,8 @@ Maybe base_unclamped(const Design& d, const Analysis&, UnitSystem units) {
                  .stage = "driver",
                  .field = "exciter.clamp",
                  .title = gate ? "Nothing holds the gate" : "Nothing carries the other half wave at the base",
-                 .text = fmt::format("The foot's current reverses every half cycle; {} stands {} and breaks.",
+                 .text = fmt::format("The base current of the secondary reverses every half cycle. {} stands {} of "
+                                     "reverse voltage and breaks down.",
                                      gate ? "the gate" : "the base",
                                      Say{units}(d.exciter.transistor.reverse_base_rating_v, voltage)),
                  .remedy = clamp_words(d.exciter),
@@ -130,7 +131,8 @@ Maybe does_not_oscillate(const Design& d, const ExciterAnalysis& e, UnitSystem u
     f.remedy = fmt::format("Bias resistor of {}", Say{units}(27e3, resistance));
     f.apply = [](Design& x) { x.exciter.bias_resistance_ohm = 27e3; };
   } else {
-    f.remedy = "Primary closer to the foot, a turn more, or a transistor of more gain at this frequency";
+    f.remedy =
+        "Primary closer to the secondary's base, a turn more, or a transistor of more gain at this frequency";
   }
   return f;
 }
@@ -202,7 +204,7 @@ Maybe junction_too_hot(const Design& d, const ExciterAnalysis& e, UnitSystem uni
             .dimension = temperature};
   const auto sink = enough_sink(d, e);
   if (sink && (!d.exciter.sink_k_per_w || *sink < *d.exciter.sink_k_per_w)) {
-    f.remedy = fmt::format("Heat sink of {} K per watt or better", format_number(*sink));
+    f.remedy = fmt::format("Heat sink of {} K/W or better", format_number(*sink));
     f.apply = [sink](Design& x) { x.exciter.sink_k_per_w = *sink; };
   } else if (d.exciter.sink_k_per_w && !d.exciter.fan) {
     f.remedy = "Put a fan on the sink";
@@ -255,19 +257,19 @@ Maybe supply_limited(const Design& d, const ExciterAnalysis& e, UnitSystem units
 Maybe two_states(const Design&, const ExciterAnalysis& e, UnitSystem units) {
   if (!e.oscillation.other_top_v || !e.oscillation.oscillates) return {};
   const Say say{units};
-  return Finding{.id = "two-states",
-                 .severity = Severity::note,
-                 .stage = "driver",
-                 .field = "exciter.bias_resistance_ohm",
-                 .title = fmt::format("It may also settle at {}", say(*e.oscillation.other_top_v, voltage)),
-                 .text =
-                     fmt::format("Started otherwise; as shown it makes {}. A hand near the top, or the way it is "
-                                 "switched on, decides.",
-                                 say(e.oscillation.top_high_v, voltage)),
-                 .remedy = "Take the two as a band",
-                 .value = *e.oscillation.other_top_v,
-                 .limit = e.oscillation.top_high_v,
-                 .dimension = voltage};
+  return Finding{
+      .id = "two-states",
+      .severity = Severity::note,
+      .stage = "driver",
+      .field = "exciter.bias_resistance_ohm",
+      .title = fmt::format("Two stable states, the other at {}", say(*e.oscillation.other_top_v, voltage)),
+      .text = fmt::format("Started otherwise; as shown it makes {}. A hand near the top, or the way it is "
+                          "switched on, decides.",
+                          say(e.oscillation.top_high_v, voltage)),
+      .remedy = "Take the two as a band",
+      .value = *e.oscillation.other_top_v,
+      .limit = e.oscillation.top_high_v,
+      .dimension = voltage};
 }
 
 constexpr std::array<Rule, 7> simulated_table{does_not_oscillate, collector_over_volts, collector_over_current,

@@ -30,13 +30,13 @@ bool charges(const SparkGapPower* p) {
 
 FaultStep tune_step(const Design& d, const Analysis& a, const Print& say) {
   FaultStep out{.question =
-                    fmt::format("Is the clip at turn {:.2f}?", a.tuned_tap_turns.value_or(d.primary.tap_turns)),
+                    fmt::format("Is the tap at turn {:.2f}?", a.tuned_tap_turns.value_or(d.primary.tap_turns)),
                 .how = "Supply unplugged, tank shorted: count the turns from the inner end.",
-                .cure = "Move the clip there; then half a turn either way by eye.",
+                .cure = "Move the tap there; then half a turn either way by eye.",
                 .stage = "tune",
                 .field = "primary.tap_turns"};
   if (a.tuned_tap_turns) {
-    out.cure = fmt::format("Move the clip to turn {:.2f}: the tank then meets the coil at {}.", *a.tuned_tap_turns,
+    out.cure = fmt::format("Move the tap to turn {:.2f}: the tank then meets the coil at {}.", *a.tuned_tap_turns,
                            say.hertz(a.target_hz));
     out.apply = [tap = *a.tuned_tap_turns](Design& x) { x.primary.tap_turns = std::round(tap * 100) / 100; };
   }
@@ -44,16 +44,16 @@ FaultStep tune_step(const Design& d, const Analysis& a, const Print& say) {
 }
 
 FaultStep ground_step() {
-  return {.question = "Is the secondary's foot on its own ground, with every joint tight?",
-          .how = "Ohmmeter from the foot to the rod: below an ohm of wire; never on mains earth.",
-          .cure = "Give the foot its own ground rod or counterpoise, by wide and short strap.",
+  return {.question = "Is the secondary's base on its own ground, with every joint tight?",
+          .how = "Ohmmeter from the base to the rod: below an ohm of wire; never on mains earth.",
+          .cure = "Give the base its own ground rod or counterpoise, by wide and short strap.",
           .stage = "resonator",
           .field = "site.ground_resistance_ohm"};
 }
 
 FaultStep winding_step(const Analysis& a, const Print& say) {
   return {.question = fmt::format("Does the secondary measure about {}?", say.ohms(a.secondary_resistance_ohm)),
-          .how = "Ohmmeter from foot to top, everything else off.",
+          .how = "Ohmmeter from base to top, everything else off.",
           .cure = "The wire is broken, or turns are shorted: look for a burnt spot along the winding.",
           .stage = "resonator",
           .field = "secondary.turns"};
@@ -195,7 +195,7 @@ Steps breaker_trips(const Design& d, const Analysis&, const PowerAnalysis* power
            .cure = "Keep the capacitor; see the finding on Feed for its size.",
            .stage = "feed"});
   }
-  out.push_back({.question = "Does the gap stay conducting, as a flame rather than cracks?",
+  out.push_back({.question = "Does the gap stay conducting, as a continuous arc, not separate snaps?",
                  .how = "By eye, through dark glass.",
                  .fault_if = true,
                  .cure = "A power arc: open the gap, more air, or more impedance in the feed.",
@@ -252,7 +252,7 @@ Steps tuned_but_weak(const Design& d, const Analysis& a, const PowerAnalysis* po
   out.push_back({.question = "Do the gap's electrodes run hot or look burnt?",
                  .how = "Unplugged and shorted, after a run.",
                  .fault_if = true,
-                 .cure = "The gap eats the energy: more, shorter gaps, moving air, clean electrodes.",
+                 .cure = "Gap losses are high: more, shorter gaps, moving air, clean electrodes.",
                  .stage = "switch",
                  .field = "gap.gaps_in_series"});
   return out;

@@ -214,18 +214,18 @@ Maybe choke_slow(const Design& d, const Analysis& a, const SparkGapPower& p, Uni
   if (seconds * rate <= 1) return {};
   const Say say{units};
   const double wanted = round_significant(choke_for_rate_h(rate / 0.9, a.tank_capacitance_f), 2);
-  return Finding{.id = "choke-slow",
-                 .severity = Severity::warning,
-                 .stage = "feed",
-                 .field = feed_field(d, *choke, "inductance_h"),
-                 .title = fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
-                 .text = fmt::format("At {:.0f} breaks each second it has {}: the tank fires before it is full.",
-                                     rate, say(1 / rate, time)),
-                 .remedy = fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
-                 .value = seconds,
-                 .limit = 1 / rate,
-                 .dimension = time,
-                 .apply = set_block(BlockRole::charging_choke, "inductance_h", wanted)};
+  return Finding{
+      .id = "choke-slow",
+      .severity = Severity::warning,
+      .stage = "feed",
+      .field = feed_field(d, *choke, "inductance_h"),
+      .title = fmt::format("The choke takes {} to fill the tank", say(seconds, time)),
+      .text = fmt::format("At {:.0f} bps it has {}: the tank fires before it is full.", rate, say(1 / rate, time)),
+      .remedy = fmt::format("Use a choke of {}", say(wanted, inductance, 2)),
+      .value = seconds,
+      .limit = 1 / rate,
+      .dimension = time,
+      .apply = set_block(BlockRole::charging_choke, "inductance_h", wanted)};
 }
 
 Maybe reservoir_bleeds_slowly(const Design& d, const Analysis&, const SparkGapPower& p, UnitSystem units) {

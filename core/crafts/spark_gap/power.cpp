@@ -64,7 +64,7 @@ std::vector<Idea> ideas(const Design& d, const Analysis& a, UnitSystem units) {
   const auto clip = [&](double turns, const std::string& why) {
     const double move = turns - d.primary.tap_turns;
     if (std::abs(move) < 0.02 || turns > d.primary.turns) return;
-    out.push_back({fmt::format("Move the clip {} {:.2f} turn{}", move > 0 ? "out" : "in", std::abs(move), why),
+    out.push_back({fmt::format("Move the tap {} {:.2f} turn{}", move > 0 ? "out" : "in", std::abs(move), why),
                    [turns](Design& e) { e.primary.tap_turns = std::round(turns * 1000) / 1000; }});
   };
   if (a.tuned_tap_turns) clip(*a.tuned_tap_turns, "");
@@ -357,7 +357,7 @@ void SparkGapPower::simulate(const Design& design, const Analysis& analysis, con
 }
 
 std::string quench_advice(const SparkGapPower& power, const Design& design) {
-  if (power.quench.empty()) return "The gap does not open within the shot that is looked at.";
+  if (power.quench.empty()) return "The gap does not open within the simulated time.";
   const auto best = std::ranges::max_element(power.quench, {}, &QuenchCase::caught_j);
   const double energy = power.shot.tank_energy_j;
   std::string out;

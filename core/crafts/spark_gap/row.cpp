@@ -78,7 +78,9 @@ Json spark_gap_json(const PowerView& view) {
 const std::atomic<bool> never{false};
 
 constexpr std::array<SimulationOption, 4> shot_flags{
-    {{.flag = "--tank-voltage", .text = "tank at the start of the shot, e.g. 10k", .dimension = Dimension::voltage},
+    {{.flag = "--tank-voltage",
+      .text = "tank at the start of the break, e.g. 10k",
+      .dimension = Dimension::voltage},
      {.flag = "--lumped",
       .text = "the resonator as one circuit instead of its first three modes",
       .is_switch = true},
@@ -126,9 +128,9 @@ constexpr std::array<std::string_view, 5> needed{"secondary", "primary", "tank",
 constexpr std::array<std::string_view, 2> tank_numbers{"gap.firing_voltage_v", "gap.break_rate_hz"};
 constexpr std::array<GroupPlace, 1> places{{{"gap", "switch"}}};
 constexpr std::array<SimulationMode, 2> ways{
-    {{"--shot", "the single shot: tank, gap, primary, resonator", shot_flags, run_shot_mode},
+    {{"--shot", "one break: tank, gap, primary, resonator", shot_flags, run_shot_mode},
      {"--charging", "charging over mains cycles, the gap firing as it would", charging_flags, run_charging_mode}}};
-constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Clip"},
+constexpr std::array<RunColumn, 5> columns{{{"tap_turns", "Tap"},
                                             {"tank_capacitance_f", "Tank"},
                                             {"coupling", "Coupling"},
                                             {"variac_percent", "Variac"},

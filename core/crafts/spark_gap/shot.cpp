@@ -297,7 +297,7 @@ std::shared_ptr<const ShotResult> trial_shot(Kept& kept, const ShotCircuit& circ
 
 std::string shot_netlist(const ShotCircuit& c, const ShotOptions& options, std::optional<double> quench_s,
                          const std::string& title) {
-  std::string deck = deck_title(title, "single shot");
+  std::string deck = deck_title(title, "one break");
   const auto line = [&]<typename... T>(fmt::format_string<T...> text, T&&... values) {
     deck += fmt::format(text, std::forward<T>(values)...) + "\n";
   };

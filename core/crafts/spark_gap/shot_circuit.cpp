@@ -27,7 +27,7 @@ void expect_physical(const ShotCircuit& c) {
   const double hz =
       std::max(resonance_hz(first.inductance_h, first.capacitance_f), resonance_hz(c.loop_h, c.tank_f));
   if (hz > highest_hz)
-    throw std::invalid_argument(fmt::format("the shot would ring at {}; what a gap drives is followed up to {}",
+    throw std::invalid_argument(fmt::format("the break would ring at {}; what a gap drives is followed up to {}",
                                             format_quantity(hz, Dimension::frequency),
                                             format_quantity(highest_hz, Dimension::frequency)));
 }

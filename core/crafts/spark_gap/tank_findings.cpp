@@ -63,20 +63,19 @@ Maybe gap_skips(const Design& d, const Analysis&, const SparkGapPower& p, UnitSy
   if (!skips_cycles(d, p)) return {};
   const Say say{units};
   const double wanted = p.steady_firing_v.value_or(std::floor(0.9 * d.gap.firing_voltage_v / 100) * 100);
-  return Finding{
-      .id = "gap-skips-cycles",
-      .severity = Severity::warning,
-      .stage = "switch",
-      .field = "switch gap.firing_voltage_v",
-      .title = fmt::format("The gap fires in some mains cycles only: {:.0f} breaks each second",
-                           p.charging.break_rate_hz),
-      .text =
-          "It is set near the most that the feed reaches; a little less mains, or denser air, and it is silent.",
-      .remedy = fmt::format("Set it to fire at {}", say(wanted, voltage)),
-      .value = static_cast<double>(p.charging.idle_cycles),
-      .limit = 0,
-      .dimension = count,
-      .apply = [wanted](Design& e) { set_firing_voltage(e, wanted); }};
+  return Finding{.id = "gap-skips-cycles",
+                 .severity = Severity::warning,
+                 .stage = "switch",
+                 .field = "switch gap.firing_voltage_v",
+                 .title =
+                     fmt::format("The gap fires in some mains cycles only: {:.0f} bps", p.charging.break_rate_hz),
+                 .text = "It is set near the most that the feed reaches; with a little less mains voltage, or "
+                         "denser air, it does not fire.",
+                 .remedy = fmt::format("Set it to fire at {}", say(wanted, voltage)),
+                 .value = static_cast<double>(p.charging.idle_cycles),
+                 .limit = 0,
+                 .dimension = count,
+                 .apply = [wanted](Design& e) { set_firing_voltage(e, wanted); }};
 }
 
 // A rotor whose electrodes pass too far away for what the feed reaches.
@@ -91,7 +90,7 @@ Maybe rotor_never_fires(const Design& d, const Analysis&, const SparkGapPower& p
                    .severity = Severity::stop,
                    .stage = "switch",
                    .field = "gap.rotor_speed_hz",
-                   .title = fmt::format("The rotor presents {:.2g} times each second", model.rate_hz),
+                   .title = fmt::format("Rotor: {:.2g} presentations a second", model.rate_hz),
                    .text = "In a second it may not come past once; nothing fires there.",
                    .remedy = "A faster rotor, or more electrodes",
                    .value = model.rate_hz,
@@ -133,7 +132,7 @@ Maybe rate_differs(const Design& d, const Analysis&, const SparkGapPower& p, Uni
       .severity = Severity::warning,
       .stage = "switch",
       .field = "switch gap.break_rate_hz",
-      .title = fmt::format("{:.0f} breaks each second, {:.0f} entered", p.break_rate_hz, d.gap.break_rate_hz),
+      .title = fmt::format("{:.0f} bps simulated, {:.0f} bps entered", p.break_rate_hz, d.gap.break_rate_hz),
       .text =
           fmt::format("This feed fires the gap that often. Expected arcs go by the entered rate: {} at {} each.",
                       say(p.charging.tank_power_w, power), say(p.charging.break_voltage_v, voltage)),
@@ -211,12 +210,11 @@ Maybe gap_takes_much(const Design& d, const Analysis&, const SparkGapPower& p, U
       .severity = Severity::note,
       .stage = "switch",
       .field = "gap.gaps_in_series",
-      .title = fmt::format("The gap takes {:.0f} % of each shot", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
-      .text =
-          fmt::format("{} of heat at {:.0f} breaks each second, with {} across the burning gap ({}; within half "
-                      "of it either way until a ring-down was measured).",
-                      say(p.gap_loss_w, power), p.break_rate_hz, say(p.circuit.arc_drop_v, voltage),
-                      d.gap.arc_drop_v ? "as entered" : "Ayrton's form"),
+      .title = fmt::format("Gap loss: {:.0f} % of each break", 100 * p.shot.gap_loss_j / p.shot.tank_energy_j),
+      .text = fmt::format("{} of heat at {:.0f} bps, with {} across the burning gap ({}; within half "
+                          "of it either way until a ring-down was measured).",
+                          say(p.gap_loss_w, power), p.break_rate_hz, say(p.circuit.arc_drop_v, voltage),
+                          d.gap.arc_drop_v ? "as entered" : "Ayrton's form"),
       .remedy = presentations_hz(d.gap)
                     ? "A faster or larger rotor, which opens sooner, or more volts and less capacitance"
                     : "Quench earlier, fewer and wider gaps, or more volts and less capacitance",

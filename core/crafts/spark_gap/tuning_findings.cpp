@@ -23,9 +23,9 @@ Maybe tap_beyond_last(const Design& d, const Analysis&, UnitSystem) {
                  .severity = Severity::stop,
                  .stage = "primary",
                  .field = "primary.tap_turns",
-                 .title = fmt::format("The clip is at turn {:.2f} of {:.4g}", d.primary.tap_turns, d.primary.turns),
+                 .title = fmt::format("The tap is at turn {:.2f} of {:.4g}", d.primary.tap_turns, d.primary.turns),
                  .text = "There is no conductor there; the numbers are for the last turn.",
-                 .remedy = fmt::format("Clip at {:.4g}", d.primary.turns),
+                 .remedy = fmt::format("Tap at {:.4g}", d.primary.turns),
                  .value = d.primary.tap_turns,
                  .limit = d.primary.turns,
                  .dimension = Dimension::number,
@@ -61,7 +61,7 @@ Maybe unit_over_voltage(const Design& d, const Analysis& a, UnitSystem units) {
       .text = fmt::format("{} peak on {} when the gap fires at {}; with tolerances at their worst one of them "
                           "reaches {:.0f} % of its rating. Limit 80 %.",
                           say(a.unit_voltage_v, Dimension::voltage),
-                          a.fullest_unit.empty() ? "each" : "the fullest, " + a.fullest_unit,
+                          a.fullest_unit.empty() ? "each" : "the worst-loaded, " + a.fullest_unit,
                           say(d.gap.firing_voltage_v, Dimension::voltage), used * 100),
       .remedy = bank ? fmt::format("Put {:.0f} in series, {:.0f} {} in parallel", needed, strings,
                                    strings == 1 ? "string" : "strings")
@@ -137,17 +137,18 @@ Maybe bleed_slow(const Design& d, const Analysis& a, UnitSystem units) {
   if (!a.bleed_time_s || *a.bleed_time_s <= longest) return {};
   const Say say{units};
   const double each = *d.tank.bleed_resistance_ohm * 10 / *a.bleed_time_s;
-  return Finding{.id = "bleed-slow",
-                 .severity = Severity::warning,
-                 .stage = "tank",
-                 .field = "tank.bleed_resistance_ohm",
-                 .title = fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
-                                      say(bled_target_v, Dimension::voltage)),
-                 .text = fmt::format("Hands move sooner than that; aim below {}.", say(longest, Dimension::time)),
-                 .remedy = fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
-                 .value = *a.bleed_time_s,
-                 .limit = longest,
-                 .dimension = Dimension::time};
+  return Finding{
+      .id = "bleed-slow",
+      .severity = Severity::warning,
+      .stage = "tank",
+      .field = "tank.bleed_resistance_ohm",
+      .title = fmt::format("{} to bleed down to {}", say(*a.bleed_time_s, Dimension::time),
+                           say(bled_target_v, Dimension::voltage)),
+      .text = fmt::format("Too slow: people reach in sooner. Use {} or less.", say(longest, Dimension::time)),
+      .remedy = fmt::format("Use about {} on each unit", say(each, Dimension::resistance, 2)),
+      .value = *a.bleed_time_s,
+      .limit = longest,
+      .dimension = Dimension::time};
 }
 
 Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
@@ -158,7 +159,7 @@ Maybe never_breaks_out(const Design&, const Analysis& a, UnitSystem units) {
                  .stage = "resonator",
                  .field = "breakout.point_length_m",
                  .title = fmt::format("The topload holds {}", say(a.breakout->voltage_v, Dimension::voltage)),
-                 .text = fmt::format("The tank can lift it to {} at the very most: no arc leaves it by itself.",
+                 .text = fmt::format("The tank brings it to {} at most: no breakout without a breakout point.",
                                      say(a.top_voltage_limit_v, Dimension::voltage)),
                  .remedy = "Fit a breakout point, or a smaller tube",
                  .value = a.breakout->voltage_v,

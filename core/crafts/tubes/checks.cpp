@@ -14,7 +14,7 @@ void tube_stores(const Design& d, const Analysis& a, const PowerAnalysis* simula
   constexpr double none = std::numeric_limits<double>::infinity();
   const auto* run = part_of<TubePower>(simulated);
   const double supply_v = supply_at_most_v(d, run);
-  out.push_back({"Protection capacitor", d.tube.bypass_f, supply_v, none});
+  out.push_back({"RF bypass capacitor", d.tube.bypass_f, supply_v, none});
   if (is_flame(d)) return;
   if (run)
     out.push_back({"Grid-leak capacitor", d.tube.grid_leak_f, -std::min(0.0, run->run.grid_least_v) / 2,
@@ -50,7 +50,7 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, const Pow
       {"leak", fmt::format("Grid leak of {} measured, and clear of anything that burns: it takes tens of watts",
                            say(t.grid_leak_ohm, resistance))},
       {"bypass",
-       fmt::format("Protection capacitor of {} from the supply's end to ground", say(t.bypass_f, capacitance))},
+       fmt::format("RF bypass capacitor of {} from the supply's end to ground", say(t.bypass_f, capacitance))},
       {"feed", "Supply tried alone at a low variac setting, then discharged and shorted"},
       {"cores", "Transformer cores insulated and out of reach; with series windings they are live"},
       {"first",
@@ -67,7 +67,7 @@ std::vector<CheckItem> tube_checks(const Design& d, const Analysis& a, const Pow
                                fmt::format("{} are a wire away",
                                            say(gate_stands_off_v(d, part_of<TubePower>(simulated)), voltage))});
   if (a.breakout)
-    out.push_back({"ground", "Secondary's foot on its own ground rod; strike path clear of the feed"});
+    out.push_back({"ground", "Secondary's base on its own ground rod; strike path clear of the feed"});
   return out;
 }
 

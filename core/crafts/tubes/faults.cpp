@@ -17,7 +17,7 @@ FaultStep filament_step(const Design& d, UnitSystem units) {
   return {.question =
               fmt::format("Does the filament glow, with {} at the socket?", say(d.tube.tube.filament_v, voltage)),
           .how = "Meter on alternating volts at the socket, tube in, plate supply unplugged and shorted.",
-          .cure = "Mend the filament's supply first; within 5 %, low is as harmful as high.",
+          .cure = "Repair the filament's supply first; within 5 %, low is as harmful as high.",
           .stage = "oscillator",
           .field = "tube.filament_supply_v"};
 }
@@ -132,9 +132,9 @@ std::vector<FaultStep> flashes_over(const Design& d, const Analysis&, const Powe
            .apply = [](Design& x) { x.feedback.above = false; },
            .stage = "oscillator",
            .field = "feedback.side"},
-          {.question = d.tube.bypass_f > 0 ? fmt::format("Is the protection capacitor of {} whole?",
+          {.question = d.tube.bypass_f > 0 ? fmt::format("Is the RF bypass capacitor of {} whole?",
                                                          say(d.tube.bypass_f, capacitance))
-                                           : std::string("Is there a protection capacitor?"),
+                                           : std::string("Is there an RF bypass capacitor?"),
            .how = "Meter, one end free.",
            .cure = "Fit one at the supply's end, short leads to ground.",
            .apply = [](Design& x) { x.tube.bypass_f = 4.7e-9; },
@@ -166,7 +166,7 @@ std::vector<FaultStep> staccato_fails(const Design& d, const Analysis&, const Po
            .stage = "feed"},
           {.question = fmt::format("Is its snubber of {} whole?", say(d.tube.snubber_f, capacitance)),
            .how = "Meter, one end free.",
-           .cure = "Fit it anew: without it the thyristor fires by itself.",
+           .cure = "Refit it: without it the thyristor fires by itself.",
            .stage = "staccato",
            .field = "tube.snubber_f"}};
 }
@@ -216,9 +216,9 @@ std::vector<FaultStep> no_flame(const Design& d, const Analysis&, const PowerAna
                  .apply = [](Design& x) { x.flame.feedback_f *= 2; },
                  .stage = "oscillator",
                  .field = "flame.feedback_f"});
-  out.push_back({.question = "Do plate coil and resonator go the right way: supply end, plate end, foot, hot end?",
+  out.push_back({.question = "Do plate coil and resonator go the right way: supply end, plate end, base, hot end?",
                  .how = "Follow the wire from the supply to the breakout point.",
-                 .cure = "Join the resonator's foot to the plate.",
+                 .cure = "Join the resonator's base to the plate.",
                  .stage = "primary"});
   out.push_back({.question = "Is the supply's plus at the plate coil and its minus at the cathode?",
                  .how = "On a divider that was wired in with everything shorted, its meter at the switch; a tenth "

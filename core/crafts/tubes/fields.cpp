@@ -53,7 +53,7 @@ constexpr std::array tube_field_rows{
     tube<&Tube::cathode_peak_a>("tube.cathode_peak_a", "Cathode, peak", current, 1e-3, 1e4),
     tube<&Tube::filament_v>("tube.filament_v", "Filament", voltage, 0.5, 100),
     tube<&Tube::filament_a>("tube.filament_a", "Filament takes", current, 0.01, 1000),
-    field<tube_group, &TubeOscillator::in_parallel>("tube.in_parallel", "Side by side", count, 1, 16),
+    field<tube_group, &TubeOscillator::in_parallel>("tube.in_parallel", "In parallel", count, 1, 16),
     field<tube_group, &TubeOscillator::sharing>("tube.sharing", "Share unevenly by", fraction, 0, 0.9),
     field<tube_group, &TubeOscillator::grid_leak_ohm>("tube.grid_leak_ohm", "Grid leak", resistance, 1, 1e7),
     field<tube_group, &TubeOscillator::grid_leak_f>("tube.grid_leak_f", "… its capacitor", capacitance, 1e-12,
@@ -65,9 +65,9 @@ constexpr std::array tube_field_rows{
     field<tube_group, &TubeOscillator::lamp_cold_ohm>("tube.lamp_cold_ohm", "Lamp, cold", resistance, 0, 1e4),
     field<tube_group, &TubeOscillator::lamp_hot_ohm>("tube.lamp_hot_ohm", "Lamp, hot", resistance, 0, 1e5),
     field<tube_group, &TubeOscillator::lamp_a>("tube.lamp_a", "Lamp, hot at", current, 0.01, 100),
-    field<tube_group, &TubeOscillator::trap_ohm>("tube.trap_ohm", "Trap resistor", resistance, 0, 1e4),
-    field<tube_group, &TubeOscillator::trap_h>("tube.trap_h", "Trap coil", inductance, 1e-9, 1e-3),
-    field<tube_group, &TubeOscillator::bypass_f>("tube.bypass_f", "Protection cap.", capacitance, 1e-12, 1e-3),
+    field<tube_group, &TubeOscillator::trap_ohm>("tube.trap_ohm", "Suppressor resistor", resistance, 0, 1e4),
+    field<tube_group, &TubeOscillator::trap_h>("tube.trap_h", "Suppressor coil", inductance, 1e-9, 1e-3),
+    field<tube_group, &TubeOscillator::bypass_f>("tube.bypass_f", "RF bypass cap.", capacitance, 1e-12, 1e-3),
     field<tube_group, &TubeOscillator::supply_voltage_v>("tube.supply_voltage_v", "Direct current", voltage, 1,
                                                          1e5),
     field<tube_group, &TubeOscillator::supply_rise_s>("tube.supply_rise_s", "… rises in", time, 1e-9, 1),
@@ -77,7 +77,8 @@ constexpr std::array tube_field_rows{
                                                          1e4),
     field<tube_group, &TubeOscillator::thyristor_off_ohm>("tube.thyristor_off_ohm", "Thyristor, off", resistance,
                                                           1e3, 1e12),
-    field<tube_group, &TubeOscillator::thyristor_hold_a>("tube.thyristor_hold_a", "Holds from", current, 1e-6, 100),
+    field<tube_group, &TubeOscillator::thyristor_hold_a>("tube.thyristor_hold_a", "Holding current", current, 1e-6,
+                                                         100),
     field<tube_group, &TubeOscillator::thyristor_off_s>("tube.thyristor_off_s", "Turns off in", time, 1e-9, 0.01),
     field<tube_group, &TubeOscillator::thyristor_voltage_v>("tube.thyristor_voltage_v", "Thyristor, volts", voltage,
                                                             10, 1e5),
@@ -108,8 +109,8 @@ constexpr std::array tube_field_rows{
 };
 
 constexpr std::array<Choice, 2> circuits{{{"armstrong", "Armstrong"}, {"hartley", "Hartley"}}};
-constexpr std::array<Choice, 2> tube_pairs{{{"parallel", "Side by side"}, {"push-pull", "Push-pull"}}};
-constexpr std::array<Choice, 2> feedback_directions{{{"forward", "Feeds back"}, {"reversed", "Ends swapped"}}};
+constexpr std::array<Choice, 2> tube_pairs{{{"parallel", "In parallel"}, {"push-pull", "Push-pull"}}};
+constexpr std::array<Choice, 2> feedback_directions{{{"forward", "Correct"}, {"reversed", "Reversed"}}};
 constexpr std::array<Choice, 2> winding_sides{{{"below", "Below the coil"}, {"above", "Above it"}}};
 constexpr std::array<Choice, 5> ties{{{"triode", "Triode"},
                                       {"screen-to-plate", "Pentode, screen to plate"},
@@ -125,7 +126,7 @@ constexpr std::array<Choice, 2> staccato{{{"none", "Runs through"}, {"cathode", 
 const std::array tube_choice_rows{
     choice<tube_group, &TubeOscillator::circuit>("tube.circuit", "Oscillator", circuits),
     choice<tube_group, &TubeOscillator::push_pull>("tube.pair", "Tubes work", tube_pairs),
-    choice<tube_group, &TubeOscillator::reversed>("tube.feedback_direction", "Feedback's ends",
+    choice<tube_group, &TubeOscillator::reversed>("tube.feedback_direction", "Feedback polarity",
                                                   feedback_directions),
     ChoiceSpec{"tube.grids", "Tube", ties,
                [](const Design& d) { return static_cast<std::size_t>(d.tube.tube.tie); },

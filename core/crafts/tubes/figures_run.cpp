@@ -178,7 +178,7 @@ const Figure run_table[]{
     {.key = "cathode_peak_a",
      .group = "run",
      .stage = on_tube,
-     .title = "Cathode current, peak, of all tubes side by side",
+     .title = "Cathode current, peak, of all tubes in parallel",
      .row = "Cathode, peak",
      .dimension = current,
      .value = run<&TubeResult::cathode_peak_a>,

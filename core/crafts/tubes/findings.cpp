@@ -179,7 +179,7 @@ Maybe tank_swing(const Design& d, const Analysis& a, UnitSystem units) {
     const double series = std::ceil(d.tank.units_in_series * *a.unit_used),
                  factor = series / d.tank.units_in_series;
     const double side = std::ceil(d.tank.units_in_parallel * factor);
-    f->remedy = fmt::format("{} in series, {} side by side", format_number(series), format_number(side));
+    f->remedy = fmt::format("{} in series, {} in parallel", format_number(series), format_number(side));
     f->apply = [series, side](Design& x) {
       x.tank.units_in_series = series;
       x.tank.units_in_parallel = side;
@@ -213,7 +213,7 @@ Maybe tank_without_middle(const Design& d, const Analysis&, UnitSystem) {
       .title = fmt::format("{} in series have no middle", format_number(d.tank.units_in_series)),
       .text = "A push-pull pair's tank is two equal halves whose middle goes to the supply's tap: without it both "
               "tubes can swing in step, at megahertz, and heat only themselves.",
-      .remedy = fmt::format("{} in series, {} side by side: the same capacitance", format_number(series),
+      .remedy = fmt::format("{} in series, {} in parallel: the same capacitance", format_number(series),
                             format_number(side)),
       .apply = [series, side](Design& x) {
         x.tank.units_in_series = series;

@@ -319,7 +319,7 @@ void draw_maps(const Design& design, const Analysis& analysis, const TubeCircuit
         other(d, y);
       };
     else
-      map.only_shown = "One of the two is not a number of its own: move the coil, or its clip";
+      map.only_shown = "One of the two is not a number of its own: move the coil, or its tap";
     out.maps.push_back(std::move(map));
   }
 }

@@ -64,7 +64,7 @@ std::vector<SchematicPart> tube_parts(const Known& k, const Analysis* analysis) 
   };
   if (!o.supply_voltage_v)
     out.push_back({.key = "bypass",
-                   .title = "Protection",
+                   .title = "RF bypass",
                    .value = k.print(o.bypass_f, capacitance),
                    .field = "tube.bypass_f",
                    .stage = "oscillator"});
@@ -85,7 +85,7 @@ std::vector<SchematicPart> tube_parts(const Known& k, const Analysis* analysis) 
                  .stage = "primary"});
   if (o.trap_ohm > 0)
     out.push_back({.key = "trap",
-                   .title = "Trap",
+                   .title = "Suppressor",
                    .value = k.print(o.trap_ohm, resistance),
                    .live = k.when(r.trap_w > 1 ? k.print(r.trap_w, power, 2) : ""),
                    .field = "tube.trap_ohm",

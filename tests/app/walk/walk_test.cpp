@@ -2,6 +2,7 @@
 // everything is reached by keyboard and read by assistive technology, nothing is called safe. A kind's demo is
 // simulated once and walked through by all checks; the kinds are the shards of this program
 // (tests/app/CMakeLists.txt).
+#include "../../given_up.h"
 #include "stages/stage.h"
 #include "support.h"
 #include "toolkit/quantity_field.h"
@@ -222,6 +223,11 @@ TEST_P(Walk, nothing_is_ever_called_safe) {
   for (const QString& text : texts())
     for (const char* claim : {"is safe", "are safe", "safe to ", "perfectly safe", "completely safe"})
       EXPECT_FALSE(text.contains(claim, Qt::CaseInsensitive)) << text.toStdString();
+}
+
+TEST_P(Walk, says_nothing_in_words_that_were_given_up) {
+  each_stage([](const StageSpec&, const std::string&) {});
+  for (const QString& text : texts()) EXPECT_EQ(given_up::found_in(text.toStdString(), given_up::label), "");
 }
 
 TEST_P(Walk, a_disabled_button_says_why) {
