@@ -45,6 +45,7 @@ void LineFeedView::say_problem(const QString& verdict, const std::string& proble
 
 void LineFeedView::draw() {
   plot_->clearGraphs();
+  plot_->set_cycle(0);
   plot_->hide_cursor();
   style_plot(*plot_, workspace_.theme());
   plot_->legend->setVisible(false);

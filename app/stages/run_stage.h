@@ -130,6 +130,7 @@ class RunStage : public SimulatedStage {
   void begin_plots(int legend_from_height, int legend_from_width = 400) {
     for (CursorPlot* plot : plots_) {
       plot->clearGraphs();
+      plot->set_cycle(0);
       style_plot(*plot, workspace_.theme());
       plot->yAxis2->setVisible(true);
       plot->legend->setVisible(plot->height() >= legend_from_height && plot->width() >= legend_from_width);

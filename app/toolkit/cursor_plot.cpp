@@ -56,6 +56,19 @@ void CursorPlot::move_cursor(double x) {
   tell_cursor(*this);
 }
 
+void CursorPlot::set_cycle(double width) {
+  cycle_ = width;
+}
+
+// One cycle about the line, or all of it where that is what is seen.
+void CursorPlot::show_cycle() {
+  constexpr double same = 1.001;
+  if (xAxis->range().size() < same * cycle_) return whole_wanted();
+  const double from = std::clamp(cursor() - cycle_ / 2, xAxis->range().lower, xAxis->range().upper - cycle_);
+  xAxis->setRange(from, from + cycle_);
+  replot(rpQueuedReplot);
+}
+
 void CursorPlot::paintEvent(QPaintEvent* event) {
   QCustomPlot::paintEvent(event);
   draw_focus_frame(*this, workspace_.theme());
@@ -82,6 +95,9 @@ void CursorPlot::keyPressEvent(QKeyEvent* event) {
     return zoom(0.8);
   case Qt::Key_Minus:
     return zoom(1.25);
+  case Qt::Key_C:
+    if (cycle_ > 0 && event->modifiers() == Qt::NoModifier) return show_cycle();
+    return QCustomPlot::keyPressEvent(event);
   case Qt::Key_Home:
     Q_EMIT whole_wanted();
     return;

@@ -16,6 +16,9 @@ class CursorPlot : public QCustomPlot, public SpokenDrawing {
   void set_cursor(double x);
   void hide_cursor();
   double cursor() const;
+  /// How much of the horizontal axis matters by itself, one mains cycle: C shows as much around the line, and once
+  /// more everything. 0: nothing does.
+  void set_cycle(double width);
   QString readings() const override { return plot_readings(*this); }
   QString at_cursor() const override;
 
@@ -32,6 +35,8 @@ class CursorPlot : public QCustomPlot, public SpokenDrawing {
 
  private:
   void move_cursor(double x);
+  void show_cycle();
 
   QCPItemStraightLine* line_;
+  double cycle_ = 0;
 };

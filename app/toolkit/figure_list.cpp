@@ -90,7 +90,9 @@ void FigureList::show_rows() {
 }
 
 QSize FigureList::sizeHint() const {
-  return {QTableWidget::sizeHint().width(), maximumHeight() < QWIDGETSIZE_MAX ? maximumHeight() : 200};
+  constexpr int whole_stage = 4000, empty = 200;
+  const int rows = maximumHeight() < QWIDGETSIZE_MAX ? maximumHeight() : empty;
+  return {QTableWidget::sizeHint().width(), all_ ? whole_stage : rows};
 }
 
 void FigureList::resizeEvent(QResizeEvent* event) {

@@ -142,13 +142,13 @@ std::optional<Finding> examples_finding(const Design& design) {
   f.id = "examples";
   f.severity = Severity::warning;
   f.stage = "fire"; // what they hinder
-  f.title = paths.size() == 1 ? "1 number is an example that nobody has typed"
-                              : fmt::format("{} numbers are examples that nobody has typed", paths.size());
-  f.text =
-      fmt::format("The figures are a preview: High Arc computes with the examples as with any number. The coil "
-                  "cannot be armed while one of them counts. Type your own in their place, or take them. "
-                  "By stage: {}.",
-                  fmt::join(counts, ", "));
+  f.title = paths.size() == 1 ? "1 number is still an example"
+                              : fmt::format("{} numbers are still examples", paths.size());
+  f.text = fmt::format(
+      "Nobody has typed them. The figures are a preview: High Arc computes with them as with any number. The coil "
+      "cannot be armed while one of them counts. Type your own in their place, or take them. "
+      "By stage: {}.",
+      fmt::join(counts, ", "));
   f.remedy = "Take all examples as given";
   f.value = static_cast<double>(paths.size());
   f.dimension = Dimension::count;

@@ -537,6 +537,29 @@ TEST_F(Power, the_gap_computes_where_it_fires_and_the_design_takes_it) {
   EXPECT_FALSE(get<QuantityField>("gap.spacing_m").problem().isEmpty()) << "zero spacing is no gap";
 }
 
+TEST_F(Power, one_mains_cycle_comes_by_a_key_and_breaks_too_close_for_a_curve_are_ticks) {
+  show("feed");
+  auto& plot = get<CursorPlot>("charging plot");
+  const double cycle_ms = 1e3 / design().site.mains_frequency_hz;
+  EXPECT_NEAR(plot.xAxis->range().size(), 4 * cycle_ms, 1e-6);
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("C: one mains cycle"));
+  QTest::keyClick(&plot, Qt::Key_C);
+  EXPECT_NEAR(plot.xAxis->range().size(), cycle_ms, 1e-6);
+  QTest::keyClick(&plot, Qt::Key_C);
+  EXPECT_NEAR(plot.xAxis->range().size(), 4 * cycle_ms, 1e-6);
+  document().edit("low gap", [](arc::Design& d) { d.gap.firing_voltage_v = 1500; });
+  settle();
+  simulate();
+  plot.replot();
+  EXPECT_THAT(text("charging cursor").toStdString(), HasSubstr("ticks: "));
+  EXPECT_EQ(plot.graphCount(), 3);
+  EXPECT_TRUE(plot.graph(2)->visible());
+  for (int i = 0; i < 25; ++i) QTest::keyClick(&plot, Qt::Key_Plus);
+  plot.replot();
+  EXPECT_FALSE(plot.graph(2)->visible()) << "seen from close a curve tells more";
+  EXPECT_THAT(text("charging cursor").toStdString(), testing::Not(HasSubstr("ticks")));
+}
+
 TEST_F(Power, a_rotor_is_entered_and_says_when_it_fires) {
   show("switch");
   EXPECT_EQ(text("rotor words"), "Static gap");

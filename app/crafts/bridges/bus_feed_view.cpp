@@ -92,6 +92,7 @@ class BusFeedView : public LineFeedView {
     const Theme& t = workspace_.theme();
     plot_->setAccessibleName("Bus voltage and line current");
     plot_->xAxis->setLabel("Time, ms");
+    plot_->set_cycle(1e3 / workspace_.document.design().site.mains_frequency_hz);
     plot_->yAxis->setLabel("Bus, V");
     plot_->yAxis2->setLabel("Line, A (dashed)");
     plot_->yAxis2->setVisible(true);

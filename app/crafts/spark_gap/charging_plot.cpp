@@ -9,6 +9,11 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
+
+namespace {
+constexpr double longest_break_ms = 0.5; // of a break; what is slower is the mains
+}
 
 ChargingPlot::ChargingPlot(Workspace& workspace, QWidget* parent)
     : CursorPlot(workspace, "charging plot", "Charging", parent) {
@@ -16,6 +21,7 @@ ChargingPlot::ChargingPlot(Workspace& workspace, QWidget* parent)
   connect(this, &CursorPlot::cursor_moved, this, &ChargingPlot::read_at);
   connect(&workspace_.document, &Document::opened, this, [this] { kept_.reset(); });
   connect(this, &CursorPlot::whole_wanted, this, &ChargingPlot::refresh);
+  connect(this, &QCustomPlot::beforeReplot, this, &ChargingPlot::show_breaks); // whatever part is seen
 }
 
 QString ChargingPlot::print(double si, arc::Dimension dimension, int digits) const {
@@ -35,6 +41,8 @@ void ChargingPlot::keep() {
 void ChargingPlot::refresh() {
   const auto power = workspace_.document.power_of<arc::SparkGapPower>();
   clearGraphs();
+  tank_ = ticks_ = nullptr;
+  set_cycle(0);
   hide_cursor();
   style_plot(*this, workspace_.theme());
   legend->setVisible(false);
@@ -79,11 +87,40 @@ void ChargingPlot::draw_waveforms(const arc::ChargingResult& now) {
     line(then, volts, QPen(t.second, 1, Qt::DotLine));
   }
   line(x, current, QPen(t.second, 1.2, Qt::DashLine), yAxis2);
-  line(x, tank, QPen(t.arc, 1.6));
+  breaks_.clear();
+  for (qsizetype i = 1; i < tank.size(); ++i) // a break leaves less than half
+    if (std::abs(tank[i]) < 0.5 * std::abs(tank[i - 1]) && x[i] - x[i - 1] < longest_break_ms) breaks_ << x[i];
+  tank_ = line(x, tank, QPen(t.arc, 1.6));
   frame_curves(*this);
-  const double last = x.isEmpty() ? 1 : x.last();
-  xAxis->setRange(last - 4e3 / workspace_.document.design().site.mains_frequency_hz, last);
-  Q_EMIT said("drag for earlier cycles");
+  const double last = x.isEmpty() ? 1 : x.last(),
+               cycle = 1e3 / workspace_.document.design().site.mains_frequency_hz;
+  set_cycle(cycle);
+  xAxis->setRange(last - 4 * cycle, last);
+  busy_.reset();
+  show_breaks();
+}
+
+// Breaks that are closer than the eye tells them apart are ticks below, with the tank's curve faint behind.
+void ChargingPlot::show_breaks() {
+  if (!tank_) return;
+  const QCPRange seen = xAxis->range();
+  const auto count = std::ranges::count_if(breaks_, [&](double at) { return seen.contains(at); });
+  constexpr int closest = 8; // pixels from break to break
+  const bool busy = count * closest > axisRect()->width();
+  QColor faint = workspace_.theme().arc;
+  faint.setAlphaF(0.25F);
+  tank_->setPen(busy ? QPen(faint, 1) : QPen(workspace_.theme().arc, 1.6));
+  QPainterPath tick;
+  tick.moveTo(0, 0);
+  tick.lineTo(0, -10);
+  if (busy && !ticks_) {
+    ticks_ = line(breaks_, QVector<double>(breaks_.size(), yAxis->range().lower), Qt::NoPen);
+    ticks_->setScatterStyle(QCPScatterStyle(tick, QPen(workspace_.theme().arc, 1)));
+  }
+  if (ticks_) ticks_->setVisible(busy);
+  if (std::exchange(busy_, busy) == busy) return;
+  Q_EMIT said(busy ? QString("ticks: %1 breaks; C: one mains cycle").arg(count)
+                   : QString("C: one mains cycle; drag for earlier ones"));
 }
 
 void ChargingPlot::draw_variac(const arc::SparkGapPower& power) {

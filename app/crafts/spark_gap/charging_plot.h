@@ -6,6 +6,7 @@
 #include "toolkit/cursor_plot.h"
 
 #include <memory>
+#include <optional>
 
 class ChargingPlot : public CursorPlot {
   Q_OBJECT
@@ -37,6 +38,12 @@ class ChargingPlot : public CursorPlot {
   void read_setting(const arc::SparkGapPower& power, double setting);
   void read_trip(double current_a);
 
+  void show_breaks();
+
   Shows shown_ = waveforms;
+  QVector<double> breaks_;    // of the waveforms, ms
+  QCPGraph* tank_ = nullptr;  // while waveforms are shown
+  std::optional<bool> busy_;  // as it was last said
+  QCPGraph* ticks_ = nullptr; // where it breaks, while it breaks more often than a curve can show
   std::shared_ptr<const arc::SparkGapPower> kept_;
 };

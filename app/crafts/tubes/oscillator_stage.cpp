@@ -335,6 +335,7 @@ class OscillatorStage : public RunStage<arc::TubePower> {
     plot_->yAxis->setLabel("Top, kV");
     plot_->yAxis2->setLabel("Supply, kV");
     plot_->setAccessibleName("Top volts over the run, with the supply behind");
+    if (t.on_mains) plot_->set_cycle(scale / workspace_.document.design().site.mains_frequency_hz);
     frame_curves(*plot_);
     for (QCPAxis* axis : {plot_->yAxis, plot_->yAxis2}) axis->setRangeLower(std::min(0.0, axis->range().lower));
     if (t.run.samples.empty()) return;

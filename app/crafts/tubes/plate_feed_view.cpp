@@ -103,6 +103,7 @@ class PlateFeedView : public LineFeedView {
         *plot_, t.run.samples, when, [](const arc::TubeSample& s) { return s.rail_v / 1e3; }, QPen(theme.arc, 1.6),
         "supply");
     plot_->xAxis->setLabel(t.on_mains ? "Time, ms" : "Time, µs");
+    if (t.on_mains) plot_->set_cycle(scale / workspace_.document.design().site.mains_frequency_hz);
     plot_->yAxis->setLabel("Supply, kV");
     plot_->yAxis2->setLabel("Line, A (dashed)");
     plot_->yAxis2->setVisible(t.on_mains);
