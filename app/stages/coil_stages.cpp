@@ -189,8 +189,9 @@ CoilStage make_page(Workspace& workspace, QWidget* parent, const QString& name,
 
 // What builders know instead of a number: the enamel's grade, and that the winding fills its length.
 QWidget* make_winding_helpers(Workspace& workspace, QWidget* parent) {
-  auto* button = new QPushButton("Calculate", parent);
+  auto* button = new QPushButton("Compute", parent);
   button->setObjectName("winding helpers");
+  button->setProperty("narrow", true);
   button->setToolTip("Turns from the winding length, wire over enamel from the grade");
   auto* menu = new QMenu(button);
   const auto add = [&](const QString& name, const QString& text, const Document::Edit& change) {
@@ -316,7 +317,7 @@ QWidget* make_primary_stage(Workspace& workspace, QWidget* parent) {
   column->addWidget(caption_label("Shape", shape));
   column->addWidget(new ShapeChoice(workspace, shape));
   column->addSpacing(4);
-  auto* ground = new GroundedConductor(workspace, "Grounded in field model", "grounded primary", "primary", shape);
+  auto* ground = new GroundedConductor(workspace, "Grounded", "grounded primary", "primary", shape);
   ground->setToolTip(
       "The primary holds the base of the secondary near ground potential and adds capacitance there");
   column->addWidget(ground);

@@ -69,7 +69,7 @@ class RunStage : public SimulatedStage {
   }
 
   void add_tools(QHBoxLayout* row) {
-    keep_ = new QPushButton("Hold trace", this);
+    keep_ = new QPushButton("Hold", this);
     keep_->setObjectName(QString("keep ") + words_.run);
     connect(keep_, &QPushButton::clicked, this, [this] {
       if (auto p = solved()) kept_ = std::move(p);

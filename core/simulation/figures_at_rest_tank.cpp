@@ -233,7 +233,7 @@ constexpr std::array tank_and_wire_rows{
     Figure{.key = "best_mode_1_hz",
            .group = at_rest_group,
            .beside = [](const PowerView& o) { return o.design.measurements.empty(); },
-           .title = "Resonance, corrected",
+           .title = "Best resonance",
            .dimension = frequency,
            .digits = 4,
            .value =

@@ -91,6 +91,7 @@ TEST_F(FirstHour, what_nobody_has_typed_stands_as_an_example_until_it_is_typed_o
   EXPECT_FALSE(turns.is_example());
   EXPECT_FALSE(turns.font().italic());
   document().history().undo();
+  settle();
   EXPECT_TRUE(turns.is_example());
   EXPECT_EQ(turns.text(), example);
   turns.setFocus();

@@ -16,7 +16,7 @@ class BusFeedView : public LineFeedView {
   BusFeedView(Workspace& workspace, const StageHead& head, QWidget* parent)
       : LineFeedView(workspace, head, {"bus figures", "bus plot", "Bus", "bus plot shows", "bus cursor"},
                      {"Running", "Switching on", "The breaker's trip curve"}, parent) {
-    keep_ = add_tool("keep bus", "Hold trace", "Draws this run in grey behind the next ones, for comparison");
+    keep_ = add_tool("keep bus", "Hold", "Draws this run in grey behind the next ones, for comparison");
     connect(keep_, &QPushButton::clicked, this, [this] {
       kept_ = workspace_.document.power_of<arc::BridgeAnalysis>();
       draw();

@@ -126,7 +126,7 @@ class TankFeedView : public FeedView {
     });
     keep_words(cycles_);
     row->addWidget(cycles_);
-    auto* keep = new QPushButton("Hold trace", this);
+    auto* keep = new QPushButton("Hold", this);
     keep->setObjectName("keep charging");
     keep->setToolTip("Draws this run in grey behind the next ones, for comparison");
     connect(keep, &QPushButton::clicked, this, [this] { plot_->keep(); });
