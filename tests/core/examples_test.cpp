@@ -2,6 +2,7 @@
 #include "file/design_file.h"
 #include "file/examples.h"
 #include "file/number_walk.h"
+#include "file/validity.h"
 #include "model/inputs.h"
 #include "support.h"
 #include "workshop/arming.h"
