@@ -29,14 +29,13 @@ arc::ToploadPart reshaped(const arc::ToploadPart& old, const QString& shape) {
   arc::ToploadPart part = old;
   part.shape = shape.toStdString();
   const double size = std::max(0.02, 2 * arc::topload_extent(old).radius_m);
-  const arc::ToploadPart before = part;
   if (part.outer_diameter_m <= 0) part.outer_diameter_m = size;
   if (part.tube_diameter_m <= 0) // what was typed for a shape before comes back as it was
     part.tube_diameter_m = part.outer_diameter_m * 0.22;
   if (part.diameter_m <= 0) part.diameter_m = size;
   if (part.height_m <= 0) part.height_m = size / 3;
   for (const arc::ToploadLength& length : arc::topload_shape(part.shape)->lengths)
-    if (before.*length.member <= 0) part.examples[std::string(length.key)] = part.*length.member;
+    if (old.*length.member <= 0) part.examples[std::string(length.key)] = part.*length.member;
   if (arc::topload_shape(part.shape)->is_drawn() &&
       part.points_m.empty()) { // drawn by hand from here on: start from what stood there
     constexpr int corners = 12;

@@ -28,16 +28,25 @@ QString tip_of(const QWidget& widget, const QPoint& at) {
 
 class PlainTooltips : public QObject {
  public:
-  using QObject::QObject;
+  PlainTooltips(MoreOfTip more, QObject* parent) : QObject(parent), more_(std::move(more)) {}
   bool eventFilter(QObject* watched, QEvent* event) override {
     if (event->type() != QEvent::ToolTip || !watched->isWidgetType()) return false;
     auto& widget = static_cast<QWidget&>(*watched);
     const auto& help = static_cast<const QHelpEvent&>(*event);
-    const QString tip = tip_of(widget, help.pos());
-    if (!Qt::mightBeRichText(tip)) return false; // the toolkit does the same with it
+    QString tip = tip_of(widget, help.pos());
+    if (const QString more = more_(widget, help.pos()); !more.isEmpty()) {
+      // What would be told for a part of something is told still.
+      for (const QWidget* each = &widget; tip.isEmpty() && !each->isWindow(); each = each->parentWidget())
+        tip = each->parentWidget()->toolTip();
+      tip += (tip.isEmpty() ? "" : "\n\n") + more;
+    } else if (!Qt::mightBeRichText(tip))
+      return false; // the toolkit does the same with it
     QToolTip::showText(help.globalPos(), as_it_is(tip), &widget);
     return true;
   }
+
+ private:
+  MoreOfTip more_;
 };
 
 } // namespace
@@ -60,8 +69,8 @@ void say(QWidget* parent, const QString& title, const QString& text) {
   MessageBox(QMessageBox::Warning, title, text, QMessageBox::Ok, parent).exec();
 }
 
-void install_plain_tooltips() {
+void install_plain_tooltips(MoreOfTip more) {
   static bool done = false;
   if (std::exchange(done, true)) return;
-  qApp->installEventFilter(new PlainTooltips(qApp));
+  qApp->installEventFilter(new PlainTooltips(std::move(more), qApp));
 }

@@ -5,6 +5,7 @@
 #include <QLabel>
 #include <QMessageBox>
 #include <QString>
+#include <functional>
 
 /// A label that shows its text as it is.
 QLabel* make_text(const QString& text, QWidget* parent);
@@ -26,8 +27,11 @@ class MessageBox : public QMessageBox {
 /// Says something that must be read, and waits until it was.
 void say(QWidget* parent, const QString& title, const QString& text);
 
+/// What is told of a control, or of a place in it, beside its own tip; empty: nothing.
+using MoreOfTip = std::function<QString(const QWidget& widget, const QPoint& at)>;
+
 /// From now on every tooltip of the program shows its text as it is, in tables too.
-void install_plain_tooltips();
+void install_plain_tooltips(MoreOfTip more);
 
 /// As a text of a menu or a button, in which “&” marks a shortcut.
 inline QString unmarked(QString text) {

@@ -74,8 +74,7 @@ MainWindow::MainWindow(const QString& data_folder, QWidget* parent)
     : QMainWindow(parent), workspace_(data_folder), settings_(usable_settings(data_folder), QSettings::IniFormat) {
   setObjectName("main window");
   install_spoken_drawings();
-  new WordTips(*this);
-  install_plain_tooltips();
+  install_plain_tooltips(meanings_of);
   setCentralWidget(make_centre());
   make_follows();
   make_actions();

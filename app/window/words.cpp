@@ -1,18 +1,13 @@
 // One expression for all names, the longest first.
 #include "window/words.h"
 
-#include "toolkit/common.h"
-
 #include <QAbstractButton>
 #include <QAbstractItemView>
-#include <QApplication>
 #include <QFile>
 #include <QHash>
 #include <QHeaderView>
-#include <QHelpEvent>
 #include <QLabel>
 #include <QRegularExpression>
-#include <QToolTip>
 #include <algorithm>
 
 namespace {
@@ -98,28 +93,9 @@ QString words_of(const QWidget& widget, const QPoint& at) {
   return (button ? button->text() + "\n" : QString()) + widget.accessibleName();
 }
 
-WordTips::WordTips(QWidget& root) : QObject(&root), root_(root) {
-  qApp->installEventFilter(this);
-}
-
-bool WordTips::eventFilter(QObject* watched, QEvent* event) {
-  if (event->type() != QEvent::ToolTip || !watched->isWidgetType()) return false;
-  auto* widget = static_cast<QWidget*>(watched);
-  if (widget->window() != &root_ && !root_.isAncestorOf(widget)) return false;
-  const auto* help = static_cast<QHelpEvent*>(event);
-  const QString words = words_of(*widget, help->pos());
-  QStringList tip;
-  const auto* view = qobject_cast<const QAbstractItemView*>(widget->parentWidget());
-  if (view && view->viewport() == widget) tip << view->indexAt(help->pos()).data(Qt::ToolTipRole).toString();
-  for (const QWidget* each = widget; each && tip.join("").isEmpty(); each = each->parentWidget()) {
-    tip = {each->toolTip()};
-    if (each->isWindow()) break;
-  }
-  const qsizetype own = tip.join("").isEmpty() ? 0 : 1;
-  if (own == 0) tip.clear();
-  for (const Term* term : terms_in(words))
-    tip << term->term + (term->unit.isEmpty() ? "" : " (" + term->unit + ")") + ": " + term->what;
-  if (tip.size() == own) return false; // the usual tip, if there is one
-  QToolTip::showText(help->globalPos(), tip.join("\n\n"), widget);
-  return true;
+QString meanings_of(const QWidget& widget, const QPoint& at) {
+  QStringList out;
+  for (const Term* term : terms_in(words_of(widget, at)))
+    out << term->term + (term->unit.isEmpty() ? "" : " (" + term->unit + ")") + ": " + term->what;
+  return out.join("\n\n");
 }

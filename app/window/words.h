@@ -3,11 +3,10 @@
 #pragma once
 
 #include <QList>
-#include <QObject>
 #include <QString>
 #include <QStringList>
 
-class QHelpEvent;
+class QPoint;
 class QWidget;
 
 struct Term {
@@ -25,14 +24,5 @@ QList<const Term*> terms_in(const QString& text, int most = 3);
 /// The words that a control shows or is read aloud by; of a table those of the cell or head at this place.
 QString words_of(const QWidget& widget, const QPoint& at);
 
-/// Adds what its words mean to the tip of every control below `root`.
-class WordTips : public QObject {
- public:
-  explicit WordTips(QWidget& root);
-
- protected:
-  bool eventFilter(QObject* watched, QEvent* event) override;
-
- private:
-  QWidget& root_;
-};
+/// What those words mean, for its tip; empty where none is a term.
+QString meanings_of(const QWidget& widget, const QPoint& at);

@@ -437,6 +437,9 @@ TEST_F(Files, a_word_in_the_window_leads_to_what_it_means_by_pointer_and_by_key)
       for (const Term* term : terms_in(label->text()))
         EXPECT_THAT(pointed_at(*label), HasSubstr(term->what.toStdString())) << label->text().toStdString();
     }
+  field.setToolTip("<b>words of a file</b>");
+  EXPECT_THAT(pointed_at(field), testing::AllOf(HasSubstr("&lt;b&gt;"), HasSubstr("tap:")))
+      << "never markup, with its meaning too";
   field.setFocus();
   QTest::keyClick(&field, Qt::Key_F1, Qt::AltModifier);
   const auto& text = get<QTextBrowser>("help text");
