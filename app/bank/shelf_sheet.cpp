@@ -6,6 +6,7 @@
 #include "parts/wire.h"
 #include "toolkit/common.h"
 #include "toolkit/text.h"
+#include "toolkit/whole_rows.h"
 
 #include <QCheckBox>
 #include <QDialog>
@@ -32,6 +33,7 @@ class ShelfParts : public QWidget {
     groups_->setObjectName("shelf groups");
     groups_->setAccessibleName("Groups of parts");
     groups_->setFixedWidth(168);
+    show_whole_rows(groups_);
     middle->addWidget(groups_);
     table_ = make_table(this, "shelf parts", {});
     table_->setEditTriggers(QAbstractItemView::DoubleClicked | QAbstractItemView::EditKeyPressed |

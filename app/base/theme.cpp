@@ -119,6 +119,7 @@ QString style_sheet(const Theme& t) {
     QLabel[caption="true"] { color: @second; }
     QLabel[danger="true"] { color: @warn; }
     QLabel[problem="true"] { color: @stop; }
+    QWidget[row_cover="true"] { background: @card; }
     QFrame[rule="true"] { background: @hairline; border: none; }
   )";
   const std::array<std::pair<const char*, QColor>, 10> tokens{{{"@paper", t.paper},

@@ -4,6 +4,7 @@
 #include "craft/kind.h"
 #include "toolkit/common.h"
 #include "toolkit/text.h"
+#include "toolkit/whole_rows.h"
 
 #include <QDialog>
 #include <QGridLayout>
@@ -175,6 +176,7 @@ std::optional<std::vector<bool>> ask_whose_word(Workspace& workspace, const arc:
   list->setObjectName("both changed runs");
   list->setAccessibleName("Runs that changed on both sides; tick where the table is right");
   list->setWordWrap(true);
+  show_whole_rows(list);
   const auto& runs = workspace.document.design().runs;
   for (const arc::RunUpdate& update : read.both) {
     const arc::Run& ours = runs[update.index];

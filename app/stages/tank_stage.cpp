@@ -13,6 +13,7 @@
 #include "toolkit/reading_button.h"
 #include "toolkit/text.h"
 #include "toolkit/when_seen.h"
+#include "toolkit/whole_rows.h"
 #include "workshop/bank_search.h"
 
 #include <QComboBox>
@@ -111,6 +112,7 @@ class TankStage : public QWidget {
     tray_->setObjectName("part tray");
     tray_->setAccessibleName("Capacitors on the shelf that can be laid across the tank");
     tray_->setDragEnabled(true);
+    show_whole_rows(tray_);
     tray_->setWordWrap(true);
     tray_->setFont(type::font(type::caption));
     tray_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);

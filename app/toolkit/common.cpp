@@ -5,6 +5,7 @@
 
 #include "toolkit/number_columns.h"
 #include "toolkit/text.h"
+#include "toolkit/whole_rows.h"
 
 #include <QHeaderView>
 #include <QVBoxLayout>
@@ -50,6 +51,7 @@ void style_table(QTableView* table, const QString& name) {
   table->setShowGrid(false);
   table->setTabKeyNavigation(false); // Tab leaves the table
   align_numbers(table);
+  show_whole_rows(table);
 }
 
 void set_row(QTableWidget* table, int row, const QStringList& cells) {

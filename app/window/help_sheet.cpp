@@ -2,6 +2,7 @@
 #include "window/help_sheet.h"
 
 #include "toolkit/common.h"
+#include "toolkit/whole_rows.h"
 #include "window/words.h"
 
 #include <QAbstractTextDocumentLayout>
@@ -96,6 +97,7 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   headings_->setObjectName("help headings");
   headings_->setAccessibleName("Headings of this page");
   headings_->setFixedWidth(240);
+  show_whole_rows(headings_);
   headings_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   middle->addWidget(headings_);
   text_ = new GuideText(this);

@@ -168,6 +168,7 @@ TEST_P(Walk, nothing_is_cut_on_any_screen_in_either_unit_system) {
           }
         expect_whole_words(window(), here);
         expect_whole_values(window(), here);
+        expect_whole_rows(window(), here);
       }
   });
 }

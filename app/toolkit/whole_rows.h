@@ -1,0 +1,7 @@
+// Rows of tables and lists stand whole or not at all: the row that the lower edge would cut waits below it.
+#pragma once
+
+class QAbstractItemView;
+
+/// Once for a view; it may be empty and hidden yet.
+void show_whole_rows(QAbstractItemView* view);
