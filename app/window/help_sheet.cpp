@@ -15,7 +15,6 @@
 #include <QShortcut>
 #include <QTextBlock>
 #include <QTextDocument>
-#include <QTextTable>
 #include <QVBoxLayout>
 
 namespace {
@@ -111,6 +110,7 @@ HelpSheet::HelpSheet(Workspace& workspace, QWidget* parent) : QDialog(parent), w
   connect(back_, &QPushButton::clicked, text_, &QTextBrowser::backward);
   connect(text_, &QTextBrowser::backwardAvailable, back_, &QWidget::setEnabled);
   connect(text_, &QTextBrowser::sourceChanged, this, &HelpSheet::page_changed);
+  connect(&workspace_, &Workspace::theme_changed, this, &HelpSheet::page_changed); // the tables' lines
   connect(headings_, &QListWidget::currentRowChanged, this, &HelpSheet::go_to_heading);
   connect(search_, &QLineEdit::returnPressed, this,
           [this] { find(search_->text(), QApplication::keyboardModifiers() & Qt::ShiftModifier); });
@@ -130,9 +130,11 @@ void HelpSheet::page_changed() {
   for (QTextBlock block = text_->document()->begin(); block.isValid(); block = block.next()) {
     QTextBlockFormat air; // between paragraphs, and more above a heading
     air.setTopMargin(block.blockFormat().headingLevel() > 0 ? space::large : 0);
-    air.setBottomMargin(space::small);
+    air.setBottomMargin(QTextCursor(block).currentTable() ? 0 : space::small);
     QTextCursor(block).mergeBlockFormat(air);
   }
+  for (QTextFrame* frame : text_->document()->rootFrame()->childFrames())
+    if (auto* table = qobject_cast<QTextTable*>(frame)) style_table(*table);
   all.endEditBlock();
   headings_->blockSignals(true);
   headings_->clear();
@@ -145,6 +147,23 @@ void HelpSheet::page_changed() {
   }
   headings_->setCurrentRow(-1);
   headings_->blockSignals(false);
+}
+
+// Hairlines; names narrow in front of what is said of them.
+void HelpSheet::style_table(QTextTable& table) const {
+  QTextTableFormat format = table.format();
+  format.setBorder(1);
+  format.setBorderBrush(workspace_.theme().hairline);
+  format.setBorderStyle(QTextFrameFormat::BorderStyle_Solid);
+  format.setBorderCollapse(true);
+  format.setCellPadding(5);
+  format.setCellSpacing(0);
+  format.setBottomMargin(space::small);
+  format.setWidth(QTextLength(QTextLength::PercentageLength, 98));
+  if (table.columns() == 2)
+    format.setColumnWidthConstraints(
+        {QTextLength(QTextLength::PercentageLength, 25), QTextLength(QTextLength::PercentageLength, 75)});
+  table.setFormat(format);
 }
 
 void HelpSheet::go_to_heading(int row) {

@@ -10,6 +10,7 @@
 #include <QListWidget>
 #include <QPushButton>
 #include <QTextBrowser>
+#include <QTextTable>
 
 class HelpSheet : public QDialog {
   Q_OBJECT
@@ -29,6 +30,7 @@ class HelpSheet : public QDialog {
   void show_page(const QString& page);
   bool show_term(const QString& term);
   void page_changed();
+  void style_table(QTextTable& table) const;
   void go_to_heading(int row);
 
   Workspace& workspace_;

@@ -175,7 +175,8 @@ class WindowTest : public testing::Test {
       const QPoint lowest(2, view->viewport()->height() - 1);
       const QRect row = view->visualRect(view->indexAt(lowest));
       if (row.isValid() && row.bottom() > lowest.y() && row.top() > 0) {
-        EXPECT_NE(view->viewport()->childAt(lowest), nullptr) << view->objectName().toStdString() << " on " << where;
+        EXPECT_NE(view->viewport()->childAt(lowest), nullptr)
+            << view->objectName().toStdString() << " on " << where;
       }
     }
   }
