@@ -32,6 +32,7 @@
 #include <csignal>
 #include <cstdio>
 #include <cstring>
+#include <filesystem>
 #include <fmt/format.h>
 #include <iostream>
 #include <map>
@@ -376,6 +377,62 @@ void print_banks(const Request& request) {
   wish.voltage_v = quantity(request.voltage, arc::Dimension::voltage);
   wish.order = request.order;
   print(banks_json(arc::read_shelf(read_file(request.file)), wish, request.tolerance));
+}
+
+namespace {
+
+std::atomic<bool> interrupted{false};
+
+// "garage spark gap, Longest arc" as a file name: letters, digits and hyphens.
+std::string file_name_of(const std::string& name) {
+  std::string out;
+  for (const char c : name) {
+    const bool plain = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9');
+    const bool capital = c >= 'A' && c <= 'Z';
+    if (plain || capital)
+      out += static_cast<char>(capital ? c - 'A' + 'a' : c);
+    else if (!out.empty() && out.back() != '-')
+      out += '-';
+  }
+  while (!out.empty() && out.back() == '-') out.pop_back();
+  return out.empty() ? "proposal" : out;
+}
+
+// "height_m: the nearest has 0.47, 0.48 lets one through".
+std::string refusal_text(const arc::Proposals& found) {
+  std::string out = "nothing keeps the brief";
+  for (const arc::BriefRefusal& r : found.refused) {
+    out += "; " + r.limit;
+    if (r.nearest) out += fmt::format(": the nearest comes to {:.4g}", *r.nearest);
+    if (r.relax_to) out += fmt::format("{} {:.4g} lets one through", r.nearest ? "," : ":", *r.relax_to);
+  }
+  return out;
+}
+
+} // namespace
+
+void print_proposals(const Request& request) {
+  arc::Brief brief = arc::read_brief(read_file(request.file));
+  if (!request.shelf_path.empty()) brief.shelf = arc::read_shelf(read_file(request.shelf_path));
+  const auto begun = std::chrono::steady_clock::now();
+  std::signal(SIGINT, [](int) { interrupted = true; });
+  const arc::Proposals found = arc::propose(brief, request.propose, interrupted);
+  std::signal(SIGINT, SIG_DFL);
+  if (interrupted) throw Cancelled{};
+  const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+  if (!request.folder.empty()) {
+    std::error_code problem;
+    std::filesystem::create_directories(request.folder, problem);
+    if (problem) throw FileProblem("“" + request.folder + "” cannot be made: " + problem.message());
+    for (std::size_t i = 0; i < found.proposals.size(); ++i)
+      write_text(fmt::format("{}/{}-{}.json", request.folder, i + 1, file_name_of(found.proposals[i].name)),
+                 arc::write_design(found.proposals[i].design));
+  }
+  print(arc::proposals_json(found, request.propose, seconds));
+  if (!found.few.empty()) std::cerr << request.file << ": " << found.few << '\n';
+  if (!found.proposals.empty()) return;
+  std::cerr << request.file << ": " << refusal_text(found) << '\n';
+  throw NotPossible{};
 }
 
 namespace {

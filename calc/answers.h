@@ -3,6 +3,7 @@
 
 #include "quantity/json_text.h"
 #include "workshop/bank_search.h"
+#include "workshop/proposals.h"
 
 #include <map>
 #include <optional>
@@ -11,6 +12,8 @@
 
 // Read, but nothing can be done; the answer on standard output says why. Exit code 3.
 struct NotPossible {};
+// Ended from outside before it was done. Exit code 4.
+struct Cancelled {};
 
 // What the command line said.
 struct Request {
@@ -27,6 +30,8 @@ struct Request {
   bool deck = false;              // print the circuit, not the results
   std::optional<std::string> mains, frequency; // of a new design
   std::string feed;                            // of one, by its key
+  arc::ProposeOptions propose;
+  std::string shelf_path, folder; // in place of a brief's shelf; where proposed designs go
 };
 
 // Each prints its answer. What cannot be used throws std::exception with the reason.
@@ -40,3 +45,4 @@ void print_interrupter(const Request& request);
 void print_banks(const Request& request);
 void simulate(const Request& request);
 void print_steps(const Request& request);
+void print_proposals(const Request& request);

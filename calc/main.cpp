@@ -184,6 +184,14 @@ void add_netlist_options(CLI::App& to, Request& request) {
   add_simulation_options(to, request);
 }
 
+void add_propose_options(CLI::App& to, Request& request) {
+  to.add_option("BRIEF", request.file, "brief (JSON)")->required();
+  to.add_option("--shelf", request.shelf_path, "shelf file (JSON) in place of the brief's own");
+  to.add_option("--seed", request.propose.seed, "of the search; the same gives the same")->capture_default_str();
+  to.add_option("--count", request.propose.count, "most proposals")->check(CLI::Range(1, 6))->capture_default_str();
+  to.add_option("--folder", request.folder, "write each proposed design into this folder");
+}
+
 struct Command {
   const char* name;
   const char* help; // with an example that a test runs
@@ -191,7 +199,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 11> commands{
+constexpr std::array<Command, 12> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -225,6 +233,10 @@ constexpr std::array<Command, 11> commands{
       "Find banks of shelf capacitors, best first, as JSON.\n"
       "example: high-arc-calc bank --shelf examples/shelf.json --capacitance 12n --voltage 30k --limit 10",
       add_bank_options, print_banks},
+     {"propose",
+      "Propose whole designs from a brief: what is wanted, the limits and the parts on the shelf.\n"
+      "example: high-arc-calc propose examples/garage.brief --seed 1",
+      add_propose_options, print_proposals},
      {"interrupter",
       "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"
       "example: high-arc-calc interrupter examples/copper-heron.json --duration 60ms",
@@ -247,7 +259,8 @@ int main(int argc, char** argv) {
   std::signal(SIGXFSZ, SIG_IGN); // a limit on the size of files is an error to be said, like a full disk
   CLI::App app{
       "Computes Tesla coil designs from files. Exit code 0: done; 2: the file cannot be used (the reason is on "
-      "standard error); other codes: wrong command line."};
+      "standard error); 3: nothing possible, the answer says why; 4: ended before it was done; other codes: wrong "
+      "command line."};
   app.set_version_flag("--version", "high-arc-calc " HIGH_ARC_VERSION);
   app.require_subcommand(1);
   std::array<Request, commands.size()> requests;
@@ -265,6 +278,9 @@ int main(int argc, char** argv) {
     } catch (const NotPossible&) {
       std::cout.flush();
       return 3;
+    } catch (const Cancelled&) {
+      std::cerr << requests[i].file << ": ended before it was done\n";
+      return 4;
     } catch (const std::exception& error) {
       std::cerr << requests[i].file << ": " << error.what() << '\n';
       return 2;

@@ -5,6 +5,7 @@
 
 #include "circuit/feed.h"
 #include "craft/finding.h"
+#include "craft/variation.h"
 #include "model/fields.h"
 #include "quantity/json_text.h"
 
@@ -129,6 +130,8 @@ struct CoilKind {
   std::string_view first_feed = {}; // the arrangement that a new design begins with; empty where it has none
   /// What goes with the design's feed in its own groups, once an arrangement has been put; null: nothing.
   void (*suit_feed)(Design&) = nullptr;
+  /// Sets the numbers of its own groups in a design that is being proposed; false where the parts do not make one.
+  bool (*vary)(Design&, CraftGenes, const VaryParts&) = nullptr;
   /// Capacitors of its own that stay charged; null where it has none.
   void (*stores)(const Design&, const Analysis&, const PowerAnalysis*, std::vector<Store>&) = nullptr;
 

@@ -119,6 +119,7 @@ std::string use_gap_hardware(const ShelfPart& part, Design& design) {
 }
 
 const ShelfColumn pieces{"count", "Pieces", count, 1, 10000, false};
+const ShelfColumn price{"price", "Price", number, 0, 1e6, false};
 
 } // namespace
 
@@ -139,7 +140,7 @@ std::span<const ShelfGroup> shelf_groups() {
                    {"esr_ohm", "ESR", resistance, 0, 1e6, false},
                    {"thermal_k_per_w", "K/W", number, 0.01, 1000, false},
                    {"polarised", "Polarised: 1", count, 0, 1, false},
-                   {"price", "Price", number, 0, 1e6, false}},
+                   price},
        .use = use_capacitor},
       {.key = "wires",
        .title = "Wire",
@@ -147,14 +148,16 @@ std::span<const ShelfGroup> shelf_groups() {
        .columns = {{"bare_diameter_m", "Bare", wire_diameter, 1e-5, 0.02, true},
                    {"overall_diameter_m", "Over enamel", wire_diameter, 1e-5, 0.03, true},
                    {"length_m", "Length", length, 0.1, 1e6, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_wire},
       {.key = "pipes",
        .title = "Pipe",
        .one = "pipe",
        .columns = {{"outside_diameter_m", "Outside", length, 0.003, 3, true},
                    {"length_m", "Length", length, 0.003, 20, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_pipe},
       {.key = "transformers",
        .title = "Transformers",
@@ -163,14 +166,16 @@ std::span<const ShelfGroup> shelf_groups() {
                    {"output_v", "Open-circuit voltage", voltage, 100, 200000, true},
                    {"short_circuit_a", "Short-circuit current", current, 1e-3, 10, true},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_transformer},
       {.key = "diodes",
        .title = "Diodes",
        .one = "diode",
        .columns = {{"inverse_voltage_v", "Reverse voltage, PIV", voltage, 10, 1e6, true},
                    {"average_current_a", "Average current", current, 1e-4, 1e4, true},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_diodes},
       {.key = "resistors",
        .title = "Resistors",
@@ -178,7 +183,8 @@ std::span<const ShelfGroup> shelf_groups() {
        .columns = {{"resistance_ohm", "Resistance", resistance, 1, 1e12, true},
                    {"power_w", "Power", power, 0.01, 1e5, false},
                    {"voltage_v", "Rating", voltage, 1, 1e6, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_resistor},
       {.key = "chokes",
        .title = "Chokes",
@@ -186,14 +192,16 @@ std::span<const ShelfGroup> shelf_groups() {
        .columns = {{"inductance_h", "Inductance", inductance, 1e-6, 1000, true},
                    {"resistance_ohm", "Resistance", resistance, 0, 1e6, false},
                    {"current_a", "Current", current, 1e-3, 1000, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_choke},
       {.key = "gap_hardware",
        .title = "Gap hardware",
        .one = "electrode",
        .columns = {{"electrode_diameter_m", "Diameter", length, 1e-3, 0.5, true},
                    {"length_m", "Length", length, 1e-3, 5, false},
-                   pieces},
+                   pieces,
+                   price},
        .use = use_gap_hardware}};
   return groups;
 }

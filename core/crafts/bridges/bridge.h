@@ -228,6 +228,8 @@ std::span<const ChoiceSpec> bridge_choices();
 std::span<const struct RunField> bridge_run_fields();
 /// What both kinds of bridge have in their rows.
 CoilKind row_of_bridges();
+bool vary_bridge(Design& design, CraftGenes genes, const VaryParts& parts);
+bool vary_dual_resonant(Design& design, CraftGenes genes, const VaryParts& parts);
 /// Pulses, limits that were hit, averages and timer parts of the design's interrupter.
 Json interrupter_json(const Design& design, double seconds);
 Json bridge_json(const struct PowerView& view);

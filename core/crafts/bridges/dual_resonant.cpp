@@ -32,6 +32,7 @@ const CoilKind& dual_resonant_kind() {
     row.groups = needed;
     row.run_columns = columns;
     row.start = dual_resonant_begins;
+    row.vary = vary_dual_resonant;
     row.demo = "tin-orchard";
     return row;
   }();

@@ -54,6 +54,7 @@ const CoilKind& bridge_kind() {
     row.groups = needed;
     row.run_columns = columns;
     row.start = bridge_begins;
+    row.vary = vary_bridge;
     row.demo = "copper-heron";
     return row;
   }();

@@ -2,6 +2,7 @@
 // it, and what a single change would bring. Method and limits: docs/methods/exciter.md.
 #pragma once
 
+#include "craft/variation.h"
 #include "crafts/exciter/oscillation.h"
 #include "model/fields.h"
 #include "parts/heat_path.h"
@@ -58,6 +59,7 @@ struct ExciterAnalysis : KindPart {
 std::optional<double> supply_at_rating_v(const ExciterAnalysis& exciter, double rating_v);
 
 const struct CoilKind& exciter_kind();
+bool vary_exciter(Design& design, CraftGenes genes, const VaryParts& parts);
 std::span<const struct Figure> exciter_figures();
 /// The craft's rows in the tables that all kinds share.
 std::span<const FieldSpec> exciter_fields();

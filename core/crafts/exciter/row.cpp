@@ -105,6 +105,7 @@ const CoilKind& exciter_kind() {
       .steps_after_power = exciter_steps_after,
       .symptoms = exciter_symptoms,
       .start = exciter_begins,
+      .vary = vary_exciter,
       .fields = exciter_fields,
       .choices = exciter_choices,
       .run_fields = exciter_run_fields,

@@ -1,6 +1,7 @@
 // What the rules on the feed and those on tank and gap have in common; each file holds its own table of rules.
 #pragma once
 
+#include "craft/variation.h"
 #include "crafts/spark_gap/spark_gap.h"
 
 namespace arc {
@@ -28,6 +29,7 @@ void set_firing_voltage(Design& design, double volts);
 
 /// Gap, safety gaps and ratings of the line set to what a feed that was just put reaches.
 void suit_gap_to_feed(Design& design);
+bool vary_spark_gap(Design& design, CraftGenes genes, const VaryParts& parts);
 
 /// Right behind the source; an older one there is set anew.
 void insert_safety_gap(Design& design, double firing_v);

@@ -171,6 +171,7 @@ const CoilKind& spark_gap_kind() {
       .start = spark_gap_begins,
       .first_feed = "sign",
       .suit_feed = suit_gap_to_feed,
+      .vary = vary_spark_gap,
       .stores = spark_gap_stores,
       .fields = spark_gap_fields,
       .choices = spark_gap_choices,

@@ -40,6 +40,7 @@ const CoilKind& flame_kind() {
     row.least_people_m = 1;
     row.start = flame_begins;
     row.first_feed = "filtered";
+    row.vary = vary_flame;
     row.demo = "candle-reed";
     return row;
   }();

@@ -210,6 +210,8 @@ std::span<const ChoiceSpec> tube_choices();
 std::span<const struct RunField> tube_run_fields();
 /// What tube and flame coils have in their rows.
 CoilKind row_of_tubes();
+bool vary_tube(Design& design, CraftGenes genes, const VaryParts& parts);
+bool vary_flame(Design& design, CraftGenes genes, const VaryParts& parts);
 std::vector<CheckItem> tube_checks(const Design& design, const Analysis& analysis, const PowerAnalysis* power,
                                    UnitSystem units);
 std::vector<std::string> tube_steps_after(const Design& design, const Analysis& analysis,

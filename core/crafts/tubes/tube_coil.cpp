@@ -60,6 +60,7 @@ const CoilKind& tube_kind() {
     row.arc_of_winding = 0.5;
     row.start = tube_begins;
     row.first_feed = "shifted";
+    row.vary = vary_tube;
     row.demo = "glass-willow";
     return row;
   }();
