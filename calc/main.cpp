@@ -235,7 +235,7 @@ constexpr std::array<Command, 12> commands{
       add_bank_options, print_banks},
      {"propose",
       "Propose whole designs from a brief: what is wanted, the limits and the parts on the shelf.\n"
-      "example: high-arc-calc propose examples/garage.brief --seed 1",
+      "example: high-arc-calc propose examples/brief.json --seed 1",
       add_propose_options, print_proposals},
      {"interrupter",
       "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"

@@ -63,7 +63,8 @@ struct Proposals {
 
 struct ProposeOptions {
   std::uint64_t seed = 1;
-  int count = 5; // 1 to 6
+  int count = 5;     // 1 to 6
+  double effort = 1; // of the usual work
 };
 
 /// Throws std::invalid_argument for a brief with an unusable part. When cancelled: what was found until then.

@@ -27,6 +27,9 @@ bool vary_spark_gap(Design& design, CraftGenes genes, const VaryParts& parts) {
     block.values["resistance_ohm"] =
         source.resistance_ohm.value_or(round_significant(0.02 * source.output_v / source.short_circuit_a, 2));
   }
+  constexpr double usual_breaks_hz = 250; // until its feed is simulated
+  design.gap.break_rate_hz = usual_breaks_hz;
+  size_for_line(design.feed, source.output_v * source.short_circuit_a / design.site.mains_voltage_v);
   return true;
 }
 

@@ -1,0 +1,237 @@
+// Bounded by counts, not by the clock, so that a seed always gives the same.
+#include "workshop/kind_search.h"
+
+#include "analysis/analyse.h"
+#include "circuit/feed_loads.h"
+#include "parts/wire.h"
+#include "quantity/parallel.h"
+
+#include <algorithm>
+#include <cmath>
+#include <random>
+
+namespace arc {
+
+class Dice {
+ public:
+  Dice(std::uint64_t seed, std::uint64_t index) : engine_(seed * 0x9e3779b97f4a7c15ULL + index) {}
+  double roll() { return static_cast<double>(engine_() >> 11) * 0x1p-53; }
+
+ private:
+  std::mt19937_64 engine_;
+};
+
+Genes rolled(Dice& dice) {
+  Genes out{};
+  for (double& gene : out) gene = dice.roll();
+  return out;
+}
+
+// Some genes of a good one, moved; now and then one anew.
+Genes varied(const Genes& from, Dice& dice, double by) {
+  Genes out = from;
+  for (double& gene : out) {
+    const double what = dice.roll(), move = dice.roll() + dice.roll() + dice.roll() - 1.5;
+    if (what < 0.5) gene = std::clamp(gene + by * move, 0.0, 1.0);
+    if (what > 0.96) gene = dice.roll();
+  }
+  return out;
+}
+
+namespace {
+
+constexpr std::size_t parents = 8;
+constexpr int screenings = 300;
+constexpr double turns_an_hour = 1200; // by crank (common practice, no source)
+
+} // namespace
+
+void KindSearch::run(int rounds, const std::atomic<bool>& cancelled, const std::function<void()>& tell) {
+  if (!designs_.empty_groups().empty()) return;
+  for (int round = 0; round < rounds && !cancelled; ++round) {
+    const std::size_t batch_size = quick() ? 16 : 8;
+    std::vector<CoilCandidate> batch(batch_size);
+    std::vector<const CoilCandidate*> best = ranked();
+    if (best.size() > parents) best.resize(parents);
+    parallel_for(batch.size(), [&](std::size_t i) {
+      if (cancelled) return;
+      const auto index = static_cast<std::uint64_t>(round) * batch_size + i + 1;
+      Dice dice(seed_, index * 64 + static_cast<std::uint64_t>(kind_.key.size()));
+      batch[i] = screened(dice, best, round, rounds);
+      if (batch[i].misses.empty() && batch[i].trouble.empty()) evaluate(batch[i], cancelled);
+    });
+    std::ranges::move(batch, std::back_inserter(seen_));
+    if (tell) tell();
+  }
+}
+
+/// Full judgement of a good one: with what suits its feed, all figures anew, bands, and trials where the kind is
+/// quick to simulate.
+void KindSearch::judge(CoilCandidate& c, const std::atomic<bool>& cancelled) const {
+  if (kind_.suit_feed) kind_.suit_feed(c.design);
+  c.misses.clear();
+  c.owned.clear();
+  c.buy.clear();
+  evaluate(c, cancelled);
+  if (!c.good() || !quick()) return;
+  Kept kept(4);
+  const Analysis analysis = analyse(c.design, UnitSystem::metric, kept);
+  const PowerOptions options{.variac = false, .waveforms = false};
+  const std::function<void(double)> nobody;
+  const PowerAnalysis power =
+      analyse_power(c.design, analysis, options, UnitSystem::metric, {cancelled, nobody, kept});
+  count_findings(c, all_findings(analysis, &power));
+}
+
+std::vector<const CoilCandidate*> KindSearch::ranked() const {
+  std::vector<const CoilCandidate*> out;
+  for (const CoilCandidate& c : seen_)
+    if (c.simulated) out.push_back(&c);
+  std::ranges::stable_sort(out, [](const CoilCandidate* a, const CoilCandidate* b) {
+    const double da = a->distance(), db = b->distance();
+    return da != db ? da < db : a->merit > b->merit;
+  });
+  if (brief_.aim == "calmest") prefer_arcs(out);
+  return out;
+}
+
+// Calm is what makes a third of the longest arc: while that is being found, arcs come first.
+void KindSearch::prefer_arcs(std::vector<const CoilCandidate*>& best) {
+  const double enough_m = enough_arc_m(best);
+  std::stable_partition(best.begin(), best.end(),
+                        [&](const CoilCandidate* c) { return c->figures.arc_high_m >= enough_m; });
+  if (const auto longest = std::ranges::max_element(
+          best, {}, [](const CoilCandidate* c) { return c->good() ? c->figures.arc_high_m : 0; });
+      longest != best.end())
+    std::rotate(best.begin(), longest, longest + 1);
+}
+
+// Tries genes until sizes and handbook let them through; the nearest where none do.
+CoilCandidate KindSearch::screened(Dice& dice, const std::vector<const CoilCandidate*>& best, int round,
+                                   int rounds) const {
+  CoilCandidate nearest;
+  nearest.trouble = "nothing";
+  const double by = 0.35 * (1 - 0.8 * round / std::max(1, rounds));
+  for (int i = 0; i < screenings; ++i) {
+    CoilCandidate c;
+    const bool anew = best.empty() || i % 4 == 3 || dice.roll() < 0.2;
+    const auto parent = std::min(
+        best.size() - 1, static_cast<std::size_t>(dice.roll() * dice.roll() * static_cast<double>(best.size())));
+    c.genes = anew ? rolled(dice) : varied(best[parent]->genes, dice, by);
+    designs_.build(c);
+    if (c.misses.empty() && c.trouble.empty()) return c;
+    if (i == 0 || c.distance() < nearest.distance()) nearest = std::move(c);
+  }
+  return nearest;
+}
+
+void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) const try {
+  Kept kept(4);
+  Analysis analysis;
+  if (kind_.tank) {
+    if (!designs_.tune(c.design, kept, analysis)) {
+      c.trouble = "no tap tunes the tank";
+      return;
+    }
+  } else {
+    analysis = analyse_untried(c.design, UnitSystem::metric, false, kept);
+  }
+  if (!analysis.problem.empty() || !analysis.resonator) {
+    c.trouble = analysis.problem.empty() ? "no resonance" : analysis.problem;
+    return;
+  }
+  ProposalFigures& f = c.figures;
+  f.resonance_hz = analysis.best_mode_1_hz;
+  const Overall size = overall_size(c.design);
+  f.height_m = size.height_m;
+  f.floor_diameter_m = size.diameter_m;
+  hold_below(c, brief_, "resonance_high_hz", f.resonance_hz);
+  hold_above(c, brief_, "resonance_low_hz", f.resonance_hz);
+  hold_below(c, brief_, "height_m", f.height_m);
+  hold_below(c, brief_, "floor_diameter_m", f.floor_diameter_m);
+  const PowerOptions options{.advice = false, .variac = false, .waveforms = false};
+  const std::function<void(double)> nobody;
+  const PowerAnalysis power =
+      analyse_power(c.design, analysis, options, UnitSystem::metric, {cancelled, nobody, kept});
+  if (cancelled) return;
+  c.simulated = true;
+  count_findings(c, all_findings(analysis, &power));
+  f.power_w = power.drive.input_w;
+  f.drive_hz = power.drive.frequency_hz;
+  f.highest_v = std::max(power.drive.primary_peak_v, analysis.tank_peak_v);
+  if (power.arc && power.arc->breaks_out) {
+    f.arc_low_m = power.arc->length_m.low;
+    f.arc_high_m = power.arc->length_m.high;
+  }
+  if (const FeedLoads* loads = power.part ? power.part->feed() : nullptr; loads && loads->line_current_a > 0)
+    f.line_current_a = loads->line_current_a;
+  f.mass_kg = analysis.wire_mass_kg + primary_mass_kg(c.design, analysis);
+  f.winding_hours = c.design.secondary.turns / turns_an_hour;
+  designs_.list_parts(c, analysis);
+  hold(c);
+  c.merit = merit(c);
+} catch (const std::exception& error) {
+  c.trouble = error.what();
+}
+
+// A conductor of 3 mm and more is tubing of 1 mm wall.
+double KindSearch::primary_mass_kg(const Design& d, const Analysis& analysis) {
+  const double mm = d.primary.conductor_diameter_m * 1000;
+  const double whole_kg = wire_mass_kg(d.primary.conductor_diameter_m, analysis.primary_wire_length_m);
+  return mm < 3 ? whole_kg : whole_kg * (1 - (mm - 2) * (mm - 2) / (mm * mm));
+}
+
+void KindSearch::count_findings(CoilCandidate& c, const std::vector<Finding>& findings) {
+  c.stops = 0;
+  c.warnings = 0;
+  for (const Finding& finding : findings) {
+    c.warnings += finding.severity == Severity::warning;
+    if (finding.severity != Severity::stop) continue;
+    if (c.stops++ == 0) c.trouble = finding.title;
+  }
+}
+
+void KindSearch::hold(CoilCandidate& c) const {
+  const ProposalFigures& f = c.figures;
+  if (f.line_current_a) hold_below(c, brief_, "line_current_a", *f.line_current_a);
+  hold_below(c, brief_, "driver_high_hz", f.drive_hz);
+  hold_above(c, brief_, "driver_low_hz", f.drive_hz);
+  hold_below(c, brief_, "highest_voltage_v", f.highest_v);
+  hold_above(c, brief_, "arc_length_m", f.arc_low_m);
+  if (brief_.limits.contains("price")) {
+    if (f.price)
+      hold_below(c, brief_, "price", *f.price);
+    else
+      c.misses["price"] = 1; // it cannot be known to be kept
+  }
+  const Site& site = c.design.site;
+  const auto beyond = [&](const char* key, const std::optional<double>& room_m, double taken_m) {
+    if (room_m && taken_m + f.arc_high_m > *room_m) c.misses[key] = (taken_m + f.arc_high_m) / *room_m - 1;
+  };
+  beyond("ceiling_height_m", site.ceiling_height_m, f.height_m);
+  beyond("wall_distance_m", site.wall_distance_m, f.floor_diameter_m / 2);
+  const auto aim = std::ranges::find(brief_aims(), brief_.aim, &BriefAim::key);
+  const bool makes_arcs = kind_.arc_of_winding > 0 || kind_.flame_at_tip;
+  if (aim->needs_arcs && c.trouble.empty() && f.arc_high_m <= 0) c.trouble = "nothing breaks out";
+  if (!aim->needs_arcs && makes_arcs && c.trouble.empty() && f.arc_high_m <= 0) c.trouble = "nothing breaks out";
+}
+
+double KindSearch::merit(const CoilCandidate& c) const {
+  const ProposalFigures& f = c.figures;
+  if (brief_.aim == "smallest") return 1 / (f.height_m * f.floor_diameter_m * f.floor_diameter_m);
+  if (brief_.aim == "calmest") return 1 / std::max(f.line_current_a.value_or(f.power_w / 1000), 1e-6);
+  if (brief_.aim == "cheapest") {
+    double pieces = 0, price = 0;
+    for (const PartToBuy& part : c.buy) {
+      pieces += part.count;
+      price += part.price.value_or(0);
+    }
+    return 1 / (1 + price + pieces + 100 * f.mass_kg);
+  }
+  if (brief_.aim == "most-from-shelf") return static_cast<double>(c.owned.size()) + f.arc_high_m / 10;
+  if (brief_.aim == "lamp") return 1 / std::max(f.power_w, 1e-3);
+  constexpr double in_doubt = 0.6; // it breaks out in the middle of its band only
+  return f.arc_low_m > 0 ? f.arc_high_m + 0.1 * f.arc_low_m : in_doubt * f.arc_high_m;
+}
+
+} // namespace arc

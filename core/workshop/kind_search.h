@@ -1,0 +1,52 @@
+// The search among designs of one kind: generations of candidates, each screened by its sizes and the handbook,
+// then analysed and simulated from the wall to the arc.
+#pragma once
+
+#include "simulation/power.h"
+#include "workshop/proposed_designs.h"
+
+#include <cstdint>
+#include <functional>
+#include <vector>
+
+namespace arc {
+
+class Dice;
+
+class KindSearch {
+ public:
+  /// The brief must outlive it.
+  KindSearch(const Brief& brief, const CoilKind& kind, std::uint64_t seed)
+      : brief_(brief), kind_(kind), seed_(seed), designs_(brief, kind) {}
+
+  const CoilKind& kind() const { return kind_; }
+  /// All that it made, whatever became of it, in the order in which it was made.
+  std::vector<CoilCandidate>& seen() { return seen_; }
+  const std::set<std::string>& empty_groups() const { return designs_.empty_groups(); }
+  /// Whether one simulation takes some tens of milliseconds and not half a second.
+  bool quick() const { return kind_.key == "spark-gap" || kind_.feed_end == FeedEnd::bus; }
+
+  /// So many generations; `tell` is called after each.
+  void run(int rounds, const std::atomic<bool>& cancelled, const std::function<void()>& tell);
+  /// Full judgement of a good one: with what suits its feed, all figures anew, bands, and trials where the kind is
+  /// quick to simulate.
+  void judge(CoilCandidate& c, const std::atomic<bool>& cancelled) const;
+
+ private:
+  std::vector<const CoilCandidate*> ranked() const;
+  static void prefer_arcs(std::vector<const CoilCandidate*>& best);
+  CoilCandidate screened(Dice& dice, const std::vector<const CoilCandidate*>& best, int round, int rounds) const;
+  void evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) const;
+  void hold(CoilCandidate& c) const;
+  double merit(const CoilCandidate& c) const;
+  static double primary_mass_kg(const Design& design, const Analysis& analysis);
+  static void count_findings(CoilCandidate& c, const std::vector<Finding>& findings);
+
+  const Brief& brief_;
+  const CoilKind& kind_;
+  std::uint64_t seed_;
+  ProposedDesigns designs_;
+  std::vector<CoilCandidate> seen_;
+};
+
+} // namespace arc

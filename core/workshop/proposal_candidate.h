@@ -1,0 +1,57 @@
+// A design in the search for proposals: the genes that it was made of, what became of it, and its figures.
+#pragma once
+
+#include "craft/variation.h"
+#include "workshop/proposals.h"
+
+#include <array>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+/// Shares from 0 to 1: of the coil's shape, then of its craft's numbers.
+inline constexpr std::size_t shape_genes = 8, all_genes = shape_genes + craft_genes;
+using Genes = std::array<double, all_genes>;
+
+struct CoilCandidate {
+  Genes genes{};
+  Design design;
+  ProposalFigures figures;
+  std::map<std::string, double> misses; // by which share each limit is passed
+  std::string trouble;                  // no limit: it cannot be built or simulated, or a stop
+  int stops = 0, warnings = 0;
+  bool simulated = false;
+  double merit = 0; // by the aim, larger is better
+  std::vector<OwnedPart> owned;
+  std::vector<PartToBuy> buy;
+
+  bool good() const { return simulated && misses.empty() && trouble.empty(); }
+  double distance() const {
+    double sum = trouble.empty() ? 0 : 2 + stops;
+    for (const auto& [key, by] : misses) sum += by;
+    return simulated ? sum : sum + 10;
+  }
+};
+
+/// What makes up to a third of the longest arc of the good ones among these (m).
+template <typename CoilCandidates>
+double enough_arc_m(const CoilCandidates& among) {
+  double longest_m = 0;
+  for (const CoilCandidate* c : among)
+    if (c->good()) longest_m = std::max(longest_m, c->figures.arc_high_m);
+  return longest_m / 3;
+}
+
+/// Notes by which share a limit of the brief is passed, when it is.
+inline void hold_below(CoilCandidate& c, const Brief& brief, const char* key, double value) {
+  const auto it = brief.limits.find(key);
+  if (it != brief.limits.end() && value > it->second) c.misses[key] = value / it->second - 1;
+}
+inline void hold_above(CoilCandidate& c, const Brief& brief, const char* key, double value) {
+  const auto it = brief.limits.find(key);
+  if (it != brief.limits.end() && value < it->second) c.misses[key] = it->second / std::max(value, 1e-9) - 1;
+}
+
+} // namespace arc

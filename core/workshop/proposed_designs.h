@@ -1,0 +1,62 @@
+// Designs of one kind from genes: what the brief's shelf and usual sizes give is picked, the coil is shaped and
+// wound by usual proportions (common practice, no source), its craft sets the rest.
+#pragma once
+
+#include "coil/analysis.h"
+#include "craft/kind.h"
+#include "workshop/proposal_candidate.h"
+
+#include <set>
+#include <string>
+#include <vector>
+
+namespace arc {
+
+/// What the secondary can be wound on and with; without a name it has to be bought.
+struct Form {
+  double diameter_m;
+  double longest_m;
+  std::string name;
+};
+struct Spool {
+  double bare_m, overall_m, longest_m;
+  std::string name;
+};
+
+class ProposedDesigns {
+ public:
+  /// The brief must outlive it.
+  ProposedDesigns(const Brief& brief, const CoilKind& kind);
+
+  /// Groups that nothing may be bought of and that have nothing that serves; "must_use" when the kind has no place
+  /// for a part.
+  const std::set<std::string>& empty_groups() const { return empty_; }
+  /// The design of the candidate's genes, with what its sizes and the handbook's resonance pass of the limits.
+  void build(CoilCandidate& c) const;
+  /// Sets the tap by the field solution; the primary ends a turn beyond it. False where no tap tunes the tank.
+  bool tune(Design& design, Kept& kept, Analysis& analysis) const;
+  /// What of it is owned, what must be bought, and the price.
+  void list_parts(CoilCandidate& c, const Analysis& analysis) const;
+
+ private:
+  void gather_forms();
+  void gather_wires();
+  void gather_craft_parts();
+  void wind(CoilCandidate& c, const Form& form, const Spool& spool) const;
+  void shape_topload(Design& design, double scale, const Genes& genes) const;
+  void shape_primary(Design& design, double scale, const Genes& genes) const;
+  static double handbook_hz(const Design& design);
+  static void take(CoilCandidate& c, const char* group, const std::string& name, int count,
+                   const std::string& what);
+  static void buy(CoilCandidate& c, const char* group, const std::string& what, int count);
+
+  const Brief& brief_;
+  const CoilKind& kind_;
+  Design base_;
+  std::vector<Form> forms_;
+  std::vector<Spool> spools_;
+  VaryParts parts_;
+  std::set<std::string> empty_;
+};
+
+} // namespace arc
