@@ -39,6 +39,9 @@ class Workspace : public QObject {
   enum class Want { fresh, demo, file };
   void want(Want what, const QString& which) { Q_EMIT design_wanted(what, which); }
 
+  /// Asks the window to begin anew with this design.
+  void offer(const arc::Design& design) { Q_EMIT design_offered(design); }
+
   /// Asks the window to show a stage and put the cursor into one of its fields (key may be empty).
   void go_to(const QString& stage, const QString& field) { Q_EMIT go_to_requested(stage, field); }
 
@@ -46,6 +49,7 @@ class Workspace : public QObject {
   void theme_changed();
   void recent_changed();
   void design_wanted(Workspace::Want what, const QString& which);
+  void design_offered(const arc::Design& design);
   void go_to_requested(const QString& stage, const QString& field);
 
  private:

@@ -1,4 +1,5 @@
-// Where a design begins: new coils of each kind, files, and finished coils to look at.
+// Where a design begins: new coils of each kind, one from a brief, files, and finished coils to look at.
+#include "brief/brief_sheet.h"
 #include "craft/kind.h"
 #include "stages/stage.h"
 #include "toolkit/common.h"
@@ -69,6 +70,16 @@ class StartStage : public QScrollArea {
   QLayout* make_files(QWidget* page) {
     auto* column = new QVBoxLayout;
     column->setSpacing(space::hair);
+    column->addWidget(heading("From a brief", page));
+    auto* told = caption_label("Say what you want and what you have, or a size: whole designs are proposed.", page);
+    told->setWordWrap(true);
+    column->addWidget(told);
+    auto* brief = new QPushButton("Propose a coil…", page);
+    brief->setObjectName("start brief");
+    brief->setMinimumWidth(190);
+    connect(brief, &QPushButton::clicked, this, [this] { show_brief_sheet(workspace_, window()); });
+    column->addWidget(brief, 0, Qt::AlignLeft);
+    column->addSpacing(space::large);
     column->addWidget(heading("Your files", page));
     column->addSpacing(space::hair);
     auto* open = new QPushButton("Open a file…", page);

@@ -153,6 +153,7 @@ void MainWindow::listen() {
   connect(findings_, &FindingsPanel::about_requested, this, &MainWindow::show_about_stage);
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&workspace_, &Workspace::design_wanted, this, &MainWindow::take_wanted);
+  connect(&workspace_, &Workspace::design_offered, this, &MainWindow::take_offered);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_kind);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);

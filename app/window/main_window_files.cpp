@@ -144,6 +144,13 @@ void MainWindow::take_wanted(Workspace::Want what, const QString& which) {
   show_stage(0);
 }
 
+void MainWindow::take_offered(const arc::Design& design) {
+  const arc::Design taken = design; // its giver may go
+  if (!may_leave()) return;
+  document().start(taken);
+  show_stage(0);
+}
+
 void MainWindow::choose_file() {
   if (!may_leave()) return;
   const QString path = file_dialogs::to_open(this, "Open a design", "High Arc designs (*.json);;All files (*)");

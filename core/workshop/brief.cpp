@@ -9,6 +9,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
+#include <nlohmann/json.hpp>
 #include <set>
 
 namespace arc {
@@ -125,7 +126,8 @@ const BriefLimit* brief_limit(std::string_view key) {
 }
 
 std::span<const std::string_view> groups_of_proposals() {
-  static constexpr std::array<std::string_view, 4> groups{"pipes", "wires", "capacitors", "transformers"};
+  static constexpr std::array<std::string_view, 6> groups{"pipes",  "wires",    "capacitors",
+                                                          "tubing", "toploads", "transformers"};
   return groups;
 }
 
@@ -171,6 +173,10 @@ Brief read_brief(std::string_view text) {
   out.limits = reader.numbers(
       "limits", [](const std::string& key) { return brief_limit(key) != nullptr; }, keys_of(brief_limits()));
   out.only_shelf = reader.words("only_shelf");
+  for (std::size_t i = 0; i < out.only_shelf.size(); ++i)
+    if (std::ranges::count(groups_of_proposals(), out.only_shelf[i]) == 0)
+      reader.refuse(fmt::format("only_shelf[{}]", i),
+                    fmt::format("not planned with; groups are {}", fmt::join(groups_of_proposals(), ", ")));
   out.shelf = shelf_of(reader);
   if (const Json& list = reader.at("must_use"); !list.is_null()) {
     if (!list.is_array()) reader.refuse("must_use", "expected a list [...], found " + describe(list));

@@ -12,7 +12,7 @@
 namespace arc {
 
 /// Shares from 0 to 1: of the coil's shape, then of its craft's numbers.
-inline constexpr std::size_t shape_genes = 8, all_genes = shape_genes + craft_genes;
+inline constexpr std::size_t shape_genes = 9, all_genes = shape_genes + craft_genes;
 using Genes = std::array<double, all_genes>;
 
 struct CoilCandidate {

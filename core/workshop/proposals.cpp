@@ -211,9 +211,9 @@ Proposals propose(const Brief& brief, const ProposeOptions& options, const std::
     p.design.unknown.set("brief", asked_for);
     out.proposals.push_back(std::move(p));
   }
-  if (out.proposals.empty())
+  if (out.proposals.empty() && !cancelled)
     out.refused = refusals(brief, options, searched, cancelled);
-  else if (out.proposals.size() < 3)
+  else if (!out.proposals.empty() && out.proposals.size() < 3)
     out.few = fmt::format("Of {} designs that keep the brief, {} differ by a tenth in any figure.",
                           searched.good.size(), out.proposals.size());
   return out;

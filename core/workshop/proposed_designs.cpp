@@ -71,6 +71,7 @@ ProposedDesigns::ProposedDesigns(const Brief& brief, const CoilKind& kind) : bri
   if (brief.site.contains("wall_distance_m")) base_.site.wall_distance_m = brief.site.at("wall_distance_m");
   gather_forms();
   gather_wires();
+  gather_tubing_and_toploads();
   gather_craft_parts();
 }
 
@@ -105,6 +106,23 @@ void ProposedDesigns::gather_wires() {
   }
   std::ranges::stable_sort(spools_, {}, &Spool::bare_m);
   if (spools_.empty()) empty_.insert("wires");
+}
+
+// Of the shelf only where that is asked: else the primary and the topload are made for the coil.
+void ProposedDesigns::gather_tubing_and_toploads() {
+  if (asks_shelf(brief_, "tubing") || must_use(brief_, "tubing")) {
+    for (const ShelfPart* part : allowed_parts(brief_, "tubing"))
+      conductors_.push_back(
+          {part->values.at("outside_diameter_m"), part_value(*part, "length_m").value_or(far), part->name});
+    if (conductors_.empty()) empty_.insert("tubing");
+  }
+  if (asks_shelf(brief_, "toploads") || must_use(brief_, "toploads")) {
+    for (const ShelfPart* part : allowed_parts(brief_, "toploads"))
+      toroids_.push_back({part->values.at("outer_diameter_m"), part->values.at("tube_diameter_m"), part->name});
+    if (toroids_.empty()) empty_.insert(base_.topload.empty() ? "" : "toploads");
+    if (base_.topload.empty() && must_use(brief_, "toploads")) empty_.insert("must_use");
+    empty_.erase("");
+  }
 }
 
 void ProposedDesigns::gather_craft_parts() {
@@ -216,6 +234,14 @@ void ProposedDesigns::wind(CoilCandidate& c, const Form& form, const Spool& spoo
 
 void ProposedDesigns::shape_topload(Design& d, double scale, const Genes& g) const {
   for (ToploadPart& part : d.topload.own()) {
+    if (!toroids_.empty()) {
+      const Toroid& owned = picked(toroids_, g[3]);
+      part.outer_diameter_m = owned.outer_m;
+      part.tube_diameter_m = owned.tube_m;
+      part.centre_above_winding_m =
+          in_steps(part.tube_diameter_m / 2 + 0.15 * scale * base_.secondary.form_diameter_m, 0.005);
+      continue;
+    }
     part.outer_diameter_m =
         std::max(0.05, in_steps(part.outer_diameter_m * scale * log_between(g[3], 0.55, 1.6), 0.01));
     part.tube_diameter_m = std::max(0.015, in_steps(part.outer_diameter_m * between(g[4], 0.18, 0.3), 0.005));
@@ -232,6 +258,7 @@ void ProposedDesigns::shape_primary(Design& d, double scale, const Genes& g) con
       in_steps(d.secondary.form_diameter_m / 2 + clear_m * gentle * between(g[5], 0.8, 1.6), 0.001);
   d.primary.pitch_m = in_steps(usual.pitch_m * gentle, 0.0001);
   d.primary.conductor_diameter_m = std::max(0.001, in_steps(usual.conductor_diameter_m * gentle, 0.0005));
+  if (!conductors_.empty()) d.primary.conductor_diameter_m = picked(conductors_, g[8]).diameter_m;
   d.primary.pitch_m = std::max(d.primary.pitch_m, 1.5 * d.primary.conductor_diameter_m);
   const double above_base_m = (usual.base_height_m - base_.secondary.base_height_m) * scale +
                               between(g[6], -0.4, 0.5) * d.secondary.form_diameter_m;
@@ -304,13 +331,16 @@ void ProposedDesigns::list_parts(CoilCandidate& c, const Analysis& analysis) con
              format_quantity(block_value(block, "output_v"), Dimension::voltage, UnitSystem::metric, 3),
              format_quantity(block_value(block, "short_circuit_a"), Dimension::current, UnitSystem::metric, 3)));
   }
-  buy(c, "tubing",
-      fmt::format("{:.3g} mm conductor of the primary, {:.1f} m", c.design.primary.conductor_diameter_m * 1000,
-                  analysis.primary_wire_length_m),
-      1);
+  const Conductor made{0, far, ""};
+  const Conductor& conductor = conductors_.empty() ? made : picked(conductors_, c.genes[8]);
+  if (analysis.primary_wire_length_m > conductor.longest_m)
+    c.misses["tubing"] = analysis.primary_wire_length_m / conductor.longest_m - 1;
+  take(c, "tubing", conductor.name, 1,
+       fmt::format("{:.3g} mm conductor of the primary, {:.1f} m", c.design.primary.conductor_diameter_m * 1000,
+                   analysis.primary_wire_length_m));
   for (const ToploadPart& part : c.design.topload)
-    buy(c, "toploads",
-        fmt::format("toroid, {:.0f} by {:.0f} mm", part.outer_diameter_m * 1000, part.tube_diameter_m * 1000), 1);
+    take(c, "toploads", toroids_.empty() ? "" : picked(toroids_, c.genes[3]).name, 1,
+         fmt::format("toroid, {:.0f} by {:.0f} mm", part.outer_diameter_m * 1000, part.tube_diameter_m * 1000));
   double sum = 0;
   bool known = true;
   for (const PartToBuy& part : c.buy) {

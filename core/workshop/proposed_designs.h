@@ -23,6 +23,15 @@ struct Spool {
   std::string name;
 };
 
+struct Conductor {
+  double diameter_m, longest_m;
+  std::string name;
+};
+struct Toroid {
+  double outer_m, tube_m;
+  std::string name;
+};
+
 class ProposedDesigns {
  public:
   /// The brief must outlive it.
@@ -41,6 +50,7 @@ class ProposedDesigns {
  private:
   void gather_forms();
   void gather_wires();
+  void gather_tubing_and_toploads();
   void gather_craft_parts();
   void wind(CoilCandidate& c, const Form& form, const Spool& spool) const;
   void shape_topload(Design& design, double scale, const Genes& genes) const;
@@ -55,6 +65,8 @@ class ProposedDesigns {
   Design base_;
   std::vector<Form> forms_;
   std::vector<Spool> spools_;
+  std::vector<Conductor> conductors_; // empty: by the size of the coil
+  std::vector<Toroid> toroids_;       // likewise
   VaryParts parts_;
   std::set<std::string> empty_;
 };

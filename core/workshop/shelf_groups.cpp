@@ -118,6 +118,20 @@ std::string use_gap_hardware(const ShelfPart& part, Design& design) {
   return "the gap's electrodes are made of it";
 }
 
+std::string use_tubing(const ShelfPart& part, Design& design) {
+  design.primary.conductor_diameter_m = part.values.at("outside_diameter_m");
+  return "the primary is wound with it; its pitch stays as it was";
+}
+
+std::string use_topload(const ShelfPart& part, Design& design) {
+  ToploadPart toroid;
+  toroid.outer_diameter_m = part.values.at("outer_diameter_m");
+  toroid.tube_diameter_m = part.values.at("tube_diameter_m");
+  toroid.centre_above_winding_m = toroid.tube_diameter_m;
+  design.topload.own() = {toroid};
+  return "it is the topload; how high it stands is half a tube above the winding";
+}
+
 const ShelfColumn pieces{"count", "Pieces", count, 1, 10000, false};
 const ShelfColumn price{"price", "Price", number, 0, 1e6, false};
 
@@ -159,6 +173,22 @@ std::span<const ShelfGroup> shelf_groups() {
                    pieces,
                    price},
        .use = use_pipe},
+      {.key = "tubing",
+       .title = "Tubing",
+       .one = "coil",
+       .columns = {{"outside_diameter_m", "Outside", length, 0.001, 0.1, true},
+                   {"length_m", "Length", length, 0.1, 1e5, false},
+                   pieces,
+                   price},
+       .use = use_tubing},
+      {.key = "toploads",
+       .title = "Toploads",
+       .one = "toroid",
+       .columns = {{"outer_diameter_m", "Outer diameter", length, 0.02, 5, true},
+                   {"tube_diameter_m", "Tube", length, 0.005, 2, true},
+                   pieces,
+                   price},
+       .use = use_topload},
       {.key = "transformers",
        .title = "Transformers",
        .one = "transformer",

@@ -347,6 +347,36 @@ class Calc(unittest.TestCase):
             self.assertEqual(run.returncode, 2, (name, key, run.stdout[:200]))
             self.assertRegex(run.stderr, re.escape(key) + r"[\w.\[\]]* \(line \d+\): ", (name, key))
 
+    def test_a_brief_becomes_designs_that_stand_for_themselves(self):
+        with tempfile.TemporaryDirectory() as folder:
+            brief = os.path.join(ROOT, "examples", "brief.json")
+            run = calc("propose", brief, "--count", "3", "--folder", folder)
+            self.assertEqual(run.returncode, 0, run.stderr)
+            answer = json.loads(run.stdout)
+            self.assertEqual((answer["format"], answer["version"]), ("high-arc-proposals", 1))
+            self.assertEqual(len(answer["proposals"]), 3)
+            self.assertEqual(len(os.listdir(folder)), 3)
+            for name, proposal in zip(sorted(os.listdir(folder)), answer["proposals"]):
+                power = json.loads(calc("power", os.path.join(folder, name)).stdout)
+                self.assertEqual([f["title"] for f in power["findings"] if f["severity"] == "stop"], [])
+                self.assertLess(abs(power["drive"]["line_current_a"] / proposal["figures"]["line_current_a"] - 1), 0.05)
+                self.assertLessEqual(power["drive"]["line_current_a"], 8)
+                self.assertEqual(proposal["design"]["brief"]["name"], "Garage coil")
+
+    def test_what_no_design_can_do_is_told_with_what_fights(self):
+        with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+            json.dump({"format": "high-arc-brief", "kinds": ["spark-gap"], "only_shelf": ["wires"],
+                       "shelf": {"wires": [{"name": "end", "bare_diameter_m": 4e-4, "overall_diameter_m": 4.4e-4,
+                                            "length_m": 9}]}}, file)
+            file.flush()
+            run = calc("propose", file.name)
+            self.assertEqual(run.returncode, 3, run.stderr)
+            self.assertIn("wires", run.stderr)
+            self.assertEqual([r["limit"] for r in json.loads(run.stdout)["refused"]], ["wires"])
+        run = calc("propose", os.path.join(ROOT, "examples", "quiet-lantern.json"))
+        self.assertEqual(run.returncode, 2)
+        self.assertIn("not a brief", run.stderr)
+
     def test_the_number_of_banks_is_bounded(self):
         shelf = os.path.join(ROOT, "examples", "shelf.json")
         for limit in ("-1", "0", "2000"):
