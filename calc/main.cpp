@@ -189,6 +189,9 @@ void add_propose_options(CLI::App& to, Request& request) {
   to.add_option("--shelf", request.shelf_path, "shelf file (JSON) in place of the brief's own");
   to.add_option("--seed", request.propose.seed, "of the search; the same gives the same")->capture_default_str();
   to.add_option("--count", request.propose.count, "most proposals")->check(CLI::Range(1, 6))->capture_default_str();
+  to.add_option("--effort", request.propose.effort, "share of the usual search, 0.05 to 20")
+      ->check(CLI::Range(0.05, 20.0))
+      ->capture_default_str();
   to.add_option("--folder", request.folder, "write each proposed design into this folder");
 }
 
@@ -235,7 +238,7 @@ constexpr std::array<Command, 12> commands{
       add_bank_options, print_banks},
      {"propose",
       "Propose whole designs from a brief: what is wanted, the limits and the parts on the shelf.\n"
-      "example: high-arc-calc propose examples/brief.json --seed 1",
+      "example: high-arc-calc propose examples/brief.json --seed 1 --effort 0.25",
       add_propose_options, print_proposals},
      {"interrupter",
       "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"

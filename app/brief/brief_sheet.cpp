@@ -32,6 +32,12 @@ struct Size {
 constexpr std::array<Size, 4> sizes{
     {{"Any size", 0, 0}, {"On a table", 0.5, 0.45}, {"Beside the bench", 1.0, 0.9}, {"In a hall", 1.8, 1.5}}};
 
+struct Effort {
+  const char* title;
+  double share; // of the usual work
+};
+constexpr std::array<Effort, 3> efforts{{{"Quick search", 0.25}, {"Usual search", 1}, {"Thorough search", 3}}};
+
 struct Group {
   std::string_view key;
   const char* title;
@@ -200,6 +206,13 @@ class BriefSheet : public QDialog {
     run_->setDefault(true);
     connect(run_, &QPushButton::clicked, this, &BriefSheet::run);
     row->addWidget(run_);
+    effort_ = new QComboBox(this);
+    effort_->setObjectName("brief effort");
+    effort_->setAccessibleName("How long to search");
+    for (const Effort& effort : efforts) effort_->addItem(effort.title);
+    effort_->setCurrentIndex(1);
+    keep_words(effort_);
+    row->addWidget(effort_);
     cancel_ = new QPushButton("Cancel", this);
     cancel_->setObjectName("cancel proposals");
     cancel_->setAutoDefault(false);
@@ -298,8 +311,9 @@ class BriefSheet : public QDialog {
     run_->setEnabled(false);
     run_->setToolTip("The search goes on");
     words_->clear();
-    job_.start([brief = brief_, share = share_](const std::atomic<bool>& cancelled) {
-      return arc::propose(brief, {}, cancelled, [&](double done) { *share = done; });
+    const double effort = efforts[static_cast<std::size_t>(effort_->currentIndex())].share;
+    job_.start([brief = brief_, effort, share = share_](const std::atomic<bool>& cancelled) {
+      return arc::propose(brief, {.effort = effort}, cancelled, [&](double done) { *share = done; });
     });
   }
 
@@ -431,7 +445,7 @@ class BriefSheet : public QDialog {
   arc::Brief brief_;
   arc::Proposals found_;
   std::vector<QuantityField*> fields_;
-  QComboBox *kind_ = nullptr, *aim_ = nullptr, *size_ = nullptr;
+  QComboBox *kind_ = nullptr, *aim_ = nullptr, *size_ = nullptr, *effort_ = nullptr;
   std::array<QComboBox*, groups.size()> shelf_{};
   QPushButton *run_ = nullptr, *cancel_ = nullptr, *take_ = nullptr, *group_ = nullptr;
   QProgressBar* progress_ = nullptr;

@@ -49,7 +49,7 @@ constexpr double turns_an_hour = 1200; // by crank (common practice, no source)
 void KindSearch::run(int rounds, const std::atomic<bool>& cancelled, const std::function<void()>& tell) {
   if (!designs_.empty_groups().empty()) return;
   for (int round = 0; round < rounds && !cancelled; ++round) {
-    const std::size_t batch_size = quick() ? 16 : 8;
+    const std::size_t batch_size = quick() ? 16 : kind_.flame_at_tip ? 4 : 8; // a flame takes longest
     std::vector<CoilCandidate> batch(batch_size);
     std::vector<const CoilCandidate*> best = ranked();
     if (best.size() > parents) best.resize(parents);
@@ -128,16 +128,16 @@ CoilCandidate KindSearch::screened(Dice& dice, const std::vector<const CoilCandi
 void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) const try {
   Kept kept(4);
   Analysis analysis;
-  if (kind_.tank) {
-    if (!designs_.tune(c.design, kept, analysis)) {
-      c.trouble = "no tap tunes the tank";
-      return;
-    }
-  } else {
-    analysis = analyse_untried(c.design, UnitSystem::metric, false, kept);
+  if (!designs_.tune(c, kept, analysis)) {
+    c.trouble = "no tap tunes the tank";
+    return;
   }
   if (!analysis.problem.empty() || !analysis.resonator) {
     c.trouble = analysis.problem.empty() ? "no resonance" : analysis.problem;
+    return;
+  }
+  if (kind_.close_wound && (analysis.coupling < kind_.coupling_low || analysis.coupling > kind_.coupling_high)) {
+    c.trouble = "coupling outside of what such coils have";
     return;
   }
   ProposalFigures& f = c.figures;
@@ -162,6 +162,8 @@ void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) 
   if (power.arc && power.arc->breaks_out) {
     f.arc_low_m = power.arc->length_m.low;
     f.arc_high_m = power.arc->length_m.high;
+  } else if (power.arc && c.trouble.empty()) {
+    c.trouble = "nothing breaks out";
   }
   if (const FeedLoads* loads = power.part ? power.part->feed() : nullptr; loads && loads->line_current_a > 0)
     f.line_current_a = loads->line_current_a;
@@ -169,7 +171,8 @@ void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) 
   f.winding_hours = c.design.secondary.turns / turns_an_hour;
   designs_.list_parts(c, analysis);
   hold(c);
-  c.merit = merit(c);
+  constexpr double by_each_warning = 0.995;
+  c.merit = merit(c) * std::pow(by_each_warning, c.warnings);
 } catch (const std::exception& error) {
   c.trouble = error.what();
 }
@@ -211,9 +214,10 @@ void KindSearch::hold(CoilCandidate& c) const {
   beyond("ceiling_height_m", site.ceiling_height_m, f.height_m);
   beyond("wall_distance_m", site.wall_distance_m, f.floor_diameter_m / 2);
   const auto aim = std::ranges::find(brief_aims(), brief_.aim, &BriefAim::key);
-  const bool makes_arcs = kind_.arc_of_winding > 0 || kind_.flame_at_tip;
+  constexpr double most_windings = 3.5; // beyond it arcs run along the winding (common practice, no source)
+  if (c.trouble.empty() && f.arc_high_m > most_windings * c.design.secondary.winding_length_m)
+    c.trouble = "arcs too long for its winding";
   if (aim->needs_arcs && c.trouble.empty() && f.arc_high_m <= 0) c.trouble = "nothing breaks out";
-  if (!aim->needs_arcs && makes_arcs && c.trouble.empty() && f.arc_high_m <= 0) c.trouble = "nothing breaks out";
 }
 
 double KindSearch::merit(const CoilCandidate& c) const {

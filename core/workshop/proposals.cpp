@@ -43,7 +43,7 @@ Searched search(const Brief& brief, const ProposeOptions& options, const std::at
   std::vector<int> rounds;
   int all = 0, done = 0;
   for (const auto& one : out.searches) {
-    constexpr int quick_rounds = 12, quick_of_many = 5, slow_rounds = 5;
+    constexpr int quick_rounds = 12, quick_of_many = 5, slow_rounds = 6;
     const int usual = one->quick() ? (many ? quick_of_many : quick_rounds) : (many ? 1 : slow_rounds);
     rounds.push_back(std::max(1, static_cast<int>(std::lround(options.effort * usual))));
     all += rounds.back();

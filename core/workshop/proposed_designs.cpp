@@ -229,6 +229,9 @@ void ProposedDesigns::wind(CoilCandidate& c, const Form& form, const Spool& spoo
   if (room_m < least_m) c.misses["height_m"] = (least_m - room_m) / brief_.limits.at("height_m");
   long_m = std::max(long_m, 0.5 * form.diameter_m);
   s.turns = std::max(10.0, std::floor(packing * long_m / spool.overall_m));
+  // Of bought wire as many turns as such coils have (common practice, no source).
+  const double share = s.turns / base_.secondary.turns;
+  if (spool.name.empty() && (share < 0.5 || share > 1.9)) c.trouble = "too few or too many turns";
   s.winding_length_m = up_to_step(s.turns * spool.overall_m / packing, 0.0005);
 }
 
@@ -260,8 +263,7 @@ void ProposedDesigns::shape_primary(Design& d, double scale, const Genes& g) con
   d.primary.conductor_diameter_m = std::max(0.001, in_steps(usual.conductor_diameter_m * gentle, 0.0005));
   if (!conductors_.empty()) d.primary.conductor_diameter_m = picked(conductors_, g[8]).diameter_m;
   d.primary.pitch_m = std::max(d.primary.pitch_m, 1.5 * d.primary.conductor_diameter_m);
-  const double above_base_m = (usual.base_height_m - base_.secondary.base_height_m) * scale +
-                              between(g[6], -0.4, 0.5) * d.secondary.form_diameter_m;
+  const double above_base_m = (usual.base_height_m - base_.secondary.base_height_m) * scale; // then by its coupling
   d.primary.base_height_m = std::max(0.03, in_steps(d.secondary.base_height_m + above_base_m, 0.001));
 }
 
@@ -279,22 +281,49 @@ double ProposedDesigns::handbook_hz(const Design& d) {
   return 1 / (2 * std::numbers::pi * std::sqrt(henry * farad));
 }
 
-// The tap by the field solution; the primary ends a turn beyond it.
-bool ProposedDesigns::tune(Design& d, Kept& kept, Analysis& analysis) const {
-  constexpr double least_turns = 3, spare = 1;
+// The height of the primary for a coupling, by secants of its logarithm; the analysis is of where it ends.
+void ProposedDesigns::couple(Design& d, double wanted, Kept& kept, Analysis& analysis) const {
+  constexpr double close_to = 0.04, first_step = 0.35, most_step = 0.6; // of the form's diameter
+  constexpr int steps = 4;
+  const double form_m = d.secondary.form_diameter_m;
+  double slope = 1 / (first_step * form_m); // of the logarithm, for each metre
+  for (int step = 0; step < steps; ++step) {
+    if (!(analysis.coupling > 0)) return;
+    const double short_of = std::log(wanted / analysis.coupling);
+    if (std::abs(short_of) < close_to) return;
+    const double before_m = d.primary.base_height_m, before = std::log(analysis.coupling);
+    const double by_m = std::clamp(short_of / slope, -most_step * form_m, most_step * form_m);
+    d.primary.base_height_m = std::max(0.03, in_steps(before_m + by_m, 0.001));
+    const double moved_m = d.primary.base_height_m - before_m;
+    if (moved_m == 0) return;
+    analysis = analyse_untried(d, UnitSystem::metric, false, kept);
+    if (!(analysis.coupling > 0)) return;
+    const double found = (std::log(analysis.coupling) - before) / moved_m;
+    if (found > 0) slope = found;
+  }
+}
+
+bool ProposedDesigns::tune(CoilCandidate& c, Kept& kept, Analysis& analysis) const {
+  Design& d = c.design;
+  constexpr double least_turns = 3, spare = 1, inside = 0.04; // of the band of coupling
   const double most_turns = d.primary.shape == PrimaryShape::flat ? 22 : 60;
+  const double low = kind_.coupling_low * (1 + inside), high = kind_.coupling_high * (1 - inside);
+  const double wanted = between(c.genes[6], low, high);
+  if (!kind_.tank) {
+    analysis = analyse_untried(d, UnitSystem::metric, false, kept);
+    if (kind_.close_wound) couple(d, wanted, kept, analysis);
+    return true;
+  }
   d.primary.turns = most_turns;
   d.primary.tap_turns = most_turns / 2;
-  for (int pass = 0; pass < 2; ++pass) {
+  for (int pass = 0; pass < 3; ++pass) {
     analysis = analyse_untried(d, UnitSystem::metric, false, kept);
+    if (pass == 1) couple(d, wanted, kept, analysis);
     if (!analysis.tuned_tap_turns) return false;
     d.primary.tap_turns = in_steps(*analysis.tuned_tap_turns, 0.01);
     d.primary.turns = std::ceil(d.primary.tap_turns + spare);
     if (d.primary.tap_turns < least_turns || d.primary.turns > most_turns) return false;
   }
-  analysis = analyse_untried(d, UnitSystem::metric, false, kept);
-  if (!analysis.tuned_tap_turns) return false;
-  d.primary.tap_turns = in_steps(*analysis.tuned_tap_turns, 0.01);
   analysis = analyse_untried(d, UnitSystem::metric, false, kept);
   return true;
 }

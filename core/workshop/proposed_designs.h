@@ -42,8 +42,9 @@ class ProposedDesigns {
   const std::set<std::string>& empty_groups() const { return empty_; }
   /// The design of the candidate's genes, with what its sizes and the handbook's resonance pass of the limits.
   void build(CoilCandidate& c) const;
-  /// Sets the tap by the field solution; the primary ends a turn beyond it. False where no tap tunes the tank.
-  bool tune(Design& design, Kept& kept, Analysis& analysis) const;
+  /// Sets height and tap of the primary by the field solution: coupling as the kind has it, the tank in tune, the
+  /// primary a turn longer than its tap. False where no tap tunes the tank.
+  bool tune(CoilCandidate& c, Kept& kept, Analysis& analysis) const;
   /// What of it is owned, what must be bought, and the price.
   void list_parts(CoilCandidate& c, const Analysis& analysis) const;
 
@@ -55,6 +56,7 @@ class ProposedDesigns {
   void wind(CoilCandidate& c, const Form& form, const Spool& spool) const;
   void shape_topload(Design& design, double scale, const Genes& genes) const;
   void shape_primary(Design& design, double scale, const Genes& genes) const;
+  void couple(Design& design, double wanted, Kept& kept, Analysis& analysis) const;
   static double handbook_hz(const Design& design);
   static void take(CoilCandidate& c, const char* group, const std::string& name, int count,
                    const std::string& what);

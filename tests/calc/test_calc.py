@@ -350,7 +350,7 @@ class Calc(unittest.TestCase):
     def test_a_brief_becomes_designs_that_stand_for_themselves(self):
         with tempfile.TemporaryDirectory() as folder:
             brief = os.path.join(ROOT, "examples", "brief.json")
-            run = calc("propose", brief, "--count", "3", "--folder", folder)
+            run = calc("propose", brief, "--count", "3", "--effort", "0.25", "--folder", folder)
             self.assertEqual(run.returncode, 0, run.stderr)
             answer = json.loads(run.stdout)
             self.assertEqual((answer["format"], answer["version"]), ("high-arc-proposals", 1))
@@ -369,7 +369,7 @@ class Calc(unittest.TestCase):
                        "shelf": {"wires": [{"name": "end", "bare_diameter_m": 4e-4, "overall_diameter_m": 4.4e-4,
                                             "length_m": 9}]}}, file)
             file.flush()
-            run = calc("propose", file.name)
+            run = calc("propose", file.name, "--effort", "0.1")
             self.assertEqual(run.returncode, 3, run.stderr)
             self.assertIn("wires", run.stderr)
             self.assertEqual([r["limit"] for r in json.loads(run.stdout)["refused"]], ["wires"])
