@@ -21,6 +21,12 @@ class Dice {
   std::mt19937_64 engine_;
 };
 
+namespace {
+
+constexpr std::size_t parents = 8;
+constexpr int screenings = 300;
+constexpr double turns_an_hour = 1200; // by crank (common practice, no source)
+
 Genes rolled(Dice& dice) {
   Genes out{};
   for (double& gene : out) gene = dice.roll();
@@ -37,12 +43,6 @@ Genes varied(const Genes& from, Dice& dice, double by) {
   }
   return out;
 }
-
-namespace {
-
-constexpr std::size_t parents = 8;
-constexpr int screenings = 300;
-constexpr double turns_an_hour = 1200; // by crank (common practice, no source)
 
 } // namespace
 
@@ -65,11 +65,10 @@ void KindSearch::run(int rounds, const std::atomic<bool>& cancelled, const std::
   }
 }
 
-/// Full judgement of a good one: with what suits its feed, all figures anew, bands, and trials where the kind is
-/// quick to simulate.
 void KindSearch::judge(CoilCandidate& c, const std::atomic<bool>& cancelled) const {
   if (kind_.suit_feed) kind_.suit_feed(c.design);
   c.misses.clear();
+  c.figures = {};
   c.owned.clear();
   c.buy.clear();
   evaluate(c, cancelled);

@@ -41,6 +41,10 @@ bool asks_shelf(const Brief& brief, std::string_view group) {
   return std::ranges::count(brief.only_shelf, group) > 0;
 }
 
+bool must_use(const Brief& brief, std::string_view group) {
+  return std::ranges::count(brief.must_use, group, &WantedPart::group) > 0;
+}
+
 // The parts of the group that a search may take: those that must be used, or all that there are.
 std::vector<const ShelfPart*> allowed_parts(const Brief& brief, std::string_view group) {
   std::vector<const ShelfPart*> all, wanted;
@@ -50,11 +54,7 @@ std::vector<const ShelfPart*> allowed_parts(const Brief& brief, std::string_view
     for (const WantedPart& w : brief.must_use)
       if (w.group == group && w.name == part.name) wanted.push_back(&part);
   }
-  return wanted.empty() ? all : wanted;
-}
-
-bool must_use(const Brief& brief, std::string_view group) {
-  return std::ranges::count(brief.must_use, group, &WantedPart::group) > 0;
+  return must_use(brief, group) ? wanted : all;
 }
 
 } // namespace
@@ -119,9 +119,9 @@ void ProposedDesigns::gather_tubing_and_toploads() {
   if (asks_shelf(brief_, "toploads") || must_use(brief_, "toploads")) {
     for (const ShelfPart* part : allowed_parts(brief_, "toploads"))
       toroids_.push_back({part->values.at("outer_diameter_m"), part->values.at("tube_diameter_m"), part->name});
-    if (toroids_.empty()) empty_.insert(base_.topload.empty() ? "" : "toploads");
-    if (base_.topload.empty() && must_use(brief_, "toploads")) empty_.insert("must_use");
-    empty_.erase("");
+    const bool has_one = !base_.topload.empty();
+    if (has_one && toroids_.empty()) empty_.insert("toploads");
+    if (!has_one && must_use(brief_, "toploads")) empty_.insert("must_use");
   }
 }
 
@@ -284,10 +284,10 @@ double ProposedDesigns::handbook_hz(const Design& d) {
 // The height of the primary for a coupling, by secants of its logarithm; the analysis is of where it ends.
 void ProposedDesigns::couple(Design& d, double wanted, Kept& kept, Analysis& analysis) const {
   constexpr double close_to = 0.04, first_step = 0.35, most_step = 0.6; // of the form's diameter
-  constexpr int steps = 4;
+  constexpr int tries = 4;
   const double form_m = d.secondary.form_diameter_m;
   double slope = 1 / (first_step * form_m); // of the logarithm, for each metre
-  for (int step = 0; step < steps; ++step) {
+  for (int step = 0; step < tries; ++step) {
     if (!(analysis.coupling > 0)) return;
     const double short_of = std::log(wanted / analysis.coupling);
     if (std::abs(short_of) < close_to) return;
