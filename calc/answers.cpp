@@ -21,6 +21,7 @@
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
+#include "workshop/solve.h"
 #include "workshop/start.h"
 #include <algorithm>
 #include <array>
@@ -410,6 +411,29 @@ std::string refusal_text(const arc::Proposals& found) {
 }
 
 } // namespace
+
+void print_solved(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  const std::size_t equals = request.make.find('=');
+  if (equals == std::string::npos) throw FileProblem("--make takes a figure and its value: best_mode_1_hz=200k");
+  const std::string result = request.make.substr(0, equals);
+  const double wanted = quantity(request.make.substr(equals + 1), arc::dimension_of_figure(design, result));
+  std::signal(SIGINT, [](int) { interrupted = true; });
+  const arc::Solved found = arc::solve(design, result, wanted, request.by, interrupted);
+  std::signal(SIGINT, SIG_DFL);
+  if (interrupted) throw Cancelled{};
+  arc::Json out{{"field", found.field}, {"value", found.value}, {"reached", found.reached},
+                {"low", found.low},     {"high", found.high},   {"also", arc::Json::array()}};
+  for (const arc::AlsoChanged& also : found.also)
+    out["also"].push_back({{"key", also.key}, {"before", also.before}, {"after", also.after}});
+  print(out);
+  if (!found.possible) {
+    std::cerr << fmt::format("{}: {} = {:.6g} is out of reach by {}: from {:.6g} to {:.6g}, nearest at {:.6g}\n",
+                             request.file, result, wanted, found.field, found.low, found.high, found.value);
+    throw NotPossible{};
+  }
+  if (!request.write_path.empty()) write_text(request.write_path, arc::write_design(found.design));
+}
 
 void print_proposals(const Request& request) {
   arc::Brief brief = arc::read_brief(read_file(request.file));

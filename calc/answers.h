@@ -31,7 +31,8 @@ struct Request {
   std::optional<std::string> mains, frequency; // of a new design
   std::string feed;                            // of one, by its key
   arc::ProposeOptions propose;
-  std::string shelf_path, folder; // in place of a brief's shelf; where proposed designs go
+  std::string make, by, write_path; // "best_mode_1_hz=200k", the number that does it, where the design goes
+  std::string shelf_path, folder;   // in place of a brief's shelf; where proposed designs go
 };
 
 // Each prints its answer. What cannot be used throws std::exception with the reason.
@@ -46,3 +47,4 @@ void print_banks(const Request& request);
 void simulate(const Request& request);
 void print_steps(const Request& request);
 void print_proposals(const Request& request);
+void print_solved(const Request& request);

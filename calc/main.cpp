@@ -195,6 +195,14 @@ void add_propose_options(CLI::App& to, Request& request) {
   to.add_option("--folder", request.folder, "write each proposed design into this folder");
 }
 
+void add_solve_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  to.add_option("--make", request.make, "a figure (see the command figures) and its value: best_mode_1_hz=200k")
+      ->required();
+  to.add_option("--by", request.by, "the number that does it: secondary.turns, feed.2.output_v")->required();
+  to.add_option("--write", request.write_path, "write the design with that number here");
+}
+
 struct Command {
   const char* name;
   const char* help; // with an example that a test runs
@@ -202,7 +210,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 12> commands{
+constexpr std::array<Command, 13> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -240,6 +248,12 @@ constexpr std::array<Command, 12> commands{
       "Propose whole designs from a brief: what is wanted, the limits and the parts on the shelf.\n"
       "example: high-arc-calc propose examples/brief.json --seed 1 --effort 0.25",
       add_propose_options, print_proposals},
+     {"solve",
+      "Find the number that gives a figure a value: the coil's resonance by the topload, the coupling by the "
+      "height.\n"
+      "example: high-arc-calc solve examples/quiet-lantern.json --make best_mode_1_hz=220k --by "
+      "topload.0.outer_diameter_m",
+      add_solve_options, print_solved},
      {"interrupter",
       "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"
       "example: high-arc-calc interrupter examples/copper-heron.json --duration 60ms",

@@ -363,6 +363,28 @@ class Calc(unittest.TestCase):
                 self.assertLessEqual(power["drive"]["line_current_a"], 8)
                 self.assertEqual(proposal["design"]["brief"]["name"], "Garage coil")
 
+    def test_a_figure_is_solved_for_by_a_number_and_the_design_written(self):
+        with tempfile.TemporaryDirectory() as folder:
+            out = os.path.join(folder, "solved.json")
+            run = calc("solve", DEMO, "--make", "best_mode_1_hz=220k", "--by", "topload.0.outer_diameter_m", "--write", out)
+            self.assertEqual(run.returncode, 0, run.stderr)
+            answer = json.loads(run.stdout)
+            self.assertLess(answer["low"], 220e3)
+            self.assertGreater(answer["high"], 220e3)
+            solved = json.loads(calc("analyse", out).stdout)["results"]["best_mode_1_hz"]
+            self.assertLess(abs(solved / 220e3 - 1), 1e-5)
+            with open(out) as file:
+                self.assertAlmostEqual(json.load(file)["topload"][0]["outer_diameter_m"], answer["value"])
+        run = calc("solve", DEMO, "--make", "best_mode_1_hz=9M", "--by", "secondary.turns")
+        self.assertEqual(run.returncode, 3)
+        self.assertIn("out of reach", run.stderr)
+        self.assertEqual(json.loads(run.stdout)["reached"], json.loads(run.stdout)["high"])
+        for make, by, why in (("loudness=3", "secondary.turns", "loudness"), ("best_mode_1_hz", "secondary.turns", "--make"),
+                              ("best_mode_1_hz=quick", "secondary.turns", "quick"), ("coupling=0.1", "boat", "boat")):
+            run = calc("solve", DEMO, "--make", make, "--by", by)
+            self.assertEqual(run.returncode, 2, make)
+            self.assertIn(why, run.stderr)
+
     def test_what_no_design_can_do_is_told_with_what_fights(self):
         with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
             json.dump({"format": "high-arc-brief", "kinds": ["spark-gap"], "only_shelf": ["wires"],
