@@ -88,7 +88,7 @@ class BriefSheet : public QDialog {
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     table_->horizontalHeader()->setSectionsClickable(true);
     table_->setToolTip("Press a heading to sort by it");
-    table_->setMinimumHeight(110);
+    table_->setMinimumHeight(158); // five of them
     connect(table_->horizontalHeader(), &QHeaderView::sectionClicked, this, &BriefSheet::sort_by);
     connect(table_, &QTableWidget::itemSelectionChanged, this, [this] { choose(table_->currentRow()); });
     connect(view_, &ProposalsView::chosen_changed, this, [this](int index) { table_->selectRow(index); });
