@@ -1,4 +1,4 @@
-// Rows of tables and lists stand whole or not at all: the row that the lower edge would cut waits below it.
+// Rows of tables and lists stand whole or not at all: the row that an edge would cut waits beyond it.
 #pragma once
 
 class QAbstractItemView;
