@@ -86,7 +86,7 @@ class MainWindow : public QMainWindow {
   QAction* add_kind(QMenu& menu, const arc::CoilKind& kind);
   void choose_file();
   void take_wanted(Workspace::Want what, const QString& which);
-  void take_offered(const arc::Design& design);
+  void take_offered(arc::Design design);
   bool save();
   bool save_as();
   void undo();

@@ -39,6 +39,7 @@
 #include <algorithm>
 #include <array>
 #include <functional>
+#include <utility>
 
 namespace {
 
@@ -144,10 +145,9 @@ void MainWindow::take_wanted(Workspace::Want what, const QString& which) {
   show_stage(0);
 }
 
-void MainWindow::take_offered(const arc::Design& design) {
-  const arc::Design taken = design; // its giver may go
+void MainWindow::take_offered(arc::Design design) {
   if (!may_leave()) return;
-  document().start(taken);
+  document().start(std::move(design));
   show_stage(0);
 }
 

@@ -2,6 +2,8 @@
 #include "brief/proposals_view.h"
 #include "support.h"
 
+#include <QHeaderView>
+
 namespace {
 
 using testing::HasSubstr;
