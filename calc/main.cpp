@@ -251,7 +251,7 @@ constexpr std::array<Command, 13> commands{
      {"solve",
       "Find the number that gives a figure a value: the coil's resonance by the topload, the coupling by the "
       "height.\n"
-      "example: high-arc-calc solve examples/quiet-lantern.json --make best_mode_1_hz=220k --by "
+      "example: high-arc-calc solve examples/quiet-lantern.json --make mode_1_hz=220k --by "
       "topload.0.outer_diameter_m",
       add_solve_options, print_solved},
      {"interrupter",

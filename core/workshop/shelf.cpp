@@ -271,6 +271,8 @@ Shelf starter_shelf() {
   add("wires", "enamelled 0.8 mm", {{"bare_diameter_m", 8e-4}, {"overall_diameter_m", 8.55e-4}, {"length_m", 80}});
   add("pipes", "drain pipe 110 mm", {{"outside_diameter_m", 0.11}, {"length_m", 1}});
   add("pipes", "card tube 75 mm", {{"outside_diameter_m", 0.075}, {"length_m", 0.6}, {"count", 2}});
+  add("tubing", "soft copper tube 8 mm", {{"outside_diameter_m", 0.008}, {"length_m", 15}});
+  add("toploads", "aluminium duct ring 250 by 60 mm", {{"outer_diameter_m", 0.25}, {"tube_diameter_m", 0.06}});
   add("transformers", "sign transformer 10 kV 50 mA",
       {{"rated_mains_v", 230}, {"output_v", 10000}, {"short_circuit_a", 0.05}, {"resistance_ohm", 4200}});
   add("transformers", "burner transformer 7.5 kV 25 mA",

@@ -81,7 +81,8 @@ class Solver {
   Computed at(double value) const {
     Computed out{with(design_, place_, value), {}, {}};
     Kept kept(4);
-    out.analysis = analyse_untried(out.design, UnitSystem::metric, false, kept);
+    const bool evidence = !out.design.measurements.empty();
+    out.analysis = analyse_untried(out.design, UnitSystem::metric, evidence, kept);
     if (figure_.needs != Needs::power) {
       out.power = at_rest(out.design, out.analysis).power;
       return out;
@@ -212,8 +213,10 @@ Solved solve(const Design& design, std::string_view result, double wanted, std::
       }
     }
   }
-  const double slack = 1e-6 * std::abs(wanted);
-  out.possible = crossing.has_value() || std::abs(out.reached - wanted) <= slack;
+  // A crossing may be a jump, where a measurement ceases to fit.
+  constexpr double near_enough = 1e-3;
+  const double short_of = std::abs(out.reached - wanted);
+  out.possible = (whole && crossing) || short_of <= near_enough * std::abs(wanted);
   out.design = with(design, place, out.value);
   settle_examples(out.design);
   if (!cancelled) out.also = also_changed(solver.at(place.value), solver.at(out.value), figure);
