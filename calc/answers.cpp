@@ -384,6 +384,16 @@ namespace {
 
 std::atomic<bool> interrupted{false};
 
+// What `work` gives, which Ctrl+C ends early: then nothing is answered.
+template <typename Work>
+auto interruptible(const Work& work) {
+  std::signal(SIGINT, [](int) { interrupted = true; });
+  auto out = work();
+  std::signal(SIGINT, SIG_DFL);
+  if (interrupted) throw Cancelled{};
+  return out;
+}
+
 // "garage spark gap, Longest arc" as a file name: letters, digits and hyphens.
 std::string file_name_of(const std::string& name) {
   std::string out;
@@ -418,10 +428,8 @@ void print_solved(const Request& request) {
   if (equals == std::string::npos) throw FileProblem("--make takes a figure and its value: best_mode_1_hz=200k");
   const std::string result = request.make.substr(0, equals);
   const double wanted = quantity(request.make.substr(equals + 1), arc::dimension_of_figure(design, result));
-  std::signal(SIGINT, [](int) { interrupted = true; });
-  const arc::Solved found = arc::solve(design, result, wanted, request.by, interrupted);
-  std::signal(SIGINT, SIG_DFL);
-  if (interrupted) throw Cancelled{};
+  const arc::Solved found =
+      interruptible([&] { return arc::solve(design, result, wanted, request.by, interrupted); });
   arc::Json out{{"field", found.field}, {"value", found.value}, {"reached", found.reached},
                 {"low", found.low},     {"high", found.high},   {"also", arc::Json::array()}};
   for (const arc::AlsoChanged& also : found.also)
@@ -439,10 +447,7 @@ void print_proposals(const Request& request) {
   arc::Brief brief = arc::read_brief(read_file(request.file));
   if (!request.shelf_path.empty()) brief.shelf = arc::read_shelf(read_file(request.shelf_path));
   const auto begun = std::chrono::steady_clock::now();
-  std::signal(SIGINT, [](int) { interrupted = true; });
-  const arc::Proposals found = arc::propose(brief, request.propose, interrupted);
-  std::signal(SIGINT, SIG_DFL);
-  if (interrupted) throw Cancelled{};
+  const arc::Proposals found = interruptible([&] { return arc::propose(brief, request.propose, interrupted); });
   const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
   if (!request.folder.empty()) {
     std::error_code problem;

@@ -1,6 +1,8 @@
+// Banks and sources that several crafts vary.
 #include "craft/variation.h"
 
 #include "circuit/feed.h"
+#include "parts/bank.h"
 
 #include <algorithm>
 #include <cmath>
@@ -31,7 +33,7 @@ bool fill_bank(Tank& tank, const BankUnit& unit, double peak_v, double farad) {
   tank.unit_ratings = unit.ratings;
   tank.units_in_series = in_series;
   tank.units_in_parallel = in_parallel;
-  tank.capacitance_f = in_parallel * chain_f;
+  tank.capacitance_f = tank_capacitance_f(tank);
   return true;
 }
 

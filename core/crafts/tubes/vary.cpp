@@ -1,9 +1,8 @@
 // Tank, feedback and grid leak of a tube oscillator, and how often it is fired; the plate coil of a flame.
 #include "crafts/tubes/tube.h"
 
-#include <algorithm>
-#include <array>
 #include <cmath>
+#include <vector>
 
 namespace arc {
 namespace {
@@ -14,10 +13,9 @@ constexpr double plate_transformer_a = 0.6; // of its short circuit (common prac
 
 bool vary_tube(Design& design, CraftGenes genes, const VaryParts& parts) {
   if (parts.units.empty()) return false;
-  constexpr std::array leaks{1000.0, 1500.0, 2200.0, 3300.0}; // E6
+  static const std::vector<double> leaks_ohm{1000, 1500, 2200, 3300}; // E6
   design.tube.in_parallel = genes[0] > 0.6 ? 2 : 1;
-  design.tube.grid_leak_ohm =
-      leaks[std::min(leaks.size() - 1, static_cast<std::size_t>(genes[1] * static_cast<double>(leaks.size())))];
+  design.tube.grid_leak_ohm = picked(leaks_ohm, genes[1]);
   design.feedback.turns = std::round(between(genes[2], 8, 20));
   design.feedback.radius_m = design.primary.inner_radius_m;
   design.feedback.pitch_m = design.primary.pitch_m;
