@@ -18,6 +18,7 @@
 #include "simulation/stores.h"
 #include "workshop/bank_search.h"
 #include "workshop/checklist.h"
+#include "workshop/curves.h"
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
@@ -86,6 +87,8 @@ arc::Json analysis_json(const arc::Design& design, const arc::Analysis& analysis
     out["examples"] = arc::counting_examples(design);
     findings.push_back(std::move(*examples));
   }
+  if (auto left = arc::left_brief(design, analysis, nullptr, arc::UnitSystem::metric))
+    findings.push_back(std::move(*left));
   out["findings"] = findings_json(std::move(findings), design);
   return out;
 }
@@ -266,7 +269,10 @@ void print_power(const Request& request) {
                   {"reason", f.reason}};
   }
   out.update(arc::kind_of(design).power_json({design, analysis, power}));
-  out["findings"] = findings_json(power.findings, design);
+  std::vector<arc::Finding> findings = power.findings;
+  if (auto left = arc::left_brief(design, analysis, &power, arc::UnitSystem::metric))
+    findings.push_back(std::move(*left));
+  out["findings"] = findings_json(std::move(findings), design);
   print(out);
 }
 
@@ -441,6 +447,17 @@ void print_solved(const Request& request) {
     throw NotPossible{};
   }
   if (!request.write_path.empty()) write_text(request.write_path, arc::write_design(found.design));
+}
+
+void print_curves(const Request& request) {
+  const arc::Design design = read_design_file(request.file).design;
+  const arc::NumberPlace place = arc::number_at(design, request.by);
+  arc::SweptRange range = arc::usual_range(place);
+  if (!request.from.empty()) range.low = quantity(request.from, place.dimension);
+  if (!request.to.empty()) range.high = quantity(request.to, place.dimension);
+  const arc::Curves found = interruptible(
+      [&] { return arc::curves(design, place.path, range.low, range.high, request.count, interrupted); });
+  std::cout << arc::curves_csv(found);
 }
 
 void print_proposals(const Request& request) {

@@ -32,7 +32,9 @@ struct Request {
   std::string feed;                            // of one, by its key
   arc::ProposeOptions propose;
   std::string make, by, write_path; // "best_mode_1_hz=200k", the number that does it, where the design goes
-  std::string shelf_path, folder;   // in place of a brief's shelf; where proposed designs go
+  std::string from, to;             // ends of a sweep
+  int count = 21;
+  std::string shelf_path, folder; // in place of a brief's shelf; where proposed designs go
 };
 
 // Each prints its answer. What cannot be used throws std::exception with the reason.
@@ -48,3 +50,4 @@ void simulate(const Request& request);
 void print_steps(const Request& request);
 void print_proposals(const Request& request);
 void print_solved(const Request& request);
+void print_curves(const Request& request);

@@ -17,6 +17,7 @@
 #include "simulation/stores.h"
 #include "workshop/bank_search.h"
 #include "workshop/checklist.h"
+#include "workshop/curves.h"
 #include "workshop/run_table.h"
 #include "workshop/runs.h"
 #include "workshop/shelf.h"
@@ -203,6 +204,16 @@ void add_solve_options(CLI::App& to, Request& request) {
   to.add_option("--write", request.write_path, "write the design with that number here");
 }
 
+void add_curves_options(CLI::App& to, Request& request) {
+  add_file(to, request);
+  to.add_option("--over", request.by, "the number that is swept: topload.0.outer_diameter_m")->required();
+  to.add_option("--from", request.from, "where it begins, with a unit or in SI; half of what it is if left out");
+  to.add_option("--to", request.to, "where it ends; twice what it is if left out");
+  to.add_option("--count", request.count, "places")
+      ->check(CLI::Range(2, arc::most_curve_points))
+      ->capture_default_str();
+}
+
 struct Command {
   const char* name;
   const char* help; // with an example that a test runs
@@ -210,7 +221,7 @@ struct Command {
   void (*run)(const Request&);
 };
 
-constexpr std::array<Command, 13> commands{
+constexpr std::array<Command, 14> commands{
     {{"analyse",
       "Print all results, bands and findings of a design as JSON.\n"
       "example: high-arc-calc analyse examples/quiet-lantern.json",
@@ -254,6 +265,12 @@ constexpr std::array<Command, 13> commands{
       "example: high-arc-calc solve examples/quiet-lantern.json --make mode_1_hz=220k --by "
       "topload.0.outer_diameter_m",
       add_solve_options, print_solved},
+     {"curves",
+      "Sweep one number and print what becomes of arc, power, line current and the weakest part, as CSV in SI "
+      "units.\n"
+      "example: high-arc-calc curves examples/quiet-lantern.json --over gap.break_rate_hz --from 100 --to 300 "
+      "--count 3",
+      add_curves_options, print_curves},
      {"interrupter",
       "Print the pulses of an interrupted coil, the limits they hit, averages, and timer parts that make them.\n"
       "example: high-arc-calc interrupter examples/copper-heron.json --duration 60ms",

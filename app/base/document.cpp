@@ -9,6 +9,7 @@
 #include "model/fields.h"
 #include "model/inputs.h"
 #include "parts/bank.h"
+#include "workshop/whole_coil.h"
 
 #include <QCoreApplication>
 #include <QCryptographicHash>
@@ -215,6 +216,9 @@ void Document::gather_findings() {
     const auto notes = std::ranges::find(findings_, arc::Severity::note, &arc::Finding::severity);
     findings_.insert(notes, std::move(*examples)); // behind the other warnings
   }
+  if (analysis_)
+    if (auto left = arc::left_brief(*design_, *analysis_, simulated_ == analysed_ ? power_.get() : nullptr, units_))
+      findings_.push_back(std::move(*left));
   arc::mark_dismissed(findings_, *design_);
 }
 

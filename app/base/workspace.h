@@ -42,6 +42,9 @@ class Workspace : public QObject {
   /// Asks the window to begin anew with this design.
   void offer(const arc::Design& design) { Q_EMIT design_offered(design); }
 
+  /// Asks the window how a figure can be made a value, as arc::figure_named() takes it.
+  void solve_for(const QString& figure) { Q_EMIT solve_wanted(figure); }
+
   /// Asks the window to show a stage and put the cursor into one of its fields (key may be empty).
   void go_to(const QString& stage, const QString& field) { Q_EMIT go_to_requested(stage, field); }
 
@@ -50,6 +53,7 @@ class Workspace : public QObject {
   void recent_changed();
   void design_wanted(Workspace::Want what, const QString& which);
   void design_offered(const arc::Design& design);
+  void solve_wanted(const QString& figure);
   void go_to_requested(const QString& stage, const QString& field);
 
  private:

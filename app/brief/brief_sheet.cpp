@@ -6,6 +6,7 @@
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/text.h"
+#include "workshop/variants.h"
 
 #include <QComboBox>
 #include <QDialog>
@@ -19,7 +20,10 @@
 #include <QVBoxLayout>
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <memory>
+#include <mutex>
+#include <utility>
 
 namespace {
 
@@ -61,6 +65,23 @@ constexpr std::array<PartOfDesign, 5> parts_of_design{
      {"Tank", [](arc::Design& into, const arc::Design& from) { into.tank = from.tank; }},
      {"Feed", [](arc::Design& into, const arc::Design& from) { into.feed = from.feed; }}}};
 
+// What the search has found so far, handed over between threads; the latest counts.
+class Early {
+ public:
+  void put(const arc::Proposals& found) {
+    const std::scoped_lock lock(guard_);
+    found_ = found;
+  }
+  std::optional<arc::Proposals> take() {
+    const std::scoped_lock lock(guard_);
+    return std::exchange(found_, std::nullopt);
+  }
+
+ private:
+  std::mutex guard_;
+  std::optional<arc::Proposals> found_;
+};
+
 class BriefSheet : public QDialog {
  public:
   BriefSheet(Workspace& workspace, QWidget* parent)
@@ -92,6 +113,9 @@ class BriefSheet : public QDialog {
     connect(table_->horizontalHeader(), &QHeaderView::sectionClicked, this, &BriefSheet::sort_by);
     connect(table_, &QTableWidget::itemSelectionChanged, this, [this] { choose(table_->currentRow()); });
     connect(view_, &ProposalsView::chosen_changed, this, [this](int index) { table_->selectRow(index); });
+    connect(view_, &ProposalsView::pointed_at, this, &BriefSheet::mark_differences);
+    table_->setMouseTracking(true);
+    connect(table_, &QTableWidget::cellEntered, this, &BriefSheet::mark_differences);
     column->addWidget(table_, 2);
     reason_ = caption_label({}, this);
     reason_->setObjectName("proposal reason");
@@ -101,8 +125,10 @@ class BriefSheet : public QDialog {
     column->addWidget(reason_);
     column->addLayout(make_take());
     progress_timer_.setInterval(80);
-    connect(&progress_timer_, &QTimer::timeout, this,
-            [this] { progress_->setValue(static_cast<int>(100 * *share_)); });
+    connect(&progress_timer_, &QTimer::timeout, this, [this] {
+      progress_->setValue(static_cast<int>(100 * *share_));
+      show_early();
+    });
     connect(&workspace_.document, &Document::units_changed, this, [this] { show_rows(); });
     end({});
   }
@@ -245,6 +271,15 @@ class BriefSheet : public QDialog {
       }
     });
     row->addWidget(take_);
+    keep_ = add_sheet_button(this, row, "keep proposal", "Keep as a variant", [this] {
+      const arc::Proposal* p = chosen();
+      if (!p) return;
+      if (workspace_.document.edit("Keep a proposal as a variant", [&](arc::Design& design) {
+            arc::keep_variant(design, p->design, p->character);
+          }))
+        words_->setText("Kept. Ctrl+L in the main window compares the variants of this design.");
+      choose(table_->currentRow());
+    });
     group_ = new QPushButton("Take only", this);
     group_->setObjectName("take group");
     group_->setAutoDefault(false);
@@ -312,9 +347,27 @@ class BriefSheet : public QDialog {
     run_->setToolTip("The search goes on");
     words_->clear();
     const double effort = efforts[static_cast<std::size_t>(effort_->currentIndex())].share;
-    job_.start([brief = brief_, effort, share = share_](const std::atomic<bool>& cancelled) {
-      return arc::propose(brief, {.effort = effort}, cancelled, [&](double done) { *share = done; });
+    early_ = std::make_shared<Early>();
+    job_.start([brief = brief_, effort, share = share_, early = early_](const std::atomic<bool>& cancelled) {
+      return arc::propose(brief, {.effort = effort}, cancelled,
+                          {.progress = [&](double done) { *share = done; },
+                           .preview = [&](const arc::Proposals& found) { early->put(found); }});
     });
+  }
+
+  bool searching() const { return progress_timer_.isActive(); }
+
+  // The best so far, to be looked at while the search goes on.
+  void show_early() {
+    const auto found = early_ ? early_->take() : std::nullopt;
+    if (!found || !searching()) return;
+    const int row = std::max(0, table_->currentRow());
+    found_ = *found;
+    view_->show(found_.proposals, {});
+    show_rows();
+    words_->setText(
+        QString("%1 designs were simulated so far; these are not judged in full yet.").arg(found_.tried));
+    table_->selectRow(std::min(row, table_->rowCount() - 1));
   }
 
   void end(const QString& words) {
@@ -372,7 +425,7 @@ class BriefSheet : public QDialog {
     double worth;
   };
   std::vector<Cell> cells(const arc::Proposal& p) const {
-    const arc::ProposalFigures& f = p.figures;
+    const arc::CoilFigures& f = p.figures;
     int pieces = 0;
     for (const arc::PartToBuy& part : p.buy) pieces += part.count;
     return {
@@ -399,7 +452,29 @@ class BriefSheet : public QDialog {
     choose(table_->currentRow());
   }
 
+  // The cells of the one that is pointed at that differ from the chosen one by what sets designs apart.
+  void mark_differences(int row) {
+    const arc::Proposal* c = chosen();
+    constexpr double apart = 0.08;
+    for (int r = 0; r < table_->rowCount(); ++r) {
+      const auto own = cells(found_.proposals[static_cast<std::size_t>(r)]);
+      for (int column = 0; column < table_->columnCount(); ++column) {
+        QTableWidgetItem* item = table_->item(r, column);
+        if (!item) continue;
+        bool differs = false;
+        if (c && r == row && r != table_->currentRow()) {
+          const double a = own[static_cast<std::size_t>(column)].worth,
+                       b = cells(*c)[static_cast<std::size_t>(column)].worth;
+          differs = std::abs(a - b) > apart * std::max(std::abs(a), std::abs(b));
+        }
+        item->setFont(type::font(type::body, differs ? QFont::Bold : QFont::Normal));
+        item->setForeground(differs ? workspace_.theme().arc : workspace_.theme().ink);
+      }
+    }
+  }
+
   void sort_by(int column) {
+    if (searching()) return; // the order is that of the search
     const auto place = static_cast<std::size_t>(column);
     std::ranges::stable_sort(found_.proposals, {}, [&](const arc::Proposal& p) { return cells(p)[place].worth; });
     show_rows();
@@ -417,9 +492,15 @@ class BriefSheet : public QDialog {
   void choose(int row) {
     view_->choose(row);
     const arc::Proposal* p = chosen();
-    for (QPushButton* button : {take_, group_}) {
-      button->setEnabled(p);
-      button->setToolTip(p ? QString() : QString("Choose a proposal first"));
+    for (QPushButton* button : {take_, keep_, group_}) {
+      button->setEnabled(p && !searching());
+      button->setToolTip(!p            ? QString("Choose a proposal first")
+                         : searching() ? QString("It is not judged in full yet")
+                                       : QString());
+    }
+    if (p && workspace_.document.design().variants.size() >= arc::most_variants) {
+      keep_->setEnabled(false);
+      keep_->setToolTip(QString("%1 variants are kept already; remove one first").arg(arc::most_variants));
     }
     if (p && p->design.kind != workspace_.document.design().kind) {
       group_->setEnabled(false);
@@ -447,12 +528,13 @@ class BriefSheet : public QDialog {
   std::vector<QuantityField*> fields_;
   QComboBox *kind_ = nullptr, *aim_ = nullptr, *size_ = nullptr, *effort_ = nullptr;
   std::array<QComboBox*, groups.size()> shelf_{};
-  QPushButton *run_ = nullptr, *cancel_ = nullptr, *take_ = nullptr, *group_ = nullptr;
+  QPushButton *run_ = nullptr, *cancel_ = nullptr, *take_ = nullptr, *keep_ = nullptr, *group_ = nullptr;
   QProgressBar* progress_ = nullptr;
   QLabel *words_ = nullptr, *reason_ = nullptr;
   ProposalsView* view_ = nullptr;
   QTableWidget* table_ = nullptr;
   std::shared_ptr<std::atomic<double>> share_ = std::make_shared<std::atomic<double>>(0);
+  std::shared_ptr<Early> early_;
   QTimer progress_timer_;
   LatestJob<arc::Proposals> job_; // last: it works with the rest
 };

@@ -22,6 +22,7 @@ ProposalsView::ProposalsView(Workspace& workspace, QWidget* parent) : QWidget(pa
   setAccessibleName("Proposed coils to one scale");
   setFocusPolicy(Qt::StrongFocus);
   setMinimumHeight(150);
+  setMouseTracking(true);
   connect(&workspace, &Workspace::theme_changed, this, qOverload<>(&QWidget::update));
 }
 
@@ -160,6 +161,11 @@ void ProposalsView::paintEvent(QPaintEvent*) {
 void ProposalsView::mousePressEvent(QMouseEvent* event) {
   for (int i = 0; i < static_cast<int>(proposals_.size()); ++i)
     if (box(i).contains(event->position())) take(i);
+}
+
+void ProposalsView::mouseMoveEvent(QMouseEvent* event) {
+  for (int i = 0; i < static_cast<int>(proposals_.size()); ++i)
+    if (box(i).contains(event->position())) Q_EMIT pointed_at(i);
 }
 
 void ProposalsView::keyPressEvent(QKeyEvent* event) {

@@ -22,10 +22,12 @@ class ProposalsView : public QWidget, public SpokenDrawing {
 
  Q_SIGNALS:
   void chosen_changed(int index);
+  void pointed_at(int index);
 
  protected:
   void paintEvent(QPaintEvent* event) override;
   void mousePressEvent(QMouseEvent* event) override;
+  void mouseMoveEvent(QMouseEvent* event) override;
   void keyPressEvent(QKeyEvent* event) override;
   QSize sizeHint() const override { return {900, 220}; }
 

@@ -5,6 +5,7 @@
 #include "toolkit/common.h"
 #include "toolkit/stage_fill.h"
 #include "toolkit/why_sheet.h"
+#include "workshop/moved_number.h"
 
 #include <QContextMenuEvent>
 #include <QHeaderView>
@@ -153,7 +154,9 @@ void FigureList::show_why_of(int row) {
   const auto seen = view();
   if (!seen || row < 0 || row >= static_cast<int>(figures_.size())) return;
   const arc::Figure& figure = *figures_[static_cast<std::size_t>(row)];
-  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, *seen, workspace_.units()));
+  const QString name = QString::fromStdString(arc::name_of(figure));
+  show_why(this, text_of(figure.title), item(row, 1)->text(), {}, arc::explain(figure, *seen, workspace_.units()),
+           {}, [this, name] { workspace_.solve_for(name); });
 }
 
 void FigureList::contextMenuEvent(QContextMenuEvent* event) {
@@ -161,6 +164,9 @@ void FigureList::contextMenuEvent(QContextMenuEvent* event) {
   if (row < 0 || row >= static_cast<int>(figures_.size())) return;
   QMenu menu(this);
   menu.addAction("Why?", this, [this, row] { show_why_of(row); });
+  menu.addAction("Make it a value…", this, [this, row] {
+    workspace_.solve_for(QString::fromStdString(arc::name_of(*figures_[static_cast<std::size_t>(row)])));
+  });
   menu.exec(event->globalPos());
 }
 

@@ -3,6 +3,7 @@
 
 #include "toolkit/common.h"
 #include "toolkit/why_sheet.h"
+#include "workshop/moved_number.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -113,5 +114,6 @@ void ReadingButton::show_why() {
   if (!analysis) return;
   const arc::Explanation why =
       arc::explain(figure_, arc::at_rest(workspace_.document.design(), *analysis), workspace_.units());
-  ::show_why(this, title_, value_, band_, why);
+  ::show_why(this, title_, value_, band_, why, {},
+             [this] { workspace_.solve_for(QString::fromStdString(arc::name_of(figure_))); });
 }

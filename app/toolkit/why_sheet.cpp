@@ -11,7 +11,7 @@
 #include <QVBoxLayout>
 
 void show_why(QWidget* parent, const QString& title, const QString& value, const QString& band,
-              const arc::Explanation& why, const std::function<void()>& go_to) {
+              const arc::Explanation& why, const std::function<void()>& go_to, const std::function<void()>& solve) {
   auto* sheet = new QDialog(parent->window());
   sheet->setAttribute(Qt::WA_DeleteOnClose);
   sheet->setObjectName("why");
@@ -51,15 +51,18 @@ void show_why(QWidget* parent, const QString& title, const QString& value, const
   section("Source", QString::fromStdString(why.source));
   layout->addSpacing(space::small);
   auto* ends = new QHBoxLayout;
-  if (go_to) {
-    auto* go = new QPushButton("Go to it", sheet);
-    go->setObjectName("go to it");
-    QObject::connect(go, &QPushButton::clicked, sheet, [sheet, go_to] {
+  const auto door = [&](const QString& name, const QString& words, const std::function<void()>& open) {
+    if (!open) return;
+    auto* button = new QPushButton(words, sheet);
+    button->setObjectName(name);
+    QObject::connect(button, &QPushButton::clicked, sheet, [sheet, open] {
       sheet->accept();
-      go_to();
+      open();
     });
-    ends->addWidget(go);
-  }
+    ends->addWidget(button);
+  };
+  door("go to it", "Go to it", go_to);
+  door("solve for it", "Make it a value…", solve);
   ends->addStretch();
   auto* close = new QPushButton("Close", sheet);
   close->setDefault(true);

@@ -4,6 +4,7 @@
 #include "toolkit/aged.h"
 #include "toolkit/common.h"
 #include "toolkit/why_sheet.h"
+#include "workshop/moved_number.h"
 
 #include <QAbstractButton>
 #include <QHBoxLayout>
@@ -113,7 +114,9 @@ void CoilStrip::press(std::size_t place) {
   const arc::Explanation why =
       item.figure && analysis ? arc::explain(*item.figure, view(*analysis), workspace_.units()) : item.why;
   const QString stage = QString::fromStdString(item.stage);
-  show_why(
-      this, button.title(), QString::fromStdString(item.value), {}, why,
-      stage.isEmpty() ? std::function<void()>{} : [this, stage] { workspace_.go_to(stage, {}); });
+  std::function<void()> go_to, solve;
+  if (!stage.isEmpty()) go_to = [this, stage] { workspace_.go_to(stage, {}); };
+  if (item.figure)
+    solve = [this, name = QString::fromStdString(arc::name_of(*item.figure))] { workspace_.solve_for(name); };
+  show_why(this, button.title(), QString::fromStdString(item.value), {}, why, go_to, solve);
 }

@@ -154,6 +154,7 @@ void MainWindow::listen() {
   connect(&workspace_, &Workspace::go_to_requested, this, &MainWindow::go_to);
   connect(&workspace_, &Workspace::design_wanted, this, &MainWindow::take_wanted);
   connect(&workspace_, &Workspace::design_offered, this, &MainWindow::take_offered);
+  connect(&workspace_, &Workspace::solve_wanted, this, &MainWindow::show_solve);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_title);
   connect(&document(), &Document::design_changed, this, &MainWindow::refresh_kind);
   connect(&document(), &Document::file_changed, this, &MainWindow::refresh_title);
@@ -357,6 +358,10 @@ void MainWindow::make_actions() {
   connect(add_action("action take examples", "Take all examples as given", QKeySequence("Ctrl+Shift+E"), nullptr),
           &QAction::triggered, this, [this] { take_all_examples(workspace_); });
   add_action("action tolerances", "Input tolerances", QKeySequence("Ctrl+T"), &MainWindow::show_tolerances);
+  add_action("action variants", "Variants of this design", QKeySequence("Ctrl+L"), &MainWindow::show_variants);
+  add_action("action curves", "Curves over one number", QKeySequence("Ctrl+R"), &MainWindow::show_curves);
+  connect(add_action("action solve", "Make a figure a value", QKeySequence("Ctrl+M"), nullptr), &QAction::triggered,
+          this, [this] { show_solve(); });
   add_action("action first fault", "Troubleshooting: where to look", QKeySequence("Ctrl+F"),
              &MainWindow::show_first_fault);
   add_action("action cautions", "Cautions for this stage", QKeySequence("Ctrl+K"), &MainWindow::show_cautions);

@@ -108,6 +108,9 @@ class MainWindow : public QMainWindow {
   void offer_first_steps();
   void start_again();
   void show_tolerances();
+  void show_variants();
+  void show_curves();
+  void show_solve(const QString& figure = {});
   void show_first_fault();
   void show_menu();
   enum class Leave { stay, go, keep };

@@ -146,8 +146,15 @@ void MainWindow::take_wanted(Workspace::Want what, const QString& which) {
 }
 
 void MainWindow::take_offered(arc::Design design) {
-  if (!may_leave()) return;
-  document().start(std::move(design));
+  const arc::Design& now = document().design();
+  if (document().path().isEmpty() && now.runs.empty()) { // undo brings the old one back
+    design.variants = now.variants;
+    const bool taken = document().edit("Take the proposed design", [&](arc::Design& d) { d = std::move(design); });
+    if (!taken) return;
+  } else { // a file of its own
+    if (!may_leave()) return;
+    document().start(std::move(design));
+  }
   show_stage(0);
 }
 

@@ -10,6 +10,9 @@
 #include "toolkit/reading_button.h"
 #include "toolkit/spoken.h"
 #include "toolkit/text.h"
+#include "what_if/curves_sheet.h"
+#include "what_if/solve_sheet.h"
+#include "what_if/variants_sheet.h"
 #include "window/main_window.h"
 #include "window/recovery_strip.h"
 #include "window/words.h"
@@ -57,6 +60,18 @@ void MainWindow::show_text(const QString& title, const QString& html) {
   connect(close, &QPushButton::clicked, sheet, &QDialog::accept);
   column->addWidget(close, 0, Qt::AlignRight);
   sheet->open();
+}
+
+void MainWindow::show_variants() {
+  show_variants_sheet(workspace_, this);
+}
+
+void MainWindow::show_curves() {
+  show_curves_sheet(workspace_, this);
+}
+
+void MainWindow::show_solve(const QString& figure) {
+  show_solve_sheet(workspace_, figure, this);
 }
 
 void MainWindow::show_tolerances() {

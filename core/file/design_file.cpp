@@ -163,7 +163,7 @@ Json json_of(const Design& design) {
 
 namespace {
 
-/// The designs of runs, each different one once.
+/// The designs of runs and variants, each different one once.
 class DesignList {
  public:
   std::size_t place_of(const KeptDesign& design) {
@@ -199,6 +199,12 @@ std::string write_design(const Design& design) {
     if (run.fired_with.get()) one["design"] = designs.place_of(run.fired_with);
     return one;
   });
+  if (!design.variants.empty())
+    json["variants"] = list_json(design.variants, [&](const DesignVariant& variant) {
+      Json one{{"name", variant.name}, {"design", designs.place_of(variant.design)}};
+      append(one, variant.unknown.json());
+      return one;
+    });
   if (!designs.json().empty()) json["designs"] = designs.json();
   json["runs"] = std::move(runs);
   std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace);
@@ -211,18 +217,25 @@ std::string too_large_to_keep(const Design& design) {
   std::size_t bytes = 1 << 20, numbers = 0;
   std::set<const Design*> designs;
   bool extras = !design.unknown.empty();
+  const auto add_kept = [&](const Design* kept) {
+    if (!kept || !designs.insert(kept).second) return;
+    constexpr std::size_t numbers_of_design = 1000;
+    numbers += numbers_of_design;
+    extras = extras || !kept->unknown.empty();
+    for (const Measurement& m : kept->measurements) bytes += m.note.size();
+  };
+  for (const DesignVariant& variant : design.variants) {
+    bytes += variant.name.size();
+    extras = extras || !variant.unknown.empty();
+    add_kept(variant.design.get());
+  }
   for (const Run& run : design.runs) {
     extras = extras || !run.unknown.empty();
     bytes +=
         run.when.size() + run.notes.size() + run.failed.size() + run.armed_despite.size() + run.open_stops.size();
     numbers += run.conditions.size() + run.observations.size() + run.columns.size() + 12;
     for (const auto& [name, cell] : run.columns) bytes += name.size() + cell.size();
-    if (run.fired_with.get() && designs.insert(run.fired_with.get()).second) {
-      constexpr std::size_t numbers_of_design = 1000;
-      numbers += numbers_of_design;
-      extras = extras || !run.fired_with.get()->unknown.empty();
-      for (const Measurement& m : run.fired_with.get()->measurements) bytes += m.note.size();
-    }
+    add_kept(run.fired_with.get());
   }
   for (const Measurement& m : design.measurements) bytes += m.note.size();
   const auto too_large = [](std::size_t written) {

@@ -229,9 +229,8 @@ std::map<std::string, std::string> read_texts(const Json& json, const std::strin
 
 KeptDesign read_kept(const Json& json, const std::string& path);
 
-// The design of a run: its place among those of the file, or itself where a run stands alone.
-KeptDesign read_fired_with(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
-  if (json.is_object()) return read_kept(json, path);
+// By its place among those of the file.
+const KeptDesign& kept_at(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
   if (!json.is_number_unsigned())
     complain(path, fmt::format("expected the number of one of “designs”, from 0, found {}", describe(json)));
   const auto index = json.get<std::uint64_t>();
@@ -239,6 +238,23 @@ KeptDesign read_fired_with(const Json& json, const std::string& path, const std:
     complain(path, fmt::format("there is no design {} among the {} of “designs”, which count from 0", index,
                                designs.size()));
   return designs[index];
+}
+
+// The design of a run: its place, or itself where a run stands alone. It was fired with numbers.
+KeptDesign read_fired_with(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
+  const KeptDesign out = json.is_object() ? read_kept(json, path) : kept_at(json, path, designs);
+  return example_paths(*out.get()).empty() ? out : KeptDesign(*out.get());
+}
+
+DesignVariant read_variant(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
+  Reader in(json, path);
+  DesignVariant variant;
+  variant.name = in.text("name", "");
+  const Json* design = in.find("design");
+  if (!design) complain(in.path_of("design"), "is missing; the number of one of “designs”, from 0");
+  variant.design = kept_at(*design, in.path_of("design"), designs);
+  variant.unknown = in.rest();
+  return variant;
 }
 
 Run read_run(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
@@ -322,8 +338,8 @@ Design read_document(const Json& document, bool kept = false) {
     in.find("format");
     in.find("version");
   } else {
-    for (const char* key : {"runs", "designs", "topload_variants", "dismissed", "confirmed"})
-      if (in.find(key)) complain(key, "a design that runs were fired with has none of its own");
+    for (const char* key : {"runs", "designs", "variants", "topload_variants", "dismissed", "confirmed"})
+      if (in.find(key)) complain(key, "a design beside the present one has none of its own");
   }
   Design design;
   design.name = in.text("name", design.name);
@@ -366,6 +382,9 @@ Design read_document(const Json& document, bool kept = false) {
   in.list("runs", [&](const Json& item, const std::string& where) {
     design.runs.push_back(read_run(item, where, designs));
   });
+  in.list("variants", [&](const Json& item, const std::string& where) {
+    design.variants.push_back(read_variant(item, where, designs));
+  });
   std::vector<std::string> examples;
   in.list("examples", [&](const Json& item, const std::string& where) {
     if (!item.is_string()) complain(where, fmt::format("expected the path of a number, found {}", describe(item)));
@@ -387,7 +406,7 @@ Design read_document(const Json& document, bool kept = false) {
 
 KeptDesign read_kept(const Json& json, const std::string& path) {
   try {
-    return KeptDesign(read_document(json, true));
+    return KeptDesign::as_it_is(read_document(json, true));
   } catch (const Complaint& complaint) {
     complain(complaint.path.empty() ? path : fmt::format("{}.{}", path, complaint.path), complaint.text);
   }

@@ -24,8 +24,9 @@ void mark(Owner& owner, const Met& n) {
   if (n.listed == &owner.examples) owner.examples[std::string(n.key)] = n.value;
 }
 
-// "feed.2.key" as "feed[2].key".
-std::string bracketed(const std::string& path) {
+} // namespace
+
+std::string bracketed_path(const std::string& path) {
   std::string out;
   for (std::size_t i = 0; i < path.size();) {
     std::size_t end = i + 1;
@@ -38,8 +39,6 @@ std::string bracketed(const std::string& path) {
   }
   return out;
 }
-
-} // namespace
 
 std::vector<std::string> example_paths(const Design& design) {
   std::vector<std::string> out;
@@ -89,7 +88,7 @@ void mark_examples(ToploadPart& part) {
 
 std::vector<std::string> mark_examples(Design& design, const std::vector<std::string>& paths) {
   std::vector<std::string> wanted;
-  for (const std::string& path : paths) wanted.push_back(bracketed(path));
+  for (const std::string& path : paths) wanted.push_back(bracketed_path(path));
   std::ranges::sort(wanted);
   std::vector<std::string> left = wanted;
   visit_numbers(design, typed_only, [&](const Met& n) {

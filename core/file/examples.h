@@ -15,6 +15,9 @@ namespace arc {
 
 inline constexpr std::size_t most_examples = 100000; // paths in a file
 
+/// A path as this program writes it: "feed.2.key" as "feed[2].key".
+std::string bracketed_path(const std::string& path);
+
 /// Paths of all examples in file order: "secondary.turns", "feed[2].resistance_ohm".
 std::vector<std::string> example_paths(const Design& design);
 /// Those that count for this kind of coil: none of a group that only others use.

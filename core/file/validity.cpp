@@ -125,6 +125,12 @@ std::optional<Unreadable> bad_lists(const Design& d) {
     return bad;
   for (std::size_t i = 0; i < d.topload_variants.size(); ++i)
     if (auto bad = bad_parts(fmt::format("topload_variants[{}].parts", i), d.topload_variants[i].parts)) return bad;
+  if (auto bad = too_many("variants", d.variants.size(), most_variants, "variants")) return bad;
+  for (std::size_t i = 0; i < d.variants.size(); ++i) {
+    const std::string path = fmt::format("variants[{}]", i);
+    if (!d.variants[i].design.get()) return Unreadable{path + ".design", "has no design"};
+    if (auto bad = too_long(path + ".name", d.variants[i].name)) return bad;
+  }
   if (auto bad = too_many("tank.sections", d.tank.sections.size(), most_bank_sections, "sections")) return bad;
   if (auto bad = too_many("feed", d.feed.size(), most_feed_blocks, "blocks")) return bad;
   if (auto bad = too_many("measurements", d.measurements.size(), most_measurements, "measurements")) return bad;

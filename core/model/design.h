@@ -342,12 +342,15 @@ struct Measurement {
 /// One logged run: numbers by key (see workshop/runs.h), conditions copied when it was fired, observations typed.
 struct Design;
 
-/// The design that a run was fired with: never changed, and shared by all runs of it. It has no runs, no kept
-/// toploads and no designs of its own.
+/// A design beside the present one, that a run was fired with or a variant holds: never changed, and shared by all
+/// that have it. It has no runs, no kept toploads, no variants and no designs of its own.
 class KeptDesign {
  public:
   KeptDesign() = default;
+  /// Of a run, which is fired with numbers: its examples count as given.
   explicit KeptDesign(const Design& design);
+  /// Its examples stay what they are.
+  static KeptDesign as_it_is(Design design);
   const Design* get() const { return design_.get(); } // null: none
   bool operator==(const KeptDesign& other) const;
 
@@ -394,6 +397,15 @@ struct ToploadVariant {
   SharedList<ToploadPart> parts;
   Extras unknown;
   bool operator==(const ToploadVariant&) const = default;
+};
+
+/// A whole design kept beside the present one, to be compared with it, or to take its place.
+inline constexpr std::size_t most_variants = 24;
+struct DesignVariant {
+  std::string name;
+  KeptDesign design; // never empty
+  Extras unknown;
+  bool operator==(const DesignVariant&) const = default;
 };
 
 /// A warning or note that the builder has read and put away, with why; see craft/dismissed.h.
@@ -443,6 +455,7 @@ struct Design {
   TuneTarget tune_target = TuneTarget::silent_coil;
   SharedList<Measurement> measurements;
   SharedList<Run> runs;
+  SharedList<DesignVariant> variants;
   SharedList<Dismissed> dismissed;
   SharedList<Confirmed> confirmed;
   /// Numbers of crafts whose groups have no member here, by the key of their row (model/field_rows.h).

@@ -27,6 +27,7 @@ Design inputs_of(Design given) {
   Design design = without_examples(std::move(given));
   design.name.clear();
   design.topload_variants = {};
+  design.variants = {};
   design.runs = {};
   design.dismissed = {};
   design.confirmed = {};

@@ -1,4 +1,4 @@
-// Designs beside runs.
+// Designs beside runs and variants.
 #include "model/design.h"
 
 #include "model/inputs.h"
@@ -7,13 +7,17 @@
 
 namespace arc {
 
-KeptDesign::KeptDesign(const Design& design) {
-  Design bare = without_examples(design); // a run is fired with numbers
+KeptDesign::KeptDesign(const Design& design) : KeptDesign(as_it_is(without_examples(design))) {}
+
+KeptDesign KeptDesign::as_it_is(Design bare) {
   bare.runs = {};
   bare.topload_variants = {};
+  bare.variants = {};
   bare.dismissed = {};
   bare.confirmed = {};
-  design_ = std::make_shared<const Design>(std::move(bare));
+  KeptDesign out;
+  out.design_ = std::make_shared<const Design>(std::move(bare));
+  return out;
 }
 
 bool KeptDesign::operator==(const KeptDesign& other) const {

@@ -2,8 +2,6 @@
 #include "workshop/kind_search.h"
 
 #include "analysis/analyse.h"
-#include "circuit/feed_loads.h"
-#include "parts/wire.h"
 #include "quantity/parallel.h"
 
 #include <algorithm>
@@ -25,7 +23,6 @@ namespace {
 
 constexpr std::size_t parents = 8;
 constexpr int screenings = 300;
-constexpr double turns_an_hour = 1200; // by crank (common practice, no source)
 
 Genes rolled(Dice& dice) {
   Genes out{};
@@ -139,15 +136,8 @@ void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) 
     c.trouble = "coupling outside of what such coils have";
     return;
   }
-  ProposalFigures& f = c.figures;
-  f.resonance_hz = analysis.best_mode_1_hz;
-  const Overall size = overall_size(c.design);
-  f.height_m = size.height_m;
-  f.floor_diameter_m = size.diameter_m;
-  hold_below(c, brief_, "resonance_high_hz", f.resonance_hz);
-  hold_above(c, brief_, "resonance_low_hz", f.resonance_hz);
-  hold_below(c, brief_, "height_m", f.height_m);
-  hold_below(c, brief_, "floor_diameter_m", f.floor_diameter_m);
+  c.figures = figures_at_rest_of(c.design, analysis);
+  c.misses = passed_at_rest(brief_, c.figures);
   const PowerOptions options{.advice = false, .variac = false, .waveforms = false};
   const std::function<void(double)> nobody;
   const PowerAnalysis power =
@@ -155,32 +145,14 @@ void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) 
   if (cancelled) return;
   c.simulated = true;
   count_findings(c, all_findings(analysis, &power));
-  f.power_w = power.drive.input_w;
-  f.drive_hz = power.drive.frequency_hz;
-  f.highest_v = std::max(power.drive.primary_peak_v, analysis.tank_peak_v);
-  if (power.arc && power.arc->breaks_out) {
-    f.arc_low_m = power.arc->length_m.low;
-    f.arc_high_m = power.arc->length_m.high;
-  } else if (power.arc && c.trouble.empty()) {
-    c.trouble = "nothing breaks out";
-  }
-  if (const FeedLoads* loads = power.part ? power.part->feed() : nullptr; loads && loads->line_current_a > 0)
-    f.line_current_a = loads->line_current_a;
-  f.mass_kg = analysis.wire_mass_kg + primary_mass_kg(c.design, analysis);
-  f.winding_hours = c.design.secondary.turns / turns_an_hour;
+  c.figures = figures_of_coil(c.design, analysis, power);
+  if (power.arc && !power.arc->breaks_out && c.trouble.empty()) c.trouble = "nothing breaks out";
   designs_.list_parts(c, analysis);
   hold(c);
   constexpr double by_each_warning = 0.995;
   c.merit = merit(c) * std::pow(by_each_warning, c.warnings);
 } catch (const std::exception& error) {
   c.trouble = error.what();
-}
-
-// A conductor of 3 mm and more is tubing of 1 mm wall.
-double KindSearch::primary_mass_kg(const Design& d, const Analysis& analysis) {
-  const double mm = d.primary.conductor_diameter_m * 1000;
-  const double whole_kg = wire_mass_kg(d.primary.conductor_diameter_m, analysis.primary_wire_length_m);
-  return mm < 3 ? whole_kg : whole_kg * (1 - (mm - 2) * (mm - 2) / (mm * mm));
 }
 
 void KindSearch::count_findings(CoilCandidate& c, const std::vector<Finding>& findings) {
@@ -194,24 +166,14 @@ void KindSearch::count_findings(CoilCandidate& c, const std::vector<Finding>& fi
 }
 
 void KindSearch::hold(CoilCandidate& c) const {
-  const ProposalFigures& f = c.figures;
-  if (f.line_current_a) hold_below(c, brief_, "line_current_a", *f.line_current_a);
-  hold_below(c, brief_, "driver_high_hz", f.drive_hz);
-  hold_above(c, brief_, "driver_low_hz", f.drive_hz);
-  hold_below(c, brief_, "highest_voltage_v", f.highest_v);
-  hold_above(c, brief_, "arc_length_m", f.arc_low_m);
+  const CoilFigures& f = c.figures;
+  c.misses.merge(passed_limits(brief_, c.design.site, f));
   if (brief_.limits.contains("price")) {
     if (f.price)
-      hold_below(c, brief_, "price", *f.price);
+      hold_below(c.misses, brief_, "price", *f.price);
     else
       c.misses["price"] = 1; // it cannot be known to be kept
   }
-  const Site& site = c.design.site;
-  const auto beyond = [&](const char* key, const std::optional<double>& room_m, double taken_m) {
-    if (room_m && taken_m + f.arc_high_m > *room_m) c.misses[key] = (taken_m + f.arc_high_m) / *room_m - 1;
-  };
-  beyond("ceiling_height_m", site.ceiling_height_m, f.height_m);
-  beyond("wall_distance_m", site.wall_distance_m, f.floor_diameter_m / 2);
   const auto aim = std::ranges::find(brief_aims(), brief_.aim, &BriefAim::key);
   constexpr double most_windings = 3.5; // beyond it arcs run along the winding (common practice, no source)
   if (c.trouble.empty() && f.arc_high_m > most_windings * c.design.secondary.winding_length_m)
@@ -220,7 +182,7 @@ void KindSearch::hold(CoilCandidate& c) const {
 }
 
 double KindSearch::merit(const CoilCandidate& c) const {
-  const ProposalFigures& f = c.figures;
+  const CoilFigures& f = c.figures;
   if (brief_.aim == "smallest") return 1 / (f.height_m * f.floor_diameter_m * f.floor_diameter_m);
   if (brief_.aim == "calmest") return 1 / std::max(f.line_current_a.value_or(f.power_w / 1000), 1e-6);
   if (brief_.aim == "cheapest") {

@@ -39,7 +39,6 @@ class KindSearch {
   void evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) const;
   void hold(CoilCandidate& c) const;
   double merit(const CoilCandidate& c) const;
-  static double primary_mass_kg(const Design& design, const Analysis& analysis);
   static void count_findings(CoilCandidate& c, const std::vector<Finding>& findings);
 
   const Brief& brief_;

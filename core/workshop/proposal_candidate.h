@@ -5,7 +5,6 @@
 #include "workshop/proposals.h"
 
 #include <array>
-#include <map>
 #include <string>
 #include <vector>
 
@@ -18,9 +17,9 @@ using Genes = std::array<double, all_genes>;
 struct CoilCandidate {
   Genes genes{};
   Design design;
-  ProposalFigures figures;
-  std::map<std::string, double> misses; // by which share each limit is passed
-  std::string trouble;                  // no limit: it cannot be built or simulated, or a stop
+  CoilFigures figures;
+  Misses misses;       // by which share each limit is passed
+  std::string trouble; // no limit: it cannot be built or simulated, or a stop
   int stops = 0, warnings = 0;
   bool simulated = false;
   double merit = 0; // by the aim, larger is better
@@ -42,16 +41,6 @@ double enough_arc_m(const CoilCandidates& among) {
   for (const CoilCandidate* c : among)
     if (c->good()) longest_m = std::max(longest_m, c->figures.arc_high_m);
   return longest_m / 3;
-}
-
-/// Notes by which share a limit of the brief is passed, when it is.
-inline void hold_below(CoilCandidate& c, const Brief& brief, const char* key, double value) {
-  const auto it = brief.limits.find(key);
-  if (it != brief.limits.end() && value > it->second) c.misses[key] = value / it->second - 1;
-}
-inline void hold_above(CoilCandidate& c, const Brief& brief, const char* key, double value) {
-  const auto it = brief.limits.find(key);
-  if (it != brief.limits.end() && value < it->second) c.misses[key] = it->second / std::max(value, 1e-9) - 1;
 }
 
 } // namespace arc

@@ -11,7 +11,7 @@ namespace {
 
 // Figures by which two designs differ.
 std::array<double, 8> figures_to_tell_apart(const CoilCandidate& c) {
-  const ProposalFigures& f = c.figures;
+  const CoilFigures& f = c.figures;
   return {f.height_m,
           f.floor_diameter_m,
           f.resonance_hz,
@@ -58,7 +58,7 @@ constexpr std::array<Character, 7> characters{
 
 std::string why_proposed(const CoilCandidate& c, const Character* character, const std::string& aim,
                          std::size_t of) {
-  const ProposalFigures& f = c.figures;
+  const CoilFigures& f = c.figures;
   const auto text = [](double value, Dimension dimension) {
     return format_quantity(value, dimension, UnitSystem::metric, 2);
   };

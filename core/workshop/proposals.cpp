@@ -1,7 +1,6 @@
 // Searches of all kinds asked for, the choice among what they found, and what fights where they found nothing.
 #include "workshop/proposals.h"
 
-#include "parts/topload.h"
 #include "quantity/json_text.h"
 #include "quantity/parallel.h"
 #include "workshop/kind_search.h"
@@ -12,7 +11,6 @@
 #include <fmt/format.h>
 #include <memory>
 #include <nlohmann/json.hpp>
-#include <numbers>
 #include <set>
 #include <stdexcept>
 
@@ -29,8 +27,56 @@ struct Searched {
   int tried = 0;
 };
 
+// What was found until now, and the best of it by the aim first.
+void sort_out(Searched& searched, const Brief& brief) {
+  searched.good.clear();
+  searched.tried = 0;
+  for (const auto& one : searched.searches)
+    for (CoilCandidate& c : one->seen()) {
+      searched.tried += c.simulated;
+      if (c.good()) searched.good.push_back(&c);
+    }
+  if (brief.aim == "calmest") {
+    const double enough_m = enough_arc_m(searched.good);
+    std::erase_if(searched.good, [&](const CoilCandidate* c) { return c->figures.arc_high_m < enough_m; });
+  }
+  std::ranges::stable_sort(searched.good, std::ranges::greater{}, &CoilCandidate::merit);
+}
+
+using Picks = std::vector<std::pair<const CoilCandidate*, const Character*>>;
+
+Json kept_brief(const Brief& brief) {
+  Json out = Json::parse(write_brief(brief));
+  for (const char* key : {"format", "version", "shelf"}) out.erase(key);
+  return out;
+}
+
+// `of`: how many keep the brief.
+Proposals as_proposals(const Brief& brief, const Picks& picks, std::size_t of) {
+  Proposals out;
+  for (const auto& [c, character] : picks) {
+    Proposal p{.name = {},
+               .character = character ? character->name : words_of_aim(brief.aim),
+               .reason = {},
+               .design = c->design,
+               .figures = c->figures,
+               .owned = c->owned,
+               .buy = c->buy,
+               .stops = c->stops,
+               .warnings = c->warnings};
+    const auto same = std::ranges::count(out.proposals, p.character, &Proposal::character);
+    if (same > 0) p.character = "Another way"; // as good, and different
+    p.name = fmt::format("{}, {}", brief.name, p.character);
+    p.reason = why_proposed(*c, character, "one of the best by the aim", of);
+    p.design.name = p.name;
+    p.design.unknown.set("brief", kept_brief(brief));
+    out.proposals.push_back(std::move(p));
+  }
+  return out;
+}
+
 Searched search(const Brief& brief, const ProposeOptions& options, const std::atomic<bool>& cancelled,
-                const std::function<void(double)>& progress) {
+                const SearchListener& listener) {
   const auto aim = std::ranges::find(brief_aims(), brief.aim, &BriefAim::key);
   Searched out;
   for (const CoilKind* kind : coil_kinds()) {
@@ -50,31 +96,16 @@ Searched search(const Brief& brief, const ProposeOptions& options, const std::at
   }
   for (std::size_t i = 0; i < out.searches.size(); ++i)
     out.searches[i]->run(rounds[i], cancelled, [&] {
-      if (progress) progress(static_cast<double>(++done) / all);
+      if (listener.progress) listener.progress(static_cast<double>(++done) / all);
+      if (!listener.preview || done == all) return;
+      sort_out(out, brief);
+      if (out.good.empty()) return;
+      Proposals early = as_proposals(brief, chosen(out.good, options.count), out.good.size());
+      early.tried = out.tried;
+      listener.preview(early);
     });
-  for (const auto& one : out.searches)
-    for (CoilCandidate& c : one->seen()) {
-      out.tried += c.simulated;
-      if (c.good()) out.good.push_back(&c);
-    }
-  if (brief.aim == "calmest") {
-    const double enough_m = enough_arc_m(out.good);
-    std::erase_if(out.good, [&](const CoilCandidate* c) { return c->figures.arc_high_m < enough_m; });
-  }
-  std::ranges::stable_sort(out.good, std::ranges::greater{}, &CoilCandidate::merit);
+  sort_out(out, brief);
   return out;
-}
-
-// The figure that a limit is on.
-std::optional<double> figure_under(const std::string& limit, const ProposalFigures& f) {
-  const std::map<std::string, std::optional<double>> all{
-      {"line_current_a", f.line_current_a},     {"height_m", f.height_m},
-      {"floor_diameter_m", f.floor_diameter_m}, {"resonance_low_hz", f.resonance_hz},
-      {"resonance_high_hz", f.resonance_hz},    {"driver_low_hz", f.drive_hz},
-      {"driver_high_hz", f.drive_hz},           {"arc_length_m", f.arc_low_m},
-      {"highest_voltage_v", f.highest_v},       {"price", f.price}};
-  const auto it = all.find(limit);
-  return it == all.end() ? std::nullopt : it->second;
 }
 
 // All that the brief asks for, each of which can be left out.
@@ -148,31 +179,12 @@ std::vector<BriefRefusal> refusals(const Brief& brief, const ProposeOptions& opt
 
 } // namespace
 
-Overall overall_size(const Design& design) {
-  const Secondary& s = design.secondary;
-  const double top_m = s.base_height_m + s.winding_length_m;
-  Overall out{top_m, s.form_diameter_m};
-  for (const ToploadPart& part : design.topload) {
-    const Extent extent = topload_extent(part);
-    out.height_m = std::max(out.height_m, top_m + extent.highest_m);
-    out.diameter_m = std::max(out.diameter_m, 2 * extent.radius_m);
-  }
-  const Primary& p = design.primary;
-  const double degrees = p.shape == PrimaryShape::flat ? 0 : p.shape == PrimaryShape::helix ? 90 : p.cone_angle_deg;
-  const double outer_m = p.inner_radius_m + std::cos(degrees * std::numbers::pi / 180) * p.turns * p.pitch_m +
-                         p.conductor_diameter_m / 2;
-  out.diameter_m = std::max(out.diameter_m, 2 * outer_m);
-  return out;
-}
-
 Proposals propose(const Brief& brief, const ProposeOptions& options, const std::atomic<bool>& cancelled,
-                  const std::function<void(double)>& progress) {
+                  const SearchListener& listener) {
   if (const std::string wrong = unusable_part(brief); !wrong.empty()) throw std::invalid_argument(wrong);
-  Searched searched = search(brief, options, cancelled, progress);
-  Proposals out;
-  out.tried = searched.tried;
+  Searched searched = search(brief, options, cancelled, listener);
   std::set<const CoilCandidate*> judged;
-  std::vector<std::pair<const CoilCandidate*, const Character*>> picks;
+  Picks picks;
   while (!searched.good.empty()) {
     picks = chosen(searched.good, options.count);
     std::vector<CoilCandidate*> open;
@@ -189,28 +201,8 @@ Proposals propose(const Brief& brief, const ProposeOptions& options, const std::
     std::erase_if(searched.good, [](const CoilCandidate* c) { return !c->good(); });
     picks.clear();
   }
-  for (const auto& [c, character] : picks) {
-    Proposal p{.name = {},
-               .character = character ? character->name : words_of_aim(brief.aim),
-               .reason = {},
-               .design = c->design,
-               .figures = c->figures,
-               .owned = c->owned,
-               .buy = c->buy,
-               .stops = c->stops,
-               .warnings = c->warnings};
-    const auto same = std::ranges::count(out.proposals, p.character, &Proposal::character);
-    if (same > 0) p.character = "Another way"; // as good, and different
-    p.name = fmt::format("{}, {}", brief.name, p.character);
-    p.reason = why_proposed(*c, character, "one of the best by the aim", searched.good.size());
-    p.design.name = p.name;
-    Json asked_for = Json::parse(write_brief(brief));
-    asked_for.erase("format");
-    asked_for.erase("version");
-    asked_for.erase("shelf");
-    p.design.unknown.set("brief", asked_for);
-    out.proposals.push_back(std::move(p));
-  }
+  Proposals out = as_proposals(brief, picks, searched.good.size());
+  out.tried = searched.tried;
   if (out.proposals.empty() && !cancelled)
     out.refused = refusals(brief, options, searched, cancelled);
   else if (!out.proposals.empty() && out.proposals.size() < 3)

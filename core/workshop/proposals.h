@@ -4,8 +4,7 @@
 // no stop by the same rules as any design. docs/methods/proposals.md has the search and its limits.
 #pragma once
 
-#include "simulation/power.h"
-#include "workshop/brief.h"
+#include "workshop/whole_coil.h"
 
 #include <cstdint>
 #include <optional>
@@ -25,22 +24,10 @@ struct PartToBuy {
   std::optional<double> price; // of all of them
 };
 
-struct ProposalFigures {
-  double arc_low_m = 0, arc_high_m = 0; // 0 where nothing breaks out
-  double power_w = 0;
-  std::optional<double> line_current_a; // RMS; none where nothing comes from the mains
-  double height_m = 0, floor_diameter_m = 0;
-  double resonance_hz = 0, drive_hz = 0;
-  double highest_v = 0;        // at the primary or its tank
-  std::optional<double> price; // of what must be bought; none where some of it has no price
-  double mass_kg = 0;          // of the copper
-  double winding_hours = 0;    // of the secondary, by crank
-};
-
 struct Proposal {
   std::string name, character, reason;
   Design design;
-  ProposalFigures figures;
+  CoilFigures figures;
   std::vector<OwnedPart> owned;
   std::vector<PartToBuy> buy;
   int stops = 0, warnings = 0;
@@ -67,15 +54,16 @@ struct ProposeOptions {
   double effort = 1; // of the usual work
 };
 
+/// Who hears of a search while it goes on, from the thread that searches.
+struct SearchListener {
+  std::function<void(double)> progress = {}; // share done, 0 to 1
+  /// What would be proposed if it ended now: simulated, but not judged in full, so that a stop may still be found.
+  std::function<void(const Proposals&)> preview = {};
+};
+
 /// Throws std::invalid_argument for a brief with an unusable part. When cancelled: what was found until then.
 Proposals propose(const Brief& brief, const ProposeOptions& options, const std::atomic<bool>& cancelled,
-                  const std::function<void(double)>& progress = {});
-
-/// Height above the floor and largest diameter of anything of a coil (m).
-struct Overall {
-  double height_m = 0, diameter_m = 0;
-};
-Overall overall_size(const Design& design);
+                  const SearchListener& listener = {});
 
 /// As docs/file-format.md has it.
 Json proposals_json(const Proposals& proposals, const ProposeOptions& options, double seconds);

@@ -14,7 +14,7 @@ Json proposals_json(const Proposals& proposals, const ProposeOptions& options, d
            {"refused", Json::array()}};
   const auto given = [](const std::optional<double>& value) { return value ? Json(*value) : Json(); };
   for (const Proposal& p : proposals.proposals) {
-    const ProposalFigures& f = p.figures;
+    const CoilFigures& f = p.figures;
     Json one{{"name", p.name},
              {"character", p.character},
              {"reason", p.reason},

@@ -191,8 +191,8 @@ void ProposedDesigns::build(CoilCandidate& c) const {
   const Overall size = overall_size(d);
   c.figures.height_m = size.height_m;
   c.figures.floor_diameter_m = size.diameter_m;
-  hold_below(c, brief_, "height_m", size.height_m);
-  hold_below(c, brief_, "floor_diameter_m", size.diameter_m);
+  hold_below(c.misses, brief_, "height_m", size.height_m);
+  hold_below(c.misses, brief_, "floor_diameter_m", size.diameter_m);
   if (d.site.ceiling_height_m && size.height_m > *d.site.ceiling_height_m)
     c.misses["ceiling_height_m"] = size.height_m / *d.site.ceiling_height_m - 1;
   if (d.site.wall_distance_m && size.diameter_m / 2 > *d.site.wall_distance_m)
@@ -201,8 +201,8 @@ void ProposedDesigns::build(CoilCandidate& c) const {
   VaryParts parts = parts_;
   parts.resonance_hz = handbook_hz(d);
   c.figures.resonance_hz = parts.resonance_hz;
-  hold_below(c, brief_, "resonance_high_hz", parts.resonance_hz / doubt);
-  hold_above(c, brief_, "resonance_low_hz", parts.resonance_hz * doubt);
+  hold_below(c.misses, brief_, "resonance_high_hz", parts.resonance_hz / doubt);
+  hold_above(c.misses, brief_, "resonance_low_hz", parts.resonance_hz * doubt);
   if (!c.misses.empty()) return;
   const CraftGenes own(g.data() + shape_genes, craft_genes);
   if (kind_.vary && !kind_.vary(d, own, parts)) c.trouble = "too few capacitors for one string";

@@ -7,6 +7,7 @@
 #include "craft/kind.h"
 #include "parts/topload.h"
 #include "simulation/figures.h"
+#include "workshop/compared_designs.h"
 
 #include <algorithm>
 #include <array>
@@ -320,38 +321,9 @@ Design design_of(const Run& run, const Design& present) {
   Design out = *run.fired_with.get();
   out.runs = present.runs;
   out.topload_variants = present.topload_variants;
+  out.variants = present.variants;
   return out;
 }
-
-namespace {
-
-// Number by number where the same blocks stand in the same order.
-void compare_feeds(const std::vector<FeedBlock>& first, const std::vector<FeedBlock>& second, UnitSystem units,
-                   std::vector<RunDifference>& out) {
-  const auto titles = [](const std::vector<FeedBlock>& feed) {
-    std::string text;
-    for (const FeedBlock& block : feed)
-      if (const BlockKind* row = block_kind(block.kind))
-        text += (text.empty() ? "" : ", ") + std::string(row->brief);
-    return text.empty() ? std::string("none") : text;
-  };
-  if (!std::ranges::equal(first, second, {}, &FeedBlock::kind, &FeedBlock::kind)) {
-    out.push_back({"Design: path from the wall", titles(first), titles(second), true});
-    return;
-  }
-  for (std::size_t i = 0; i < first.size(); ++i)
-    if (const BlockKind* row = block_kind(first[i].kind))
-      for (const BlockNumber& number : row->numbers) {
-        const double a = block_value(first[i], number.key), b = block_value(second[i], number.key);
-        const bool told = row->role == BlockRole::variac && number.key == "setting"; // by the run's own
-        if (a == b || told) continue;
-        out.push_back({fmt::format("Design: {}, {}", row->title, number.label),
-                       format_quantity(a, number.dimension, units, 4),
-                       format_quantity(b, number.dimension, units, 4), true});
-      }
-}
-
-} // namespace
 
 std::vector<RunDifference> compare_runs(const Run& first, const Run& second, UnitSystem units) {
   std::vector<RunDifference> out;
@@ -377,16 +349,12 @@ std::vector<RunDifference> compare_runs(const Run& first, const Run& second, Uni
   const Design* a = first.fired_with.get();
   const Design* b = second.fired_with.get();
   if (!a || !b || a == b) return out;
-  for (const FieldSpec& field : design_fields())
-    if (field.get(*a) != field.get(*b))
-      out.push_back({fmt::format("Design: {}", field.label), text(field.get(*a), field.dimension),
-                     text(field.get(*b), field.dimension), true});
-  for (const ChoiceSpec& choice : design_choices())
-    if (choice.get(*a) != choice.get(*b))
-      out.push_back({fmt::format("Design: {}", choice.label), std::string(choice.choices[choice.get(*a)].title),
-                     std::string(choice.choices[choice.get(*b)].title), true});
-  compare_feeds(a->feed, b->feed, units, out);
-  if (a->topload != b->topload) out.push_back({"Design: topload", "as it was", "differs", true});
+  Design other = *b; // the variac's setting is told by the run's own
+  if (const Value setting = variac_of(*a))
+    for (FeedBlock& block : other.feed.own())
+      if (block.kind == "variac") block.values["setting"] = *setting / 100;
+  for (ComparedRow& row : compare_inputs(*a, other, units))
+    if (row.differs) out.push_back({"Design: " + row.title, std::move(row.first), std::move(row.second), true});
   return out;
 }
 
@@ -396,18 +364,8 @@ std::vector<RunDifference> compare_figures(const Run& first, const Run& second, 
   const Design* b = second.fired_with.get();
   if (!a || !b || a == b) return out;
   const Analysis of_first = analyse(*a, units, kept), of_second = analyse(*b, units, kept);
-  const PowerView view_a = at_rest(*a, of_first), view_b = at_rest(*b, of_second);
-  for (const Figure* figure : figures_at_rest(kind_of(*a))) {
-    if (!belongs_to(*figure, kind_of(*b))) continue;
-    const auto x = figure_value(*figure, view_a), y = figure_value(*figure, view_b);
-    if (!x && !y) continue;
-    if (x && y && std::abs(*x - *y) <= same_to * std::max(std::abs(*x), std::abs(*y))) continue;
-    const auto told = [&](const PowerView& view) {
-      const std::string text = figure_text(*figure, view, units);
-      return text.empty() ? std::string("–") : text;
-    };
-    out.push_back({fmt::format("Computed: {}", figure->title), told(view_a), told(view_b), true});
-  }
+  for (ComparedRow& row : compare_figures(at_rest(*a, of_first), at_rest(*b, of_second), units))
+    if (row.differs) out.push_back({"Computed: " + row.title, std::move(row.first), std::move(row.second), true});
   return out;
 }
 

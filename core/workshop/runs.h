@@ -64,7 +64,7 @@ void simulate_runs(std::vector<Run>& runs, const Work& work);
 /// The recorded value of a field, if there is one.
 std::optional<double> run_value(const Run& run, const RunField& field);
 
-/// The design as it was when the run was fired, with the record and the kept toploads of `present`.
+/// The design as it was when the run was fired, with the record and what is kept of `present`.
 Design design_of(const Run& run, const Design& present);
 
 struct RunDifference {

@@ -1,11 +1,8 @@
 // Samples the number's range on all processors, then closes in on the crossing nearest to where it is.
 #include "workshop/solve.h"
 
-#include "analysis/analyse.h"
-#include "file/examples.h"
-#include "file/number_walk.h"
 #include "quantity/parallel.h"
-#include "simulation/figures.h"
+#include "workshop/moved_number.h"
 
 #include <boost/math/tools/toms748_solve.hpp>
 
@@ -19,81 +16,17 @@ namespace {
 
 constexpr double widest = 5; // times what the number is, either way
 
-struct Place {
-  std::string path;
-  Dimension dimension;
-  double minimum, maximum, value;
-};
-
-const Figure& named_figure(const Design& design, std::string_view result) {
-  const std::size_t dot = result.rfind('.');
-  const std::string_view group = dot == std::string_view::npos ? "" : result.substr(0, dot);
-  const std::string_view key = dot == std::string_view::npos ? result : result.substr(dot + 1);
-  if (group.empty() || group == "results")
-    for (const Figure* figure : figures_at_rest(kind_of(design)))
-      if (figure->key == key) return *figure;
-  for (const Figure& figure : figures_of(design))
-    if (figure.group == group && figure.key == key) return figure;
-  throw std::invalid_argument(fmt::format(
-      "there is no figure “{}” of this kind; `high-arc-calc figures {}` lists them", result, design.kind));
-}
-
-bool same_path(std::string_view a, std::string_view b) {
-  std::string plain;
-  for (const char c : b)
-    if (c == '[')
-      plain += '.';
-    else if (c != ']')
-      plain += c;
-  return a == b || a == plain;
-}
-
-Place place_of(const Design& design, std::string_view field) {
-  std::optional<Place> found;
-  visit_numbers(design, typed_only, [&](const Met& met) {
-    if (!found && same_path(field, met.path()))
-      found = Place{met.path(), met.dimension, met.minimum, met.maximum, met.value};
-  });
-  if (!found) throw std::invalid_argument(fmt::format("there is no number “{}” in the design", field));
-  return *found;
-}
-
-Design with(Design design, const Place& place, double value) {
-  visit_numbers(design, typed_only, [&](const Met& met) {
-    if (met.path() == place.path) met.set(value);
-  });
-  design.tank.capacitance_f = tank_capacitance_f(design.tank);
-  return design;
-}
-
-struct Computed {
-  Design design;
-  Analysis analysis;
-  PowerAnalysis power;
-  PowerView view() const { return {design, analysis, power}; }
-};
-
 class Solver {
  public:
-  Solver(const Design& design, const Figure& figure, const Place& place, const std::atomic<bool>& cancelled)
+  Solver(const Design& design, const Figure& figure, const NumberPlace& place, const std::atomic<bool>& cancelled)
       : design_(design), figure_(figure), place_(place), cancelled_(cancelled) {}
 
-  Computed at(double value) const {
-    Computed out{with(design_, place_, value), {}, {}};
-    Kept kept(4);
-    const bool evidence = !out.design.measurements.empty();
-    out.analysis = analyse_untried(out.design, UnitSystem::metric, evidence, kept);
-    if (figure_.needs != Needs::power) {
-      out.power = at_rest(out.design, out.analysis).power;
-      return out;
-    }
-    const PowerOptions options{.advice = false, .variac = false, .waveforms = false};
-    const std::function<void(double)> nobody;
-    out.power = analyse_power(out.design, out.analysis, options, UnitSystem::metric, {cancelled_, nobody, kept});
-    return out;
+  ComputedDesign at(double value) const {
+    const Computing how = figure_.needs == Needs::power ? Computing::simulation : Computing::rest;
+    return compute(with_number(design_, place_, value), how, cancelled_);
   }
   std::optional<double> of(double value) const try {
-    const Computed now = at(value);
+    const ComputedDesign now = at(value);
     const auto out = figure_value(figure_, now.view());
     return out && std::isfinite(*out) ? out : std::nullopt;
   } catch (const std::invalid_argument&) {
@@ -103,12 +36,12 @@ class Solver {
  private:
   const Design& design_;
   const Figure& figure_;
-  const Place& place_;
+  const NumberPlace& place_;
   const std::atomic<bool>& cancelled_;
 };
 
 // Where the number is tried: evenly in the logarithm, denser than a figure bends; whole ones at whole places.
-std::vector<double> tried_places(const Place& place, bool whole, int count) {
+std::vector<double> tried_places(const NumberPlace& place, bool whole, int count) {
   const bool negative = place.value <= 0;
   double low = negative ? place.minimum : std::max(place.minimum, place.value / widest);
   double high = negative ? std::min(place.maximum, std::max(1.0, place.minimum + 1))
@@ -127,7 +60,8 @@ std::vector<double> tried_places(const Place& place, bool whole, int count) {
   return out;
 }
 
-std::vector<AlsoChanged> also_changed(const Computed& before, const Computed& after, const Figure& asked) {
+std::vector<AlsoChanged> also_changed(const ComputedDesign& before, const ComputedDesign& after,
+                                      const Figure& asked) {
   constexpr double worth = 1e-3; // relative
   constexpr std::size_t most = 40;
   std::vector<AlsoChanged> out;
@@ -147,15 +81,14 @@ std::vector<AlsoChanged> also_changed(const Computed& before, const Computed& af
 } // namespace
 
 Dimension dimension_of_figure(const Design& design, std::string_view result) {
-  return named_figure(design, result).dimension;
+  return figure_named(design, result).dimension;
 }
 
 Solved solve(const Design& design, std::string_view result, double wanted, std::string_view field,
              const std::atomic<bool>& cancelled) {
-  const Figure& figure = named_figure(design, result);
-  const Place place = place_of(design, field);
-  const bool whole = place.value == std::round(place.value) && place.path.find("tap_turns") == std::string::npos &&
-                     (place.dimension == Dimension::count || place.path.ends_with("turns"));
+  const Figure& figure = figure_named(design, result);
+  const NumberPlace place = number_at(design, field);
+  const bool whole = place.whole;
   const Solver solver(design, figure, place, cancelled);
   const auto now = solver.of(place.value);
   constexpr std::string_view with_evidence = "best_"; // nothing was measured: as computed
@@ -184,6 +117,7 @@ Solved solve(const Design& design, std::string_view result, double wanted, std::
     if (!values[i]) continue;
     out.low = std::min(out.low, *values[i]);
     out.high = std::max(out.high, *values[i]);
+    out.tried.emplace_back(places[i], *values[i]);
     nearer(places[i], *values[i]);
     if (i == 0 || !values[i - 1] || (*values[i - 1] - wanted) * (*values[i] - wanted) > 0) continue;
     const auto off = [&](std::size_t k) { return std::abs((places[k] + places[k - 1]) / 2 - place.value); };
@@ -217,8 +151,7 @@ Solved solve(const Design& design, std::string_view result, double wanted, std::
   constexpr double near_enough = 1e-3;
   const double short_of = std::abs(out.reached - wanted);
   out.possible = (whole && crossing) || short_of <= near_enough * std::abs(wanted);
-  out.design = with(design, place, out.value);
-  settle_examples(out.design);
+  out.design = with_number(design, place, out.value);
   if (!cancelled) out.also = also_changed(solver.at(place.value), solver.at(out.value), figure);
   return out;
 }

@@ -9,6 +9,7 @@
 #include <atomic>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace arc {
@@ -25,8 +26,9 @@ struct Solved {
   double reached = 0;       // the figure there
   double low = 0, high = 0; // what the figure can reach by this number
   bool possible = false;
-  std::vector<AlsoChanged> also; // the most moved first
-  Design design;                 // with the number
+  std::vector<std::pair<double, double>> tried; // places of the number, rising, and the figure there
+  std::vector<AlsoChanged> also;                // the most moved first
+  Design design;                                // with the number
 };
 
 /// What a figure is called by: its key among the results at rest ("best_mode_1_hz"), or of a simulation with its
