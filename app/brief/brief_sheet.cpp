@@ -6,6 +6,7 @@
 #include "toolkit/common.h"
 #include "toolkit/quantity_field.h"
 #include "toolkit/text.h"
+#include "workshop/start.h"
 #include "workshop/variants.h"
 
 #include <QComboBox>
@@ -44,14 +45,33 @@ constexpr std::array<Effort, 3> efforts{{{"Quick search", 0.25}, {"Usual search"
 
 struct Group {
   std::string_view key;
-  const char* title;
+  QString title;
 };
-constexpr std::array<Group, 6> groups{{{"pipes", "Form"},
-                                       {"wires", "Wire"},
-                                       {"tubing", "Primary tubing"},
-                                       {"toploads", "Topload"},
-                                       {"capacitors", "Capacitors"},
-                                       {"transformers", "Transformer"}}};
+
+// Materials, then the devices that the shelf knows.
+const std::vector<Group>& groups() {
+  static const std::vector<Group> all = [] {
+    std::vector<Group> out{{"pipes", "Form"},
+                           {"wires", "Wire"},
+                           {"tubing", "Primary tubing"},
+                           {"toploads", "Topload"},
+                           {"capacitors", "Capacitors"},
+                           {"transformers", "Transformer"}};
+    for (const arc::ShelfGroup& group : arc::shelf_groups())
+      if (group.takes) out.push_back({group.key, text_of(group.title)});
+    return out;
+  }();
+  return all;
+}
+
+// Whether a search for this kind of coil (empty: any) takes parts of the group.
+bool serves(const Group& group, const QString& kind) {
+  const arc::ShelfGroup& row = arc::shelf_group(group.key);
+  if (!row.takes) return true;
+  return std::ranges::any_of(arc::coil_kinds(), [&](const arc::CoilKind* one) {
+    return (kind.isEmpty() || kind == text_of(one->key)) && row.takes(arc::new_design(*one)) > 0;
+  });
+}
 
 // One group of a proposal, put into the design at hand.
 struct PartOfDesign {
@@ -203,24 +223,44 @@ class BriefSheet : public QDialog {
   }
 
   QLayout* make_shelf() {
-    auto* row = new QHBoxLayout;
-    row->setSpacing(space::medium);
-    for (std::size_t i = 0; i < groups.size(); ++i) {
-      QComboBox* box = add_choice("", groups[i].title, row);
-      box->setObjectName("brief " + text_of(groups[i].key));
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(space::medium);
+    grid->setVerticalSpacing(space::hair);
+    for (const Group& group : groups()) {
+      auto* box = new QComboBox(this);
+      box->setObjectName("brief " + text_of(group.key));
+      box->setAccessibleName(group.title);
       box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
-      box->setMinimumContentsLength(9);
+      box->setMinimumContentsLength(7);
       box->addItem("Any");
       box->addItem("My shelf");
       const arc::Shelf& shelf = workspace_.shelf.shelf();
-      for (const arc::ShelfPart& part : shelf.of(groups[i].key))
+      for (const arc::ShelfPart& part : shelf.of(group.key))
         if (shelf.owned(part))
           box->addItem("Use " + QString::fromStdString(part.name), QString::fromStdString(part.name));
       box->setToolTip("Any: whatever there is to buy, and what you have. My shelf: nothing is bought. Or one part "
                       "that must be used");
-      shelf_[i] = box;
+      shelf_.push_back(box);
+      shelf_places_.push_back(captioned(group.title, box, this));
     }
-    return row;
+    shelf_grid_ = grid;
+    show_groups();
+    connect(kind_, &QComboBox::currentIndexChanged, this, [this] { show_groups(); });
+    return grid;
+  }
+
+  // Those that this kind of coil can use, in rows; a choice that is not seen does not count.
+  void show_groups() {
+    constexpr int columns = 7;
+    int place = 0;
+    for (std::size_t i = 0; i < groups().size(); ++i) {
+      const bool seen = serves(groups()[i], kind_->currentData().toString());
+      shelf_grid_->removeWidget(shelf_places_[i]);
+      shelf_places_[i]->setVisible(seen);
+      if (!seen) continue;
+      shelf_grid_->addWidget(shelf_places_[i], place / columns, place % columns);
+      ++place;
+    }
   }
 
   QLayout* make_run() {
@@ -331,8 +371,9 @@ class BriefSheet : public QDialog {
     brief_.shelf = workspace_.shelf.shelf();
     brief_.only_shelf.clear();
     brief_.must_use.clear();
-    for (std::size_t i = 0; i < groups.size(); ++i) {
-      const std::string group(groups[i].key);
+    for (std::size_t i = 0; i < groups().size(); ++i) {
+      if (shelf_places_[i]->isHidden()) continue;
+      const std::string group(groups()[i].key);
       if (shelf_[i]->currentIndex() == 1) brief_.only_shelf.push_back(group);
       if (shelf_[i]->currentIndex() > 1)
         brief_.must_use.push_back({group, shelf_[i]->currentData().toString().toStdString()});
@@ -527,7 +568,9 @@ class BriefSheet : public QDialog {
   arc::Proposals found_;
   std::vector<QuantityField*> fields_;
   QComboBox *kind_ = nullptr, *aim_ = nullptr, *size_ = nullptr, *effort_ = nullptr;
-  std::array<QComboBox*, groups.size()> shelf_{};
+  std::vector<QComboBox*> shelf_; // in the order of groups()
+  std::vector<QWidget*> shelf_places_;
+  QGridLayout* shelf_grid_ = nullptr;
   QPushButton *run_ = nullptr, *cancel_ = nullptr, *take_ = nullptr, *keep_ = nullptr, *group_ = nullptr;
   QProgressBar* progress_ = nullptr;
   QLabel *words_ = nullptr, *reason_ = nullptr;

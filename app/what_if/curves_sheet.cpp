@@ -120,7 +120,7 @@ class CurvesSheet : public QDialog {
   void refresh_numbers() {
     const QString before = number_->currentData().toString();
     fill_numbers(*number_, workspace_.document.design(),
-                 {"gap.break_rate_hz", "interrupter.rate_hz", "exciter.supply_voltage_v", "secondary.turns"});
+                 {"gap.firing_voltage_v", "interrupter.rate_hz", "exciter.supply_voltage_v", "secondary.turns"});
     if (number_->currentData().toString() != before) choose();
   }
 
@@ -187,7 +187,7 @@ class CurvesSheet : public QDialog {
   }
 
   struct Line {
-    std::optional<double> arc::CurvePoint::*value;
+    std::optional<double> arc::SweptPoint::*value;
     QString title;
     arc::Dimension dimension;
     double times = 1; // of the value, in the plot
@@ -199,7 +199,7 @@ class CurvesSheet : public QDialog {
     plot.clearPlottables();
     style_plot(plot, t);
     double typical = 0;
-    for (const arc::CurvePoint& p : found_.points)
+    for (const arc::SweptPoint& p : found_.points)
       for (const Line& line : lines)
         typical = std::max(typical, line.times * std::abs((p.*line.value).value_or(0)));
     const AxisUnit unit = axis_unit(typical, lines.front().dimension, workspace_.units());
@@ -207,36 +207,43 @@ class CurvesSheet : public QDialog {
                                                : QString("%1, %2").arg(lines.front().title, unit.symbol));
     for (const Line& line : lines) {
       QCPGraph* graph = add_curve(
-          plot, found_.points, [&](const arc::CurvePoint& p) { return p.at / unit_.factor; },
-          [&](const arc::CurvePoint& p) {
+          plot, found_.points, [&](const arc::SweptPoint& p) { return p.at / unit_.factor; },
+          [&](const arc::SweptPoint& p) {
             const auto value = p.*line.value;
             return value ? line.times * *value / unit.factor : std::nan("");
           },
           QPen(t.copper, 2), line.title);
       graph->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, 4));
     }
+    if (lines.size() == 2) { // from here to there
+      plot.graph(0)->setBrush(t.copper_fill);
+      plot.graph(0)->setChannelFillGraph(plot.graph(1));
+    }
     auto* stops = plot.addGraph();
     stops->setName("a stop");
     stops->setLineStyle(QCPGraph::lsNone);
     stops->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCross, t.stop, 9));
-    for (const arc::CurvePoint& p : found_.points)
+    for (const arc::SweptPoint& p : found_.points)
       if (const auto value = p.*lines.back().value; value && p.stops > 0)
         stops->addData(p.at / unit_.factor, lines.back().times * *value / unit.factor);
     if (limit > 0) {
       auto* line = plot.addGraph();
       line->setName("its rating");
       line->setPen(QPen(t.stop, 1.2, Qt::DashLine));
-      for (const arc::CurvePoint& p : found_.points) line->addData(p.at / unit_.factor, limit / unit.factor);
+      for (const arc::SweptPoint& p : found_.points) line->addData(p.at / unit_.factor, limit / unit.factor);
     }
     const double low = found_.points.front().at / unit_.factor, high = found_.points.back().at / unit_.factor;
     frame_curves(plot);
+    constexpr int left = 68; // the same for all three, so that places stand above each other
+    plot.axisRect()->setAutoMargins(QCP::msRight | QCP::msTop | QCP::msBottom);
+    plot.axisRect()->setMargins(QMargins(left, 0, 0, 0));
     plot.xAxis->setRange(low - 0.02 * (high - low), high + 0.02 * (high - low));
     plot.replot(QCustomPlot::rpQueuedReplot);
   }
 
   void draw() {
     if (found_.points.empty()) return;
-    using Point = arc::CurvePoint;
+    using Point = arc::SweptPoint;
     unit_ = axis_unit(found_.points.back().at, found_.of.dimension, workspace_.units());
     const auto known = [&](std::optional<double> Point::*value) {
       return std::ranges::any_of(found_.points, [&](const Point& p) { return (p.*value).has_value(); });
@@ -260,14 +267,14 @@ class CurvesSheet : public QDialog {
     for (CursorPlot* plot : plots_) plot->setVisible(true);
   }
 
-  const arc::CurvePoint& point_at(double x) const {
-    return nearest_point(found_.points, x * unit_.factor, &arc::CurvePoint::at);
+  const arc::SweptPoint& point_at(double x) const {
+    return nearest_point(found_.points, x * unit_.factor, &arc::SweptPoint::at);
   }
 
   // What stands at the line, in words.
   void read_at(double x) {
     if (found_.points.empty()) return;
-    const arc::CurvePoint& p = point_at(x);
+    const arc::SweptPoint& p = point_at(x);
     at_ = p.at;
     for (CursorPlot* plot : plots_) plot->set_cursor(p.at / unit_.factor);
     using enum arc::Dimension;
@@ -286,7 +293,23 @@ class CurvesSheet : public QDialog {
                  .arg(QString::fromStdString(p.weakest))
                  .arg(100 * *p.weakest_used, 0, 'f', 0);
     if (p.stops > 0) out << (p.stops == 1 ? QString("one stop") : QString("%1 stops").arg(p.stops));
-    words_->setText(out.join(" · "));
+    QString words = out.join(" · ");
+    if (std::ranges::any_of(found_.points, [](const arc::SweptPoint& point) { return point.stops > 0; }))
+      words += "\nA cross marks where a finding forbids to fire.";
+    if (nothing_moves()) words += "\nNothing here depends on this number.";
+    words_->setText(words);
+  }
+
+  bool nothing_moves() const {
+    constexpr double rounding = 1e-9;
+    return std::ranges::all_of(arc::curve_columns(), [&](const arc::CurveColumn& column) {
+      const auto first = found_.points.front().*column.value;
+      return std::ranges::all_of(found_.points, [&](const arc::SweptPoint& point) {
+        const auto value = point.*column.value;
+        return value.has_value() == first.has_value() &&
+               (!value || std::abs(*value - *first) <= rounding * std::abs(*first));
+      });
+    });
   }
 
   void use() {

@@ -78,10 +78,12 @@ class SolveSheet : public QDialog {
     plot_->setMinimumHeight(200);
     connect(plot_, &CursorPlot::whole_wanted, this, [this] { draw(); });
     connect(plot_, &CursorPlot::cursor_moved, this, [this](double x) { read_at(x); });
-    shown->addWidget(plot_, 1);
+    shown->addWidget(plot_, 4);
     also_ = make_table(this, "also changed", {"What else changes", "Now", "Then"});
-    also_->horizontalHeader()->setSectionResizeMode(QHeaderView::Stretch);
-    shown->addWidget(also_, 1);
+    also_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    also_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    also_->horizontalHeader()->setMaximumSectionSize(220);
+    shown->addWidget(also_, 5);
     column->addLayout(shown, 1);
     column->addStretch();
     auto* ends = new QHBoxLayout;
@@ -141,7 +143,7 @@ class SolveSheet : public QDialog {
     for (const arc::Figure& figure : arc::figures_of(design))
       if (figure.needs == arc::Needs::power) add(figure);
     int chosen = figure_->findData(wanted);
-    for (const char* usual : {"best_mode_1_hz", "mode_1_hz"})
+    for (const char* usual : {"mode_1_hz", "best_mode_1_hz"})
       if (chosen < 0) chosen = figure_->findData(QString(usual));
     figure_->setCurrentIndex(std::max(0, chosen));
     figure_->setMaximumWidth(280);
@@ -240,7 +242,9 @@ class SolveSheet : public QDialog {
                          .arg(title, printed(s.reached), by, printed_number(s.value));
     words += QString(" By this number it reaches %1 to %2.").arg(printed(s.low), printed(s.high));
     if (found_.stops_after > found_.stops_before)
-      words += QString(" It would bring a stop: %1, %2 now.").arg(found_.stops_after).arg(found_.stops_before);
+      words += QString(" Beware: findings that forbid to fire would be %1, %2 now.")
+                   .arg(found_.stops_after)
+                   .arg(found_.stops_before);
     end(words);
     also_->setRowCount(static_cast<int>(found_.rows.size()));
     for (std::size_t i = 0; i < found_.rows.size(); ++i) {

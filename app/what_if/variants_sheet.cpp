@@ -48,6 +48,11 @@ Looked look_at(const Shared& design, arc::UnitSystem units, const std::atomic<bo
   return out;
 }
 
+// "3 stops", "1 stop".
+QString counted(std::ptrdiff_t number, const char* one) {
+  return QString("%1 %2%3").arg(number).arg(one, number == 1 ? "" : "s");
+}
+
 class VariantsSheet : public QDialog {
  public:
   VariantsSheet(Workspace& workspace, QWidget* parent)
@@ -213,7 +218,7 @@ class VariantsSheet : public QDialog {
     const auto number = [&](arc::Severity severity) {
       return std::ranges::count(looked.findings, severity, &arc::Finding::severity);
     };
-    return QString("%1 stops, %2 warnings").arg(number(arc::Severity::stop)).arg(number(arc::Severity::warning));
+    return counted(number(arc::Severity::stop), "stop") + ", " + counted(number(arc::Severity::warning), "warning");
   }
 
   void request() {
@@ -300,11 +305,9 @@ class VariantsSheet : public QDialog {
       return std::ranges::count_if(
           rows, [&](const arc::ComparedRow& row) { return row.differs && row.computed == computed; });
     };
-    words_->setText(
-        QString("“%1” beside “%2”: %3 entries %4 differ.")
-            .arg(name_at(a), name_at(b))
-            .arg(differing(false))
-            .arg(ready ? QString("and %1 figures").arg(differing(true)) : QString("(figures are being computed)")));
+    words_->setText(QString("“%1” beside “%2”, what differs: %3 entered, %4.")
+                        .arg(name_at(a), name_at(b), counted(differing(false), "number"),
+                             ready ? counted(differing(true), "figure") : QString("figures are being computed")));
     if (only_->isChecked()) std::erase_if(rows, [](const arc::ComparedRow& row) { return !row.differs; });
     compared_->setHorizontalHeaderLabels({"", name_at(a), name_at(b)});
     compared_->setRowCount(static_cast<int>(rows.size()));
@@ -315,7 +318,8 @@ class VariantsSheet : public QDialog {
                QString::fromStdString(rows[i].second)});
       for (int c = 0; c < 3; ++c) {
         QTableWidgetItem* item = compared_->item(r, c);
-        item->setFont(type::font(type::body, rows[i].differs ? QFont::DemiBold : QFont::Normal));
+        item->setFont(
+            type::font(type::body, rows[i].differs && !only_->isChecked() ? QFont::DemiBold : QFont::Normal));
         item->setToolTip(item->text());
       }
     }

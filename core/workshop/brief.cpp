@@ -126,8 +126,12 @@ const BriefLimit* brief_limit(std::string_view key) {
 }
 
 std::span<const std::string_view> groups_of_proposals() {
-  static constexpr std::array<std::string_view, 6> groups{"pipes",  "wires",    "capacitors",
-                                                          "tubing", "toploads", "transformers"};
+  static const std::vector<std::string_view> groups = [] {
+    std::vector<std::string_view> all{"pipes", "wires", "capacitors", "tubing", "toploads", "transformers"};
+    for (const ShelfGroup& group : shelf_groups())
+      if (group.takes) all.push_back(group.key);
+    return all;
+  }();
   return groups;
 }
 

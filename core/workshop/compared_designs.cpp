@@ -132,7 +132,7 @@ std::vector<ComparedRow> compare_figures(const PowerView& first, const PowerView
 
 void differences_first(std::vector<ComparedRow>& rows) {
   std::ranges::stable_sort(rows, [](const ComparedRow& a, const ComparedRow& b) {
-    return std::tuple(!a.differs, !a.computed, -a.apart) < std::tuple(!b.differs, !b.computed, -b.apart);
+    return std::tuple(!a.differs, a.computed, -a.apart) < std::tuple(!b.differs, b.computed, -b.apart);
   });
 }
 

@@ -22,7 +22,7 @@ std::vector<ComparedRow> compare_inputs(const Design& first, const Design& secon
 /// Figures that both kinds of coil have: those at rest, and of two designs of one kind those of the simulation.
 std::vector<ComparedRow> compare_figures(const PowerView& first, const PowerView& second, UnitSystem units);
 
-/// What differs first, figures before inputs, the most different before the others.
+/// What differs first: what was entered before what follows from it, the most different before the others.
 void differences_first(std::vector<ComparedRow>& rows);
 
 } // namespace arc

@@ -30,8 +30,8 @@ std::vector<double> places(const NumberPlace& of, double low, double high, int c
   return {out.begin(), out.end()};
 }
 
-CurvePoint point_at(const Design& design, const NumberPlace& of, double at, const std::atomic<bool>& cancelled) {
-  CurvePoint out;
+SweptPoint point_at(const Design& design, const NumberPlace& of, double at, const std::atomic<bool>& cancelled) {
+  SweptPoint out;
   out.at = at;
   try {
     const ComputedDesign now = compute(with_number(design, of, at), Computing::simulation, cancelled);
@@ -74,13 +74,13 @@ SweptRange usual_range(const NumberPlace& place) {
 std::span<const CurveColumn> curve_columns() {
   using enum Dimension;
   static const std::array<CurveColumn, 7> all{
-      {{"arc_low_m", "Arc, at least", length, &CurvePoint::arc_low_m},
-       {"arc_high_m", "Arc, at most", length, &CurvePoint::arc_high_m},
-       {"input_w", "Power", power, &CurvePoint::input_w},
-       {"line_current_a", "Line current", current, &CurvePoint::line_current_a},
-       {"top_peak_v", "Top, peak", voltage, &CurvePoint::top_peak_v},
-       {"frequency_hz", "Resonance", frequency, &CurvePoint::frequency_hz},
-       {"weakest_used", "Weakest part, share of its rating", number, &CurvePoint::weakest_used}}};
+      {{"arc_low_m", "Arc, at least", length, &SweptPoint::arc_low_m},
+       {"arc_high_m", "Arc, at most", length, &SweptPoint::arc_high_m},
+       {"input_w", "Power", power, &SweptPoint::input_w},
+       {"line_current_a", "Line current", current, &SweptPoint::line_current_a},
+       {"top_peak_v", "Top, peak", voltage, &SweptPoint::top_peak_v},
+       {"frequency_hz", "Resonance", frequency, &SweptPoint::frequency_hz},
+       {"weakest_used", "Weakest part, share of its rating", number, &SweptPoint::weakest_used}}};
   return all;
 }
 
@@ -96,11 +96,11 @@ Curves curves(const Design& design, std::string_view number, double low, double 
   if (count < 2 || count > most_curve_points)
     throw std::invalid_argument(fmt::format("a sweep has 2 to {} places", most_curve_points));
   const std::vector<double> at = places(out.of, low, high, count);
-  std::vector<std::optional<CurvePoint>> points(at.size());
+  std::vector<std::optional<SweptPoint>> points(at.size());
   Tally tally;
   parallel_for(at.size(), [&](std::size_t i) {
     if (cancelled) return;
-    CurvePoint point = point_at(design, out.of, at[i], cancelled);
+    SweptPoint point = point_at(design, out.of, at[i], cancelled);
     if (cancelled) return;
     points[i] = std::move(point);
     tally.add([&](int done) {
@@ -116,7 +116,7 @@ std::string curves_csv(const Curves& curves) {
   std::string out = csv_cell(curves.of.path);
   for (const CurveColumn& column : curve_columns()) out += fmt::format(",{}", column.key);
   out += ",weakest,stops,problem\n";
-  for (const CurvePoint& point : curves.points) {
+  for (const SweptPoint& point : curves.points) {
     out += fmt::format("{:.9g}", point.at);
     for (const CurveColumn& column : curve_columns()) {
       out += ',';

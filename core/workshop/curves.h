@@ -12,7 +12,7 @@
 
 namespace arc {
 
-struct CurvePoint {
+struct SweptPoint {
   double at = 0;                               // the number, SI
   std::optional<double> arc_low_m, arc_high_m; // none of coils that make none; 0 where nothing breaks out
   std::optional<double> input_w, line_current_a, top_peak_v, frequency_hz;
@@ -24,7 +24,7 @@ struct CurvePoint {
 
 struct Curves {
   NumberPlace of;
-  std::vector<CurvePoint> points; // the number rising; with the one of the design as it is, where it is in between
+  std::vector<SweptPoint> points; // the number rising; with the one of the design as it is, where it is in between
 };
 
 inline constexpr int most_curve_points = 200;
@@ -40,7 +40,7 @@ struct CurveColumn {
   std::string_view key;   // in tables for scripts
   std::string_view title; // "Line current"
   Dimension dimension;
-  std::optional<double> CurvePoint::*value;
+  std::optional<double> SweptPoint::*value;
 };
 std::span<const CurveColumn> curve_columns();
 

@@ -10,8 +10,9 @@
 
 namespace arc {
 
-/// Shares from 0 to 1: of the coil's shape, then of its craft's numbers.
-inline constexpr std::size_t shape_genes = 9, all_genes = shape_genes + craft_genes;
+inline constexpr std::size_t device_genes = 7; // one for each group of devices on the shelf
+/// Shares from 0 to 1: of the coil's shape, of its craft's numbers, of its devices.
+inline constexpr std::size_t shape_genes = 9, all_genes = shape_genes + craft_genes + device_genes;
 using Genes = std::array<double, all_genes>;
 
 struct CoilCandidate {

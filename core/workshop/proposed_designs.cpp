@@ -73,6 +73,7 @@ ProposedDesigns::ProposedDesigns(const Brief& brief, const CoilKind& kind) : bri
   gather_wires();
   gather_tubing_and_toploads();
   gather_craft_parts();
+  gather_devices();
 }
 
 void ProposedDesigns::gather_forms() {
@@ -167,6 +168,30 @@ void ProposedDesigns::gather_craft_parts() {
   if (asks_shelf(brief_, "transformers") && kind_.feed_end == FeedEnd::plate) empty_.insert("transformers");
 }
 
+// Oven transformers kill at once: only where the brief names them.
+void ProposedDesigns::gather_devices() {
+  for (const ShelfGroup& group : shelf_groups()) {
+    if (!group.takes) continue;
+    const bool only = asks_shelf(brief_, group.key) || must_use(brief_, group.key);
+    if (group.takes(base_) == 0) {
+      if (must_use(brief_, group.key)) empty_.insert("must_use");
+      continue;
+    }
+    if (group.key == "ovens" && !only) continue;
+    DevicePool pool{&group, allowed_parts(brief_, group.key), !only};
+    if (only && pool.owned.empty()) empty_.insert(std::string(group.key));
+    devices_.push_back(std::move(pool));
+  }
+}
+
+const ShelfPart* ProposedDesigns::device_of(const CoilCandidate& c, std::size_t pool) const {
+  const DevicePool& from = devices_[pool];
+  const double gene = c.genes[shape_genes + craft_genes + pool];
+  const std::size_t there = from.owned.size() + (from.usual ? 1 : 0);
+  const std::size_t at = std::min(there - 1, static_cast<std::size_t>(gene * static_cast<double>(there)));
+  return at < from.owned.size() ? from.owned[at] : nullptr;
+}
+
 // The design that the genes stand for, screened by its sizes and the handbook.
 void ProposedDesigns::build(CoilCandidate& c) const {
   const auto& g = c.genes;
@@ -206,6 +231,12 @@ void ProposedDesigns::build(CoilCandidate& c) const {
   if (!c.misses.empty()) return;
   const CraftGenes own(g.data() + shape_genes, craft_genes);
   if (kind_.vary && !kind_.vary(d, own, parts)) c.trouble = "too few capacitors for one string";
+  for (std::size_t i = 0; i < devices_.size(); ++i)
+    if (const ShelfPart* part = device_of(c, i)) {
+      devices_[i].group->use(*part, d);
+      if (part_count(*part) < devices_[i].group->takes(d))
+        c.trouble = fmt::format("too few {}", devices_[i].group->title);
+    }
 }
 
 void ProposedDesigns::wind(CoilCandidate& c, const Form& form, const Spool& spool) const {
@@ -370,6 +401,11 @@ void ProposedDesigns::list_parts(CoilCandidate& c, const Analysis& analysis) con
   for (const ToploadPart& part : c.design.topload)
     take(c, "toploads", toroids_.empty() ? "" : picked(toroids_, c.genes[3]).name, 1,
          fmt::format("toroid, {:.0f} by {:.0f} mm", part.outer_diameter_m * 1000, part.tube_diameter_m * 1000));
+  for (std::size_t i = 0; i < devices_.size(); ++i) {
+    const ShelfGroup& group = *devices_[i].group;
+    const ShelfPart* part = device_of(c, i);
+    take(c, group.key, part ? part->name : std::string(), group.takes(c.design), group.taken(c.design));
+  }
   double sum = 0;
   bool known = true;
   for (const PartToBuy& part : c.buy) {
@@ -379,15 +415,15 @@ void ProposedDesigns::list_parts(CoilCandidate& c, const Analysis& analysis) con
   if (known) c.figures.price = sum;
 }
 
-void ProposedDesigns::take(CoilCandidate& c, const char* group, const std::string& name, int count,
+void ProposedDesigns::take(CoilCandidate& c, std::string_view group, const std::string& name, int count,
                            const std::string& what) {
   if (name.empty())
     buy(c, group, what, count);
   else
-    c.owned.push_back({group, name, count});
+    c.owned.push_back({std::string(group), name, count});
 }
-void ProposedDesigns::buy(CoilCandidate& c, const char* group, const std::string& what, int count) {
-  c.buy.push_back({group, what, count, {}});
+void ProposedDesigns::buy(CoilCandidate& c, std::string_view group, const std::string& what, int count) {
+  c.buy.push_back({std::string(group), what, count, {}});
 }
 
 } // namespace arc

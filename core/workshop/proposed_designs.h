@@ -32,6 +32,13 @@ struct Toroid {
   std::string name;
 };
 
+/// Devices of a group of the shelf that a search may take: owned ones, and the kind's usual one, which is bought.
+struct DevicePool {
+  const ShelfGroup* group = nullptr;
+  std::vector<const ShelfPart*> owned;
+  bool usual = true;
+};
+
 class ProposedDesigns {
  public:
   /// The brief must outlive it.
@@ -53,14 +60,17 @@ class ProposedDesigns {
   void gather_wires();
   void gather_tubing_and_toploads();
   void gather_craft_parts();
+  void gather_devices();
+  /// The owned one that the candidate's genes stand for; null: the usual one.
+  const ShelfPart* device_of(const CoilCandidate& c, std::size_t pool) const;
   void wind(CoilCandidate& c, const Form& form, const Spool& spool) const;
   void shape_topload(Design& design, double scale, const Genes& genes) const;
   void shape_primary(Design& design, double scale, const Genes& genes) const;
   void couple(Design& design, double wanted, Kept& kept, Analysis& analysis) const;
   static double handbook_hz(const Design& design);
-  static void take(CoilCandidate& c, const char* group, const std::string& name, int count,
+  static void take(CoilCandidate& c, std::string_view group, const std::string& name, int count,
                    const std::string& what);
-  static void buy(CoilCandidate& c, const char* group, const std::string& what, int count);
+  static void buy(CoilCandidate& c, std::string_view group, const std::string& what, int count);
 
   const Brief& brief_;
   const CoilKind& kind_;
@@ -70,6 +80,7 @@ class ProposedDesigns {
   std::vector<Conductor> conductors_; // empty: by the size of the coil
   std::vector<Toroid> toroids_;       // likewise
   VaryParts parts_;
+  std::vector<DevicePool> devices_;
   std::set<std::string> empty_;
 };
 

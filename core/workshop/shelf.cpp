@@ -289,6 +289,24 @@ Shelf starter_shelf() {
       {{"inductance_h", 10}, {"resistance_ohm", 120}, {"current_a", 0.2}, {"count", 2}});
   add("gap_hardware", "copper pipe 22 mm", {{"electrode_diameter_m", 0.022}, {"length_m", 1}});
   add("gap_hardware", "tungsten rod 6 mm", {{"electrode_diameter_m", 0.006}, {"length_m", 0.15}, {"count", 4}});
+  add("ovens", "oven transformer 2.1 kV",
+      {{"rated_mains_v", 230}, {"output_v", 2100}, {"leakage_h", 4}, {"resistance_ohm", 120}, {"count", 2}});
+  add("variacs", "variac 15 A", {{"rated_current_a", 15}});
+  add("supplies", "bench supply 15 V 2 A", {{"voltage_v", 15}, {"current_a", 2}});
+  add("tubes", "transmitting triode, 65 W plate",
+      {{"plate_dissipation_w", 65},
+       {"plate_voltage_v", 1500},
+       {"filament_v", 6.3},
+       {"filament_a", 5},
+       {"count", 2}});
+  add("switches", "MOS 600 V 47 A",
+      {{"voltage_rating_v", 600},
+       {"current_rating_a", 30},
+       {"pulse_rating_a", 140},
+       {"on_ohm", 0.15},
+       {"count", 4}});
+  add("transistors", "NPN 80 V 1.5 A", {{"voltage_rating_v", 80}, {"current_rating_a", 1.5}, {"count", 10}});
+  add("cores", "ferrite ring 80 mm²", {{"core_area_mm2", 80}, {"al_h", 4e-6}, {"flux_limit_t", 0.2}, {"count", 2}});
   return shelf;
 }
 

@@ -1,6 +1,6 @@
 // The shelf: parts on hand in one workshop, kept in a file of its own beside the designs. JSON, SI units, unknown
 // keys survive; each group also as CSV. Groups of parts are a registry: capacitors, which the bank search uses, and
-// wire, pipe, transformers, diodes, resistors, chokes and gap hardware, which can be put into a design.
+// all that can be put into a design, from wire and pipe to tubes and switches.
 #pragma once
 
 #include "model/design.h"
@@ -40,6 +40,10 @@ struct ShelfGroup {
   std::vector<ShelfColumn> columns;
   /// Puts a part to its usual use in a design; says in words what was done. Null: the group has a view of its own.
   std::string (*use)(const ShelfPart&, Design&);
+  /// How many such parts a design takes as it is, 0 where its kind of coil has no place for one, and what it takes
+  /// in words. Null for groups of material: how much of it a coil takes follows from its sizes.
+  int (*takes)(const Design&) = nullptr;
+  std::string (*taken)(const Design&) = nullptr;
 };
 /// All groups, in file order.
 std::span<const ShelfGroup> shelf_groups();

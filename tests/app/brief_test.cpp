@@ -78,6 +78,79 @@ TEST_F(BriefSheetSeen, a_size_becomes_designs_and_one_of_them_is_taken) {
   for (const arc::Finding& f : document().findings()) EXPECT_NE(f.severity, arc::Severity::stop) << f.title;
 }
 
+TEST_F(BriefSheetSeen, first_proposals_stand_there_while_the_search_goes_on_and_wait_to_be_judged) {
+  open_brief();
+  choose_kind("bridge");
+  choose("brief effort", 2);
+  QTest::mouseClick(&in<QPushButton>("propose"), Qt::LeftButton);
+  auto& table = in<QTableWidget>("proposals");
+  ASSERT_TRUE(QTest::qWaitFor([&] { return table.rowCount() > 0; }, 60000));
+  EXPECT_FALSE(in<QPushButton>("propose").isEnabled()) << "it goes on";
+  EXPECT_FALSE(in<QPushButton>("take proposal").isEnabled());
+  EXPECT_THAT(in<QPushButton>("take proposal").toolTip().toStdString(), HasSubstr("judged"));
+  EXPECT_THAT(words(), HasSubstr("so far"));
+  in<QPushButton>("cancel proposals").click();
+}
+
+TEST_F(BriefSheetSeen, a_proposal_is_kept_as_a_variant_and_what_differs_is_marked) {
+  open_brief();
+  choose_kind("bridge");
+  propose();
+  auto& table = in<QTableWidget>("proposals");
+  ASSERT_GE(table.rowCount(), 2) << words();
+  auto& view = in<ProposalsView>("proposals view");
+  QTest::mouseMove(&view, QPoint(view.width() * 3 / (2 * table.rowCount()), view.height() / 2));
+  Q_EMIT view.pointed_at(1);
+  int marked = 0;
+  for (int c = 0; c < table.columnCount(); ++c) marked += table.item(1, c)->font().bold();
+  EXPECT_GT(marked, 0) << "they differ by a tenth at least";
+  for (int c = 0; c < table.columnCount(); ++c) EXPECT_FALSE(table.item(0, c)->font().bold());
+  const arc::Design before = design();
+  in<QPushButton>("keep proposal").click();
+  ASSERT_EQ(design().variants.size(), 1u);
+  EXPECT_EQ(design().variants[0].name, table.item(0, 0)->text().toStdString());
+  EXPECT_EQ(design().variants[0].design.get()->kind, "bridge");
+  EXPECT_EQ(design().kind, before.kind) << "the design at hand stays";
+}
+
+TEST_F(BriefSheetSeen, a_design_without_a_file_comes_back_by_undo_and_one_with_a_file_is_left_in_it) {
+  window().new_design();
+  settle();
+  const arc::Design fresh = design();
+  open_brief();
+  choose_kind("bridge");
+  propose();
+  ASSERT_GT(in<QTableWidget>("proposals").rowCount(), 0) << words();
+  in<QPushButton>("take proposal").click();
+  settle();
+  EXPECT_EQ(design().kind, "bridge");
+  press("undo");
+  EXPECT_EQ(design(), fresh);
+}
+
+TEST_F(BriefSheetSeen, groups_of_devices_are_asked_for_where_the_kind_has_them_and_an_owned_one_is_used) {
+  window().workspace().shelf.edit([](arc::Shelf& shelf) {
+    arc::ShelfPart part;
+    part.name = "Surplus MOS";
+    part.values = {{"voltage_rating_v", 650}, {"current_rating_a", 33}, {"on_ohm", 0.12}, {"count", 4}};
+    shelf.of("switches").push_back(part);
+  });
+  open_brief();
+  choose_kind("spark-gap");
+  EXPECT_FALSE(in<QComboBox>("brief switches").isVisible());
+  EXPECT_FALSE(in<QComboBox>("brief tubes").isVisible());
+  choose_kind("bridge");
+  EXPECT_TRUE(in<QComboBox>("brief switches").isVisible());
+  choose("brief switches", in<QComboBox>("brief switches").findData("Surplus MOS"));
+  propose();
+  ASSERT_GT(in<QTableWidget>("proposals").rowCount(), 0) << words();
+  EXPECT_THAT(in<QLabel>("proposal reason").text().toStdString(), HasSubstr("Surplus MOS"));
+  in<QPushButton>("keep proposal").click();
+  const arc::BridgeSwitch& used = design().variants.back().design.get()->bridge.device;
+  EXPECT_EQ(used.type, arc::SwitchType::mos) << "an on resistance makes it one";
+  EXPECT_EQ(used.on_ohm, 0.12);
+}
+
 TEST_F(BriefSheetSeen, by_keyboard_alone_from_start_to_a_taken_design) {
   const std::string before = design().name;
   QTest::keyClick(&window(), Qt::Key_0, Qt::AltModifier);

@@ -363,6 +363,22 @@ class Calc(unittest.TestCase):
                 self.assertLessEqual(power["drive"]["line_current_a"], 8)
                 self.assertEqual(proposal["design"]["brief"]["name"], "Garage coil")
 
+    def test_a_number_is_swept_into_a_table(self):
+        run = calc("curves", DEMO, "--over", "gap.firing_voltage_v", "--from", "10k", "--to", "14k", "--count", "5")
+        self.assertEqual(run.returncode, 0, run.stderr)
+        rows = [line.split(",") for line in run.stdout.strip().split("\n")]
+        self.assertEqual(rows[0][0], "gap.firing_voltage_v")
+        at = [float(row[0]) for row in rows[1:]]
+        self.assertEqual((at[0], at[-1]), (10e3, 14e3))
+        self.assertEqual(at, sorted(at))
+        power = rows[0].index("input_w")
+        self.assertTrue(all(float(row[power]) > 0 for row in rows[1:]))
+        for bad in (["--over", "gap.nothing"], ["--over", "gap.firing_voltage_v", "--from", "9k", "--to", "8k"],
+                    ["--over", "gap.firing_voltage_v", "--from", "high"]):
+            refused = calc("curves", DEMO, *bad)
+            self.assertEqual((refused.returncode, refused.stdout), (2, ""), bad)
+            self.assertTrue(refused.stderr)
+
     def test_a_figure_is_solved_for_by_a_number_and_the_design_written(self):
         with tempfile.TemporaryDirectory() as folder:
             out = os.path.join(folder, "solved.json")

@@ -1,5 +1,6 @@
 // The shelf, banks of its capacitors, and diode strings.
 #include "circuit/feed.h"
+#include "file/examples.h"
 #include "parts/bank.h"
 #include "parts/diodes.h"
 #include "random.h"
@@ -8,6 +9,7 @@
 #include "workshop/reservoir_offers.h"
 #include "workshop/shelf.h"
 #include "workshop/shelf_note.h"
+#include "workshop/start.h"
 
 #include <nlohmann/json.hpp>
 #include <numbers>
@@ -200,6 +202,8 @@ TEST(shelf, every_group_has_parts_that_can_be_put_to_use) {
     ASSERT_FALSE(shelf.of(group.key).empty()) << group.key;
     if (!group.use) continue;
     Design d = demo_design();
+    for (const CoilKind* kind : coil_kinds())
+      if (group.takes && group.takes(d) == 0) take_examples(d = new_design(*kind));
     if (group.key == "capacitors") // doubles what transformers give
       d.feed = {make_block("oven-transformers"), make_block("level-shifter")};
     else

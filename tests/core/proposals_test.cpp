@@ -269,6 +269,117 @@ TEST(proposals, a_shelf_that_cannot_do_it_is_what_is_named) {
   EXPECT_FALSE(none.refused.front().relax_to.has_value());
 }
 
+TEST(proposals, the_first_stand_there_long_before_the_last) {
+  Brief brief;
+  brief.kinds = {"bridge"};
+  brief.limits = {{"height_m", 0.8}};
+  std::vector<std::pair<std::string, double>> told; // what, share done
+  double done = 0;
+  static const std::atomic<bool> never{false};
+  const Proposals last = propose(brief, {.effort = 0.5}, never,
+                                 {.progress = [&](double share) { done = share; },
+                                  .preview =
+                                      [&](const Proposals& found) {
+                                        ASSERT_FALSE(found.proposals.empty());
+                                        EXPECT_GT(found.tried, 0);
+                                        for (const Proposal& p : found.proposals)
+                                          EXPECT_LE(p.figures.height_m, 0.8) << p.name;
+                                        told.emplace_back(found.proposals.front().name, done);
+                                      }});
+  ASSERT_FALSE(told.empty());
+  EXPECT_LT(told.front().second, 0.6);
+  EXPECT_FALSE(last.proposals.empty());
+}
+
+// Each group of devices: the owned part is used where it must be, counted, and its numbers are the design's.
+TEST(proposals, devices_of_the_shelf_are_used_as_often_as_the_coil_takes_them) {
+  struct Asked {
+    const char *kind, *group;
+    std::map<std::string, double> values;
+    double (*found)(const Design&);
+    double wanted;
+  };
+  const std::vector<Asked> all{
+      {"tube",
+       "tubes",
+       {{"plate_dissipation_w", 400}, {"plate_voltage_v", 5500}, {"count", 2}},
+       [](const Design& d) { return d.tube.tube.plate_dissipation_w; },
+       400},
+      {"bridge",
+       "switches",
+       {{"voltage_rating_v", 650}, {"current_rating_a", 33}, {"on_ohm", 0.12}, {"count", 4}},
+       [](const Design& d) { return d.bridge.device.on_ohm; },
+       0.12},
+      {"bridge",
+       "cores",
+       {{"core_area_mm2", 75}, {"al_h", 4e-6}},
+       [](const Design& d) { return d.bridge.gate_core_area_mm2; },
+       75},
+      {"exciter",
+       "transistors",
+       {{"voltage_rating_v", 100}, {"current_rating_a", 1.5}},
+       [](const Design& d) { return d.exciter.transistor.voltage_rating_v; },
+       100},
+      {"exciter",
+       "supplies",
+       {{"voltage_v", 10}, {"current_a", 1.5}},
+       [](const Design& d) { return d.exciter.supply_voltage_v; },
+       10},
+      {"bridge",
+       "variacs",
+       {{"rated_current_a", 9}},
+       [](const Design& d) {
+         const auto at = std::ranges::find(d.feed.get(), "variac", &FeedBlock::kind);
+         return at == d.feed.end() ? 0 : at->values.at("rated_current_a");
+       },
+       9}};
+  for (const Asked& asked : all) {
+    Brief brief;
+    brief.kinds = {asked.kind};
+    brief.aim = "smallest";
+    brief.shelf.of(asked.group).push_back({"mine", asked.values, {}});
+    brief.must_use = {{asked.group, "mine"}};
+    const Proposals found = proposed(brief, 0.1);
+    ASSERT_FALSE(found.proposals.empty()) << asked.group;
+    for (const Proposal& p : found.proposals) {
+      EXPECT_EQ(asked.found(p.design), asked.wanted) << asked.group;
+      const auto used = std::ranges::find(p.owned, "mine", &OwnedPart::name);
+      ASSERT_NE(used, p.owned.end()) << asked.group;
+      EXPECT_EQ(used->count, shelf_group(asked.group).takes(p.design));
+      EXPECT_LE(used->count, part_count(brief.shelf.of(asked.group)[0]));
+    }
+  }
+}
+
+TEST(proposals, devices_that_are_not_there_or_have_no_place_are_what_is_named) {
+  Brief brief;
+  brief.kinds = {"bridge"};
+  brief.only_shelf = {"switches"};
+  const Proposals refused = proposed(brief, 0.1);
+  EXPECT_TRUE(refused.proposals.empty());
+  EXPECT_EQ(refused.refused.front().limit, "switches");
+  brief.shelf.of("supplies").push_back({"mine", {{"voltage_v", 10}, {"current_a", 1.5}}, {}});
+  brief.only_shelf.clear();
+  brief.must_use = {{"supplies", "mine"}};
+  const Proposals no_place = proposed(brief, 0.1);
+  EXPECT_TRUE(no_place.proposals.empty());
+  EXPECT_EQ(no_place.refused.front().limit, "must_use");
+}
+
+TEST(proposals, oven_transformers_are_never_proposed_unasked) {
+  Brief brief;
+  brief.kinds = {"tube"};
+  brief.shelf.of("ovens").push_back({"oven", {{"rated_mains_v", 230}, {"output_v", 2100}, {"count", 2}}, {}});
+  const auto ovens = [](const Design& d) {
+    return std::ranges::count(d.feed.get(), "oven-transformers", &FeedBlock::kind);
+  };
+  const Proposals unasked = proposed(brief, 0.1);
+  ASSERT_FALSE(unasked.proposals.empty());
+  for (const Proposal& p : unasked.proposals) EXPECT_EQ(ovens(p.design), 0) << p.name;
+  brief.must_use = {{"ovens", "oven"}};
+  for (const Proposal& p : proposed(brief, 0.1).proposals) EXPECT_EQ(ovens(p.design), 1) << p.name;
+}
+
 TEST(proposals, end_when_they_are_told_to) {
   const std::atomic<bool> cancelled{true};
   const Proposals found = propose(read_brief(garage), {}, cancelled);
