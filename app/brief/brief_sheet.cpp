@@ -490,6 +490,7 @@ class BriefSheet : public QDialog {
       set_row(table_, r, row);
     }
     table_->setVisible(table_->rowCount() > 0);
+    table_->resizeColumnsToContents();
     choose(table_->currentRow());
   }
 

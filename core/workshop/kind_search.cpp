@@ -5,7 +5,10 @@
 #include "quantity/parallel.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
+#include <memory>
+#include <nlopt.h>
 #include <random>
 
 namespace arc {
@@ -45,21 +48,82 @@ Genes varied(const Genes& from, Dice& dice, double by) {
 
 void KindSearch::run(int rounds, const std::atomic<bool>& cancelled, const std::function<void()>& tell) {
   if (!designs_.empty_groups().empty()) return;
-  for (int round = 0; round < rounds && !cancelled; ++round) {
-    const std::size_t batch_size = quick() ? 16 : kind_.flame_at_tip ? 4 : 8; // a flame takes longest
+  const std::size_t batch_size = quick() ? 16 : kind_.flame_at_tip ? 4 : 8; // a flame takes longest
+  const int polishing = rolled_ ? 0 : rounds / 4, generations = rounds - polishing;
+  for (int round = 0; round < generations && !cancelled; ++round) {
     std::vector<CoilCandidate> batch(batch_size);
-    std::vector<const CoilCandidate*> best = ranked();
+    std::vector<const CoilCandidate*> best = rolled_ ? std::vector<const CoilCandidate*>{} : ranked();
     if (best.size() > parents) best.resize(parents);
     parallel_for(batch.size(), [&](std::size_t i) {
       if (cancelled) return;
       const auto index = static_cast<std::uint64_t>(round) * batch_size + i + 1;
       Dice dice(seed_, index * 64 + static_cast<std::uint64_t>(kind_.key.size()));
-      batch[i] = screened(dice, best, round, rounds);
-      if (batch[i].misses.empty() && batch[i].trouble.empty()) evaluate(batch[i], cancelled);
+      batch[i] = screened(dice, best, round, generations);
+      Kept kept(4);
+      if (batch[i].misses.empty() && batch[i].trouble.empty()) evaluate(batch[i], kept, cancelled);
     });
     std::ranges::move(batch, std::back_inserter(seen_));
     if (tell) tell();
   }
+  for (int round = 0; round < polishing && !cancelled; ++round) {
+    constexpr std::size_t at_once = 4;
+    polish(at_once, static_cast<int>(2 * batch_size / at_once), cancelled);
+    if (tell) tell();
+  }
+}
+
+void KindSearch::polish(std::size_t of, int evaluations, const std::atomic<bool>& cancelled) {
+  std::vector<CoilCandidate> starts;
+  for (const CoilCandidate* c : ranked()) {
+    const auto same_coil = [&](const CoilCandidate& other) {
+      return std::equal(c->genes.begin(), c->genes.begin() + shape_genes, other.genes.begin());
+    };
+    if (c->good() && starts.size() < of && std::ranges::none_of(starts, same_coil)) starts.push_back(*c);
+  }
+  std::vector<std::vector<CoilCandidate>> found(starts.size());
+  parallel_for(starts.size(), [&](std::size_t i) { found[i] = polished(starts[i], evaluations, cancelled); });
+  for (auto& one : found) std::ranges::move(one, std::back_inserter(seen_));
+}
+
+std::vector<CoilCandidate> KindSearch::polished(const CoilCandidate& start, int evaluations,
+                                                const std::atomic<bool>& cancelled) const {
+  struct Task {
+    const KindSearch& search;
+    const CoilCandidate& start;
+    const std::atomic<bool>& cancelled;
+    Kept kept{8}; // the coil's field solution serves all of them
+    std::vector<CoilCandidate> seen{};
+
+    double worth(const double* genes) {
+      CoilCandidate c;
+      c.genes = start.genes;
+      std::copy(genes, genes + craft_genes, c.genes.begin() + shape_genes);
+      search.designs_.build(c);
+      if (c.misses.empty() && c.trouble.empty()) search.evaluate(c, kept, cancelled);
+      const double worth = c.good() ? c.merit / start.merit : -c.distance();
+      if (c.simulated) seen.push_back(std::move(c));
+      return worth;
+    }
+  } task{*this, start, cancelled};
+  const std::unique_ptr<nlopt_opt_s, decltype(&nlopt_destroy)> optimiser(
+      nlopt_create(NLOPT_LN_SBPLX, craft_genes), &nlopt_destroy); // T. H. Rowan, thesis, Austin 1990
+  nlopt_opt opt = optimiser.get();
+  nlopt_set_lower_bounds1(opt, 0);
+  nlopt_set_upper_bounds1(opt, 1);
+  nlopt_set_initial_step1(opt, 0.15);
+  nlopt_set_maxeval(opt, evaluations);
+  nlopt_set_max_objective(
+      opt,
+      [](unsigned, const double* genes, double*, void* data) {
+        auto& of = *static_cast<Task*>(data);
+        return of.cancelled ? 0 : of.worth(genes);
+      },
+      &task);
+  std::array<double, craft_genes> genes{};
+  std::copy_n(start.genes.begin() + shape_genes, craft_genes, genes.begin());
+  double best = 0;
+  nlopt_optimize(opt, genes.data(), &best);
+  return std::move(task.seen);
 }
 
 void KindSearch::judge(CoilCandidate& c, const std::atomic<bool>& cancelled) const {
@@ -68,7 +132,8 @@ void KindSearch::judge(CoilCandidate& c, const std::atomic<bool>& cancelled) con
   c.figures = {};
   c.owned.clear();
   c.buy.clear();
-  evaluate(c, cancelled);
+  Kept fresh(4);
+  evaluate(c, fresh, cancelled);
   if (!c.good() || !quick()) return;
   Kept kept(4);
   const Analysis analysis = analyse(c.design, UnitSystem::metric, kept);
@@ -121,8 +186,7 @@ CoilCandidate KindSearch::screened(Dice& dice, const std::vector<const CoilCandi
   return nearest;
 }
 
-void KindSearch::evaluate(CoilCandidate& c, const std::atomic<bool>& cancelled) const try {
-  Kept kept(4);
+void KindSearch::evaluate(CoilCandidate& c, Kept& kept, const std::atomic<bool>& cancelled) const try {
   Analysis analysis;
   if (!designs_.tune(c, kept, analysis)) {
     c.trouble = "no tap tunes the tank";

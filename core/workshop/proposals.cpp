@@ -83,7 +83,7 @@ Searched search(const Brief& brief, const ProposeOptions& options, const std::at
     const bool named = std::ranges::count(brief.kinds, kind->key) > 0;
     const bool serves = aim->kinds.empty() || std::ranges::count(aim->kinds, kind->key) > 0;
     if (brief.kinds.empty() ? serves && kind->vary : named)
-      out.searches.push_back(std::make_unique<KindSearch>(brief, *kind, options.seed));
+      out.searches.push_back(std::make_unique<KindSearch>(brief, *kind, options));
   }
   const bool many = out.searches.size() > 2;
   std::vector<int> rounds;

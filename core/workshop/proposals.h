@@ -50,8 +50,9 @@ struct Proposals {
 
 struct ProposeOptions {
   std::uint64_t seed = 1;
-  int count = 5;     // 1 to 6
-  double effort = 1; // of the usual work
+  int count = 5;       // 1 to 6
+  double effort = 1;   // of the usual work
+  bool rolled = false; // every design anew, none varied from a good one: what the search is measured against
 };
 
 /// Who hears of a search while it goes on, from the thread that searches.

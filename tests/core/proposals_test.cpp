@@ -380,6 +380,31 @@ TEST(proposals, oven_transformers_are_never_proposed_unasked) {
   for (const Proposal& p : proposed(brief, 0.1).proposals) EXPECT_EQ(ovens(p.design), 1) << p.name;
 }
 
+// Ten times as many designs, each rolled anew under the same rules, find little more. With HIGH_ARC_TRIALS of kinds
+// that take longer too.
+TEST(proposals, outdo_a_search_without_wits_that_goes_on_ten_times_as_long) {
+  static const std::atomic<bool> never{false};
+  std::vector<const char*> kinds{"bridge"};
+  if (trials(0) > 0) kinds = {"spark-gap", "exciter", "bridge", "dual-resonant", "tube", "flame"};
+  for (const char* kind : kinds) {
+    const double effort = trials(0) > 0 ? 1 : 0.25;
+    Brief brief;
+    brief.kinds = {kind};
+    brief.aim = std::string_view(kind) == "exciter" ? "smallest" : "longest-arc";
+    brief.limits = {{"height_m", 1.2}};
+    const auto best = [&](double work, bool rolled) {
+      const Proposals found = propose(brief, {.seed = 3, .count = 1, .effort = work, .rolled = rolled}, never);
+      if (found.proposals.empty()) return 0.0;
+      const CoilFigures& f = found.proposals.front().figures;
+      return brief.aim == "smallest" ? 1 / (f.height_m * f.floor_diameter_m * f.floor_diameter_m) : f.arc_high_m;
+    };
+    const double ours = best(effort, false), without_wits = best(10 * effort, true);
+    RecordProperty(kind, std::to_string(without_wits / ours));
+    EXPECT_GT(ours, 0) << kind;
+    EXPECT_LE(without_wits, 1.05 * ours) << kind;
+  }
+}
+
 TEST(proposals, end_when_they_are_told_to) {
   const std::atomic<bool> cancelled{true};
   const Proposals found = propose(read_brief(garage), {}, cancelled);
