@@ -11,7 +11,9 @@
 #include "workshop/start.h"
 #include "workshop/variants.h"
 
+#include <nlohmann/json.hpp>
 #include <random>
+#include <set>
 
 using namespace arc;
 using testing::HasSubstr;
