@@ -13,9 +13,12 @@
 #include "file/design_file.h"
 #include "simulation/power.h"
 #include "workshop/bank_search.h"
+#include "workshop/proposals.h"
 #include "workshop/shelf.h"
 
+#include <atomic>
 #include <benchmark/benchmark.h>
+#include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <filesystem>
@@ -255,6 +258,34 @@ void winding_inductance(benchmark::State& state) {
         arc::solenoid_inductance_h(0.08, 1500, 0.8, 0.00025, arc::CurrentDistribution::uniform));
 }
 BENCHMARK(winding_inductance)->Unit(benchmark::kMicrosecond);
+
+// A whole search of one kind on all processors; "first_s": until the first proposal could be looked at.
+void proposals(benchmark::State& state, const char* kind) {
+  arc::Brief brief;
+  if (*kind) brief.kinds = {kind};
+  brief.limits = {{"height_m", 1.2}};
+  const std::atomic<bool> never{false};
+  double first_s = 0;
+  for (auto _ : state) {
+    const auto begun = std::chrono::steady_clock::now();
+    first_s = 0;
+    const auto tell = [&](const arc::Proposals&) {
+      if (first_s == 0) first_s = std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+    };
+    benchmark::DoNotOptimize(arc::propose(brief, {}, never, {.preview = tell}));
+  }
+  state.counters["first_s"] = first_s;
+}
+BENCHMARK_CAPTURE(proposals, spark_gap, "spark-gap")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+BENCHMARK_CAPTURE(proposals, bridge, "bridge")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+BENCHMARK_CAPTURE(proposals, dual_resonant, "dual-resonant")
+    ->Unit(benchmark::kSecond)
+    ->UseRealTime()
+    ->Iterations(1);
+BENCHMARK_CAPTURE(proposals, tube, "tube")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+BENCHMARK_CAPTURE(proposals, exciter, "exciter")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+BENCHMARK_CAPTURE(proposals, flame, "flame")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
+BENCHMARK_CAPTURE(proposals, any_kind, "")->Unit(benchmark::kSecond)->UseRealTime()->Iterations(1);
 
 } // namespace
 

@@ -290,8 +290,7 @@ class CurvesSheet : public QDialog {
     if (p.line_current_a) out << "line " + print(*p.line_current_a, current);
     if (p.weakest_used)
       out << QString("weakest: %1 %2 %")
-                 .arg(QString::fromStdString(p.weakest))
-                 .arg(100 * *p.weakest_used, 0, 'f', 0);
+                 .arg(QString::fromStdString(p.weakest), QString::number(100 * *p.weakest_used, 'f', 0));
     if (p.stops > 0) out << (p.stops == 1 ? QString("one stop") : QString("%1 stops").arg(p.stops));
     QString words = out.join(" · ");
     if (std::ranges::any_of(found_.points, [](const arc::SweptPoint& point) { return point.stops > 0; }))

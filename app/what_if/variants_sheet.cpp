@@ -209,9 +209,8 @@ class VariantsSheet : public QDialog {
   QString weakest(const arc::ComputedDesign& now) const {
     const auto loads = arc::part_loads(now.view(), workspace_.units());
     if (loads.empty()) return "–";
-    return QString("%1 %2 %")
-        .arg(QString::fromStdString(loads.front().part))
-        .arg(100 * loads.front().used, 0, 'f', 0);
+    return QString("%1 %2 %").arg(QString::fromStdString(loads.front().part),
+                                  QString::number(100 * loads.front().used, 'f', 0));
   }
 
   static QString open_words(const Looked& looked) {

@@ -171,19 +171,32 @@ void KindSearch::prefer_arcs(std::vector<const CoilCandidate*>& best) {
 CoilCandidate KindSearch::screened(Dice& dice, const std::vector<const CoilCandidate*>& best, int round,
                                    int rounds) const {
   CoilCandidate nearest;
-  nearest.trouble = "nothing";
+  const std::string untried = "untried";
+  nearest.trouble = untried;
   const double by = 0.35 * (1 - 0.8 * round / std::max(1, rounds));
-  for (int i = 0; i < screenings; ++i) {
+  // Where size is the aim the sizes alone tell: once there are good ones, often the smallest of several goes on.
+  constexpr int several = 12;
+  const bool by_size = brief_.aim == "smallest" && !best.empty() && dice.roll() < 0.5;
+  const auto bulk = [](const CoilCandidate& c) {
+    return c.figures.height_m * c.figures.floor_diameter_m * c.figures.floor_diameter_m;
+  };
+  CoilCandidate smallest;
+  int passed = 0;
+  for (int i = 0; i < screenings && passed < several; ++i) {
     CoilCandidate c;
     const bool anew = best.empty() || i % 4 == 3 || dice.roll() < 0.2;
     const auto parent = std::min(
         best.size() - 1, static_cast<std::size_t>(dice.roll() * dice.roll() * static_cast<double>(best.size())));
     c.genes = anew ? rolled(dice) : varied(best[parent]->genes, dice, by);
     designs_.build(c);
-    if (c.misses.empty() && c.trouble.empty()) return c;
-    if (i == 0 || c.distance() < nearest.distance()) nearest = std::move(c);
+    if (c.misses.empty() && c.trouble.empty()) {
+      if (!by_size) return c;
+      if (passed++ == 0 || bulk(c) < bulk(smallest)) smallest = std::move(c);
+      continue;
+    }
+    if (nearest.trouble == untried || c.distance() < nearest.distance()) nearest = std::move(c);
   }
-  return nearest;
+  return passed > 0 ? smallest : nearest;
 }
 
 void KindSearch::evaluate(CoilCandidate& c, Kept& kept, const std::atomic<bool>& cancelled) const try {
