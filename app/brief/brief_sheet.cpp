@@ -127,6 +127,9 @@ class BriefSheet : public QDialog {
         {"Character", "Arc", "Power", "Line", "Height", "Diameter", "Resonance", "Turns", "To buy", "Warnings"});
     table_->horizontalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    constexpr int line = 3, line_width = 92; // amperes beside milliamperes, at their decimal points
+    table_->horizontalHeader()->setSectionResizeMode(line, QHeaderView::Fixed);
+    table_->horizontalHeader()->resizeSection(line, line_width);
     table_->horizontalHeader()->setSectionsClickable(true);
     table_->setToolTip("Press a heading to sort by it");
     table_->setMinimumHeight(158); // five of them
@@ -490,7 +493,6 @@ class BriefSheet : public QDialog {
       set_row(table_, r, row);
     }
     table_->setVisible(table_->rowCount() > 0);
-    table_->resizeColumnsToContents();
     choose(table_->currentRow());
   }
 
