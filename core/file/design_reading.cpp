@@ -240,10 +240,14 @@ const KeptDesign& kept_at(const Json& json, const std::string& path, const std::
   return designs[index];
 }
 
-// The design of a run: its place, or itself where a run stands alone. It was fired with numbers.
+// As a run is fired with it: with numbers.
+KeptDesign without_examples(const KeptDesign& design) {
+  return example_paths(*design.get()).empty() ? design : KeptDesign(*design.get());
+}
+
+// The design of a run: its place, or itself where a run stands alone.
 KeptDesign read_fired_with(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
-  const KeptDesign out = json.is_object() ? read_kept(json, path) : kept_at(json, path, designs);
-  return example_paths(*out.get()).empty() ? out : KeptDesign(*out.get());
+  return json.is_object() ? without_examples(read_kept(json, path)) : kept_at(json, path, designs);
 }
 
 DesignVariant read_variant(const Json& json, const std::string& path, const std::vector<KeptDesign>& designs) {
@@ -379,9 +383,10 @@ Design read_document(const Json& document, bool kept = false) {
   std::vector<KeptDesign> designs;
   in.list("designs",
           [&](const Json& item, const std::string& where) { designs.push_back(read_kept(item, where)); });
-  in.list("runs", [&](const Json& item, const std::string& where) {
-    design.runs.push_back(read_run(item, where, designs));
-  });
+  std::vector<KeptDesign> fired; // once for each design, however many runs have it
+  for (const KeptDesign& one : designs) fired.push_back(without_examples(one));
+  in.list("runs",
+          [&](const Json& item, const std::string& where) { design.runs.push_back(read_run(item, where, fired)); });
   in.list("variants", [&](const Json& item, const std::string& where) {
     design.variants.push_back(read_variant(item, where, designs));
   });

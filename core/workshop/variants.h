@@ -22,8 +22,8 @@ void rename_variant(Design& design, std::size_t index, std::string_view name);
 void remove_variant(Design& design, std::size_t index);
 
 /// The variant becomes the design, and what the design was stays in its place as "Before <name>" (and that one,
-/// promoted, leaves "<name>"); runs, marks and
-/// the other variants stay. Confirmed stages fall where what was confirmed is not what stands now.
+/// promoted, leaves "<name>"); runs, marks and the other variants stay. Confirmed stages fall where what was
+/// confirmed is not what stands now.
 void promote_variant(Design& design, std::size_t index);
 
 } // namespace arc
